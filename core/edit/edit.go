@@ -1,0 +1,313 @@
+// Package edit is the room for changes: every change to a piece is a named,
+// reversible operation. It computes; keeping what it computes is for others.
+package edit
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"reflect"
+	"strings"
+
+	"ivypocket/core/geom"
+	"ivypocket/core/sheet"
+	"ivypocket/core/template"
+)
+
+// Piece is a release filled by an editor.
+type Piece struct {
+	Name   string       `json:"name"`
+	Values sheet.Values `json:"values"`
+}
+
+// Op is one change. Kind says which of the members it uses:
+//
+//	fill    Pocket, Media ("" puts the stand-in back); keeps the framing
+//	frame   Pocket, Framing (null resets), Format ("" frames in all formats)
+//	entry   Entry, Value (null resets to the default)
+//	name    Name
+//	batch   Ops, applied in order as one change
+type Op struct {
+	Kind    string          `json:"kind" enum:"fill,frame,entry,name,batch"`
+	Pocket  string          `json:"pocket,omitempty"`
+	Media   string          `json:"media,omitempty"`
+	Format  string          `json:"format,omitempty"`
+	Framing *geom.Framing   `json:"framing,omitempty"`
+	Entry   string          `json:"entry,omitempty"`
+	Value   *template.Value `json:"value,omitempty"`
+	Name    string          `json:"name,omitempty"`
+	Ops     []Op            `json:"ops,omitempty"`
+}
+
+// Change is what an operation did at one path: enough to undo and redo it.
+// A null side means that the path held nothing.
+type Change struct {
+	Path   string          `json:"path"`
+	Before json.RawMessage `json:"before"`
+	After  json.RawMessage `json:"after"`
+}
+
+// MaxName bounds the name of a piece, in bytes.
+const MaxName = 200
+
+// Apply carries out an operation on a copy of the piece and returns it with
+// what changed. An operation that changes nothing returns no changes.
+func Apply(d *template.Document, p Piece, op Op) (Piece, []Change, error) {
+	next := Piece{Name: p.Name, Values: p.Values.Clone()}
+	if err := apply(d, &next, op, 0); err != nil {
+		return p, nil, err
+	}
+	if err := next.Values.Validate(d); err != nil {
+		return p, nil, err
+	}
+	changes, err := diff(p, next)
+	return next, changes, err
+}
+
+func apply(d *template.Document, p *Piece, op Op, depth int) error {
+	v := &p.Values
+	switch op.Kind {
+	case "fill":
+		if d.Pocket(op.Pocket) == nil {
+			return fmt.Errorf("pocket: the template has no pocket named %q", op.Pocket)
+		}
+		f := v.Fills[op.Pocket]
+		f.Media = op.Media
+		setFill(v, op.Pocket, f)
+	case "frame":
+		if d.Pocket(op.Pocket) == nil {
+			return fmt.Errorf("pocket: the template has no pocket named %q", op.Pocket)
+		}
+		f := v.Fills[op.Pocket]
+		switch {
+		case op.Format == "":
+			f.Framing = op.Framing
+			f.Formats = nil
+		case op.Framing == nil:
+			delete(f.Formats, op.Format)
+		default:
+			if f.Formats == nil {
+				f.Formats = map[string]geom.Framing{}
+			}
+			f.Formats[op.Format] = *op.Framing
+		}
+		setFill(v, op.Pocket, f)
+	case "entry":
+		if sheet.Entry(d, op.Entry) == nil {
+			return fmt.Errorf("entry: the sheet has no entry of the data name %q", op.Entry)
+		}
+		if op.Value == nil {
+			delete(v.Entries, op.Entry)
+		} else {
+			v.Entries[op.Entry] = *op.Value
+		}
+	case "name":
+		name := strings.TrimSpace(op.Name)
+		if name == "" || len(name) > MaxName {
+			return fmt.Errorf("name: needs 1 to %d characters", MaxName)
+		}
+		p.Name = name
+	case "batch":
+		if depth > 0 || len(op.Ops) == 0 || len(op.Ops) > 500 {
+			return errors.New("ops: a batch holds 1 to 500 operations, none of them a batch")
+		}
+		for i, o := range op.Ops {
+			if err := apply(d, p, o, depth+1); err != nil {
+				return fmt.Errorf("ops[%d].%w", i, err)
+			}
+		}
+	default:
+		return fmt.Errorf("kind: %q is not one of fill, frame, entry, name, batch", op.Kind)
+	}
+	return nil
+}
+
+func setFill(v *sheet.Values, pocket string, f sheet.Fill) {
+	if f.Media == "" && f.Framing == nil && len(f.Formats) == 0 {
+		delete(v.Fills, pocket)
+		return
+	}
+	v.Fills[pocket] = f
+}
+
+// Title names an operation for people, such as "Swap North wind".
+func Title(d *template.Document, op Op) string {
+	switch op.Kind {
+	case "fill":
+		if op.Media == "" {
+			return "Put the stand-in back in " + pocketName(d, op.Pocket)
+		}
+		return "Swap " + pocketName(d, op.Pocket)
+	case "frame":
+		if op.Framing == nil {
+			return "Reset framing of " + pocketName(d, op.Pocket)
+		}
+		return "Frame " + pocketName(d, op.Pocket)
+	case "entry":
+		if e := sheet.Entry(d, op.Entry); e != nil {
+			if op.Value == nil {
+				return "Reset " + e.Label
+			}
+			return "Set " + e.Label
+		}
+	case "name":
+		return "Rename"
+	case "batch":
+		if len(op.Ops) == 1 {
+			return Title(d, op.Ops[0])
+		}
+		return fmt.Sprintf("%d changes", len(op.Ops))
+	}
+	return op.Kind
+}
+
+func pocketName(d *template.Document, id string) string {
+	if p := d.Pocket(id); p != nil {
+		return p.Name
+	}
+	return id
+}
+
+// Reverse returns the changes that undo the given ones.
+func Reverse(changes []Change) []Change {
+	out := make([]Change, len(changes))
+	for i, c := range changes {
+		out[len(changes)-1-i] = Change{c.Path, c.After, c.Before}
+	}
+	return out
+}
+
+// ConflictError says that a path no longer holds what a change found there.
+type ConflictError struct{ Path string }
+
+func (e *ConflictError) Error() string {
+	return e.Path + ": was changed by somebody else in the meantime; look at it as it is now and do it again"
+}
+
+// Replay carries out recorded changes on a copy of the piece, as undo and redo
+// do. A path that does not hold what the change expects is a *ConflictError.
+func Replay(d *template.Document, p Piece, changes []Change) (Piece, error) {
+	flat, err := flatten(p)
+	if err != nil {
+		return p, err
+	}
+	for _, c := range changes {
+		if !equalJSON(flat[c.Path], c.Before) {
+			return p, &ConflictError{c.Path}
+		}
+		if isNull(c.After) {
+			delete(flat, c.Path)
+		} else {
+			flat[c.Path] = c.After
+		}
+	}
+	next, err := unflatten(flat)
+	if err != nil {
+		return p, err
+	}
+	return next, next.Values.Validate(d)
+}
+
+// Overlap returns a path that both lists change, or "".
+func Overlap(a, b []Change) string {
+	for _, x := range a {
+		for _, y := range b {
+			if x.Path == y.Path {
+				return x.Path
+			}
+		}
+	}
+	return ""
+}
+
+// flatten turns a piece into the smallest things that are changed on their
+// own: its name, each pocket's media, each framing, each entry.
+func flatten(p Piece) (map[string]json.RawMessage, error) {
+	flat := map[string]json.RawMessage{}
+	put := func(path string, v any) error {
+		b, err := json.Marshal(v)
+		flat[path] = b
+		return err
+	}
+	errs := []error{put("name", p.Name)}
+	for id, f := range p.Values.Fills {
+		if f.Media != "" {
+			errs = append(errs, put("fills/"+id+"/media", f.Media))
+		}
+		if f.Framing != nil {
+			errs = append(errs, put("fills/"+id+"/framing", f.Framing))
+		}
+		for k, fr := range f.Formats {
+			errs = append(errs, put("fills/"+id+"/formats/"+k, fr))
+		}
+	}
+	for k, e := range p.Values.Entries {
+		errs = append(errs, put("entries/"+k, e))
+	}
+	return flat, errors.Join(errs...)
+}
+
+func unflatten(flat map[string]json.RawMessage) (Piece, error) {
+	p := Piece{Values: sheet.Values{}.Clone()}
+	var errs []error
+	get := func(b json.RawMessage, to any) { errs = append(errs, json.Unmarshal(b, to)) }
+	for path, b := range flat {
+		part := strings.Split(path, "/")
+		switch part[0] {
+		case "name":
+			get(b, &p.Name)
+		case "entries":
+			var v template.Value
+			get(b, &v)
+			p.Values.Entries[part[1]] = v
+		case "fills":
+			f := p.Values.Fills[part[1]]
+			switch part[2] {
+			case "media":
+				get(b, &f.Media)
+			case "framing":
+				get(b, &f.Framing)
+			case "formats":
+				var fr geom.Framing
+				get(b, &fr)
+				if f.Formats == nil {
+					f.Formats = map[string]geom.Framing{}
+				}
+				f.Formats[part[3]] = fr
+			}
+			p.Values.Fills[part[1]] = f
+		}
+	}
+	return p, errors.Join(errs...)
+}
+
+func diff(a, b Piece) ([]Change, error) {
+	fa, err1 := flatten(a)
+	fb, err2 := flatten(b)
+	var out []Change
+	null := json.RawMessage("null")
+	for path, before := range fa {
+		after, ok := fb[path]
+		if !ok {
+			out = append(out, Change{path, before, null})
+		} else if !equalJSON(before, after) {
+			out = append(out, Change{path, before, after})
+		}
+	}
+	for path, after := range fb {
+		if _, ok := fa[path]; !ok {
+			out = append(out, Change{path, null, after})
+		}
+	}
+	return out, errors.Join(err1, err2)
+}
+
+func isNull(b json.RawMessage) bool { return len(b) == 0 || string(b) == "null" }
+
+func equalJSON(a, b json.RawMessage) bool {
+	if isNull(a) || isNull(b) {
+		return isNull(a) == isNull(b)
+	}
+	var x, y any
+	return json.Unmarshal(a, &x) == nil && json.Unmarshal(b, &y) == nil && reflect.DeepEqual(x, y)
+}

@@ -1,0 +1,183 @@
+package geom
+
+import (
+	"fmt"
+	"math"
+)
+
+// Fit says how media of any proportions is brought into a box. The words and
+// their meaning are those of CSS Images Level 3, object-fit; Stretch is its
+// "fill" and Original its "none".
+type Fit string
+
+const (
+	Cover    Fit = "cover"
+	Contain  Fit = "contain"
+	Stretch  Fit = "stretch"
+	Original Fit = "original"
+)
+
+// Fits lists every fit, in the order in which people are offered them.
+var Fits = []Fit{Cover, Contain, Stretch, Original}
+
+// Limits of framing values.
+const (
+	MinZoom = 0.05
+	MaxZoom = 20
+	MaxPan  = 4
+)
+
+// Framing is how media lies in its pocket. It never touches the pocket's own
+// place and motion.
+type Framing struct {
+	Fit Fit `json:"fit" enum:"cover,contain,stretch,original" doc:"How media of any proportions is brought into the pocket"`
+	// Focus is the point of the media that matters, as shares of its width
+	// and height from the top left; it works as CSS object-position does in
+	// percent: that point of the media lies on the same point of the box.
+	Focus [2]float64 `json:"focus" doc:"The point of the media that matters, shares of width and height"`
+	// Pan moves the media, in shares of the box's width and height.
+	Pan [2]float64 `json:"pan" doc:"Shift in shares of the box"`
+	// Zoom enlarges beyond what the fit asks for; 1 is the fit itself.
+	Zoom float64 `json:"zoom" doc:"1 is the fit itself"`
+	// Turn is an angle in degrees, clockwise.
+	Turn  float64 `json:"turn" doc:"Degrees, clockwise"`
+	FlipX bool    `json:"flipX,omitempty" required:"false"`
+	FlipY bool    `json:"flipY,omitempty" required:"false"`
+}
+
+// DefaultFraming is the given fit, centred, neither moved nor turned.
+func DefaultFraming(fit Fit) Framing {
+	return Framing{Fit: fit, Focus: [2]float64{0.5, 0.5}, Zoom: 1}
+}
+
+// Validate says which value of the framing lies outside its limits.
+func (f Framing) Validate() error {
+	switch f.Fit {
+	case Cover, Contain, Stretch, Original:
+	default:
+		return fmt.Errorf("fit: %q is not one of cover, contain, stretch, original", f.Fit)
+	}
+	for i, axis := range []string{"x", "y"} {
+		if !(f.Focus[i] >= 0 && f.Focus[i] <= 1) {
+			return fmt.Errorf("focus %s: %g is outside 0 to 1", axis, f.Focus[i])
+		}
+		if !(math.Abs(f.Pan[i]) <= MaxPan) {
+			return fmt.Errorf("pan %s: %g is outside %d to %d boxes", axis, f.Pan[i], -MaxPan, MaxPan)
+		}
+	}
+	if !(f.Zoom >= MinZoom && f.Zoom <= MaxZoom) {
+		return fmt.Errorf("zoom: %g is outside %g to %d", f.Zoom, MinZoom, MaxZoom)
+	}
+	if !(math.Abs(f.Turn) <= 3600) {
+		return fmt.Errorf("turn: %g° is outside -3600° to 3600°", f.Turn)
+	}
+	return nil
+}
+
+// Placement is where a framing puts media of a known size in a box.
+type Placement struct {
+	// Map takes media pixels to box pixels, both from their top left corner.
+	Map Affine
+	// Covers says that no edge of the media can be seen inside the box.
+	Covers bool
+	// Zoom is the zoom that was used; in cover it is never below 1.
+	Zoom float64
+	// Slack is how far the media may still be panned from its centre, in box
+	// pixels along the media's own axes, before an edge would show. Only cover
+	// has it; elsewhere panning is free.
+	Slack Size
+}
+
+// Place computes where media lies in a box. In cover the zoom is raised to the
+// smallest one at which turned media still covers the box, and focus and pan
+// stop where an edge would come into view.
+//
+// A box w×h seen from axes turned by t spans w·|cos t| + h·|sin t| by
+// w·|sin t| + h·|cos t|. Media that covers this span covers the box, and
+// no smaller media of its proportions does so for every focus. At t = 0 this
+// is CSS object-fit and object-position.
+func (f Framing) Place(media, box Size) Placement {
+	if media.Empty() || box.Empty() {
+		return Placement{Map: Affine{}}
+	}
+	s, c := SinCos(f.Turn)
+	as, ac := math.Abs(s), math.Abs(c)
+	var sx, sy float64
+	zoom := f.Zoom
+	span := Size{box.W*ac + box.H*as, box.W*as + box.H*ac}
+	switch f.Fit {
+	case Cover:
+		zoom = math.Max(1, zoom)
+		sx = math.Max(span.W/media.W, span.H/media.H)
+		sy = sx
+	case Contain:
+		sx = math.Min(box.W/(media.W*ac+media.H*as), box.H/(media.W*as+media.H*ac))
+		sy = sx
+	case Stretch:
+		sx, sy = box.W/media.W, box.H/media.H
+	default:
+		sx, sy = 1, 1
+	}
+	sx, sy = sx*zoom, sy*zoom
+	w, h := media.W*sx, media.H*sy
+
+	pan := Point{f.Pan[0] * box.W, f.Pan[1] * box.H}
+	// off is the displacement of the media's centre from the box's.
+	var off Point
+	var slack Size
+	if f.Fit == Cover {
+		slack = Size{math.Max(0, (w-span.W)/2), math.Max(0, (h-span.H)/2)}
+		u := Point{
+			X: (1-2*f.focus(0))*slack.W + pan.X*c + pan.Y*s,
+			Y: (1-2*f.focus(1))*slack.H - pan.X*s + pan.Y*c,
+		}
+		u.X = clamp(u.X, -slack.W, slack.W)
+		u.Y = clamp(u.Y, -slack.H, slack.H)
+		off = Point{u.X*c - u.Y*s, u.X*s + u.Y*c}
+	} else {
+		bw, bh := w*ac+h*as, w*as+h*ac
+		off = Point{(f.focus(0)-0.5)*(box.W-bw) + pan.X, (f.focus(1)-0.5)*(box.H-bh) + pan.Y}
+	}
+	if f.FlipX {
+		sx = -sx
+	}
+	if f.FlipY {
+		sy = -sy
+	}
+	m := Translate(-media.W/2, -media.H/2).Then(Scale(sx, sy)).Then(Affine{c, s, -s, c, 0, 0}).
+		Then(Translate(box.W/2+off.X, box.H/2+off.Y))
+	return Placement{Map: m, Covers: QuadCovers(m, media, Box{0, 0, box.W, box.H}), Zoom: zoom, Slack: slack}
+}
+
+// focus is the focus as seen after flipping: the point of the media that was
+// chosen stays the one that is kept in view.
+func (f Framing) focus(axis int) float64 {
+	v := f.Focus[axis]
+	if axis == 0 && f.FlipX || axis == 1 && f.FlipY {
+		v = 1 - v
+	}
+	return v
+}
+
+// coverTolerance is how far, in pixels of the media, a corner of a box may lie
+// outside before it counts as uncovered: the rounding of float64 arithmetic,
+// far below the 1/256 of a pixel that could change a colour.
+const coverTolerance = 1e-6
+
+// QuadCovers reports whether media drawn through m hides the whole of a box.
+// The box is convex and the media a parallelogram, so its corners decide.
+func QuadCovers(m Affine, media Size, box Box) bool {
+	inv, ok := m.Invert()
+	if !ok {
+		return false
+	}
+	for _, p := range box.Corners() {
+		q := inv.Apply(p)
+		if q.X < -coverTolerance || q.Y < -coverTolerance || q.X > media.W+coverTolerance || q.Y > media.H+coverTolerance {
+			return false
+		}
+	}
+	return true
+}
+
+func clamp(v, lo, hi float64) float64 { return math.Max(lo, math.Min(hi, v)) }

@@ -1,0 +1,168 @@
+// Package sheet is the room for what an editor gives: values, and how they
+// and a template's ties make a resolved document. It draws nothing.
+package sheet
+
+import (
+	"fmt"
+	"sort"
+
+	"ivypocket/core/geom"
+	"ivypocket/core/template"
+)
+
+// Fill is the media an editor put in a pocket, and how it lies there.
+type Fill struct {
+	Media string `json:"media,omitempty" required:"false" doc:"sha256:…; absent keeps the stand-in"`
+	// Framing holds in all formats; nil is the pocket's own.
+	Framing *geom.Framing `json:"framing,omitempty"`
+	// Formats holds framings that differ in one format, by its id.
+	Formats map[string]geom.Framing `json:"formats,omitempty" required:"false"`
+}
+
+// Values is all that an editor gave: fills by pocket, entries by data name.
+type Values struct {
+	Fills   map[string]Fill           `json:"fills,omitempty"`
+	Entries map[string]template.Value `json:"entries,omitempty"`
+}
+
+// Clone returns a copy that shares nothing with v.
+func (v Values) Clone() Values {
+	c := Values{Fills: make(map[string]Fill, len(v.Fills)), Entries: make(map[string]template.Value, len(v.Entries))}
+	for id, f := range v.Fills {
+		if f.Framing != nil {
+			fr := *f.Framing
+			f.Framing = &fr
+		}
+		formats := make(map[string]geom.Framing, len(f.Formats))
+		for k, fr := range f.Formats {
+			formats[k] = fr
+		}
+		f.Formats = formats
+		c.Fills[id] = f
+	}
+	for k, e := range v.Entries {
+		c.Entries[k] = e
+	}
+	return c
+}
+
+// Validate says which value does not fit the template.
+func (v Values) Validate(d *template.Document) error {
+	var faults template.Faults
+	add := func(path string, err error) {
+		if err != nil {
+			faults = append(faults, template.Fault{Path: path, What: err.Error()})
+		}
+	}
+	for _, id := range sorted(v.Fills) {
+		f := v.Fills[id]
+		path := "fills." + id
+		if d.Pocket(id) == nil {
+			add(path, fmt.Errorf("the template has no pocket of this name"))
+			continue
+		}
+		if f.Media != "" && !template.ValidHash(f.Media) {
+			add(path+".media", fmt.Errorf("%q is not sha256: and 64 hex digits", f.Media))
+		}
+		if f.Framing != nil {
+			add(path+".framing", f.Framing.Validate())
+		}
+		for _, k := range sorted(f.Formats) {
+			if d.Format(k) == nil {
+				add(path+".formats."+k, fmt.Errorf("the template has no format of this name"))
+			}
+			add(path+".formats."+k, f.Formats[k].Validate())
+		}
+	}
+	for _, name := range sorted(v.Entries) {
+		e := Entry(d, name)
+		if e == nil {
+			add("entries."+name, fmt.Errorf("the sheet has no entry of this data name"))
+			continue
+		}
+		add("entries."+name, e.Check(v.Entries[name]))
+	}
+	if faults != nil {
+		return faults
+	}
+	return nil
+}
+
+// Entry returns the entry of a data name, or nil.
+func Entry(d *template.Document, data string) *template.Entry {
+	for _, e := range d.Sheet.Entries() {
+		if e.Data == data {
+			return e
+		}
+	}
+	return nil
+}
+
+// Resolved is a template with an editor's values in place.
+type Resolved struct {
+	Doc    *template.Document
+	Values Values
+}
+
+// Resolve puts values into a template: every entry's value, given or default,
+// goes along its ties.
+func Resolve(d *template.Document, v Values) (*Resolved, error) {
+	if err := v.Validate(d); err != nil {
+		return nil, err
+	}
+	doc := d.Clone()
+	for _, e := range d.Sheet.Entries() {
+		val, given := v.Entries[e.Data]
+		if !given {
+			if e.Default == nil {
+				continue
+			}
+			val = *e.Default
+		}
+		for i, t := range e.Ties {
+			r := template.Rest{Text: val.Text}
+			if e.Kind == template.AmountEntry {
+				r = t.Rest(val.Amount)
+			}
+			if err := doc.Set(t.To, r); err != nil {
+				return nil, template.Faults{{Path: fmt.Sprintf("entries.%s, tie %d to %s", e.Data, i+1, t.To), What: err.Error()}}
+			}
+		}
+	}
+	return &Resolved{Doc: doc, Values: v}, nil
+}
+
+// Media is the media a pocket shows: the editor's, else the stand-in, else "".
+func (r *Resolved) Media(pocket string) string {
+	if m := r.Values.Fills[pocket].Media; m != "" {
+		return m
+	}
+	if p := r.Doc.Pocket(pocket); p != nil && p.StandIn != nil {
+		return p.StandIn.Media
+	}
+	return ""
+}
+
+// Framing is how a pocket's media lies in a format.
+func (r *Resolved) Framing(pocket, format string) geom.Framing {
+	f := r.Values.Fills[pocket]
+	if fr, ok := f.Formats[format]; ok {
+		return fr
+	}
+	if f.Framing != nil {
+		return *f.Framing
+	}
+	if p := r.Doc.Pocket(pocket); p != nil {
+		return p.DefaultFraming()
+	}
+	return geom.DefaultFraming(geom.Cover)
+}
+
+func sorted[V any](m map[string]V) []string {
+	keys := make([]string, 0, len(m))
+	for k := range m {
+		keys = append(keys, k)
+	}
+	sort.Strings(keys)
+	return keys
+}

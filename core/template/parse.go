@@ -1,0 +1,308 @@
+package template
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"reflect"
+	"sort"
+	"strings"
+)
+
+// MaxBytes bounds a document; a long template with thousands of keys has a
+// tenth of it.
+const MaxBytes = 8 << 20
+
+// maxDepth bounds nesting, so that no document exhausts the stack.
+const maxDepth = 64
+
+// Fault is one thing wrong with a document: where, what and what to do.
+type Fault struct {
+	Path string `json:"path" doc:"Where, such as layers[3].rest.size"`
+	What string `json:"what"`
+}
+
+func (f Fault) Error() string { return f.Path + ": " + f.What }
+
+// Faults is every fault found in one reading.
+type Faults []Fault
+
+func (f Faults) Error() string {
+	lines := make([]string, len(f))
+	for i := range f {
+		lines[i] = f[i].Error()
+	}
+	return strings.Join(lines, "\n")
+}
+
+// Parse reads a document: it upgrades an older one, refuses what is unknown or
+// not drawn yet, and validates the rest. Its error is of type Faults.
+func Parse(data []byte) (*Document, error) {
+	if len(data) > MaxBytes {
+		return nil, Faults{{"document", fmt.Sprintf("%d bytes are more than %d", len(data), MaxBytes)}}
+	}
+	tree, err := decodeTree(data)
+	if err != nil {
+		return nil, Faults{{"document", err.Error()}}
+	}
+	root, ok := tree.(map[string]any)
+	if !ok {
+		return nil, Faults{{"document", "is not a JSON object"}}
+	}
+	if err := upgrade(root); err != nil {
+		return nil, err
+	}
+	var faults Faults
+	checkTree(root, reflect.TypeFor[Document](), "", &faults)
+	if faults != nil {
+		return nil, faults
+	}
+	clean, err := json.Marshal(root)
+	if err != nil {
+		return nil, Faults{{"document", err.Error()}}
+	}
+	var d Document
+	if err := json.Unmarshal(clean, &d); err != nil {
+		return nil, Faults{{"document", plain(err)}}
+	}
+	if err := d.Validate(); err != nil {
+		return nil, err
+	}
+	return &d, nil
+}
+
+func decodeTree(data []byte) (any, error) {
+	depth, str, esc := 0, false, false
+	for _, c := range data {
+		switch {
+		case esc:
+			esc = false
+		case str && c == '\\':
+			esc = true
+		case c == '"':
+			str = !str
+		case str:
+		case c == '{' || c == '[':
+			if depth++; depth > maxDepth {
+				return nil, fmt.Errorf("is nested deeper than %d levels", maxDepth)
+			}
+		case c == '}' || c == ']':
+			depth--
+		}
+	}
+	dec := json.NewDecoder(bytes.NewReader(data))
+	dec.UseNumber()
+	var tree any
+	if err := dec.Decode(&tree); err != nil {
+		var syn *json.SyntaxError
+		if errors.As(err, &syn) {
+			line := 1 + bytes.Count(data[:min(int(syn.Offset), len(data))], []byte("\n"))
+			return nil, fmt.Errorf("line %d is not JSON: %s", line, syn)
+		}
+		return nil, fmt.Errorf("is not JSON: %s", err)
+	}
+	if dec.More() {
+		return nil, errors.New("has more after its closing brace")
+	}
+	return tree, nil
+}
+
+// upgrades[v] turns a document of schema v into one of v+1.
+var upgrades = map[int]func(map[string]any) error{
+	0: upgradeFrom0,
+}
+
+// upgradeFrom0 reads drafts from before the first numbered schema, which gave
+// a split its rows and columns as counts.
+func upgradeFrom0(root map[string]any) error {
+	layouts, _ := root["layouts"].([]any)
+	for i, l := range layouts {
+		m, ok := l.(map[string]any)
+		if !ok {
+			continue
+		}
+		for _, axis := range []string{"rows", "columns"} {
+			n, ok := m[axis].(json.Number)
+			if !ok {
+				continue
+			}
+			count, err := n.Int64()
+			if err != nil || count < 1 || count > 16 {
+				return Faults{{fmt.Sprintf("layouts[%d].%s", i, axis), fmt.Sprintf("%s is outside 1 to 16", n)}}
+			}
+			weights := make([]any, count)
+			for k := range weights {
+				weights[k] = json.Number("1")
+			}
+			m[axis] = weights
+		}
+	}
+	return nil
+}
+
+func upgrade(root map[string]any) error {
+	raw, present := root["ivypocket"]
+	n, ok := raw.(json.Number)
+	v, err := n.Int64()
+	if !present || !ok || err != nil || v < 0 {
+		return Faults{{"ivypocket", "is missing: it says which version of the format this is, such as 1"}}
+	}
+	if v > Schema {
+		return Faults{{"ivypocket", fmt.Sprintf("version %d is newer than this program reads (%d); update the program", v, Schema)}}
+	}
+	for ; v < Schema; v++ {
+		if err := upgrades[int(v)](root); err != nil {
+			return err
+		}
+	}
+	root["ivypocket"] = json.Number(fmt.Sprint(Schema))
+	return nil
+}
+
+// later names what docs/format.md describes and this version does not draw, by
+// the type that would hold it.
+var later = map[string][]string{
+	"Document":  {"spans", "guides", "moves", "looks", "duration", "faces", "sounds", "families"},
+	"Format":    {"anchors", "guides"},
+	"Layer":     {"masks", "matte", "look", "layers", "blend", "isolated", "follow", "in", "out", "formulas", "copies", "words", "shape", "camera", "grade", "counter", "plate", "locked", "ground"},
+	"LayerRest": {"turn", "skew", "scale", "anchor", "corners", "stroke", "gradient", "form"},
+	"Motion":    {"turn", "skew", "size", "fill", "corners", "path", "move", "follow", "stroke"},
+	"Pocket":    {"shape", "limits", "lining", "sound", "best"},
+	"Entry":     {"choices", "required", "stops", "lines", "seconds", "limits"},
+	"Tie":       {"stops", "formula"},
+	"StandIn":   {"inPoint", "framing"},
+}
+
+// checkTree walks a decoded tree beside the type it is meant for and reports
+// every member the type does not have and every value of the wrong kind.
+func checkTree(v any, t reflect.Type, path string, faults *Faults) {
+	for t.Kind() == reflect.Pointer {
+		if v == nil {
+			return
+		}
+		t = t.Elem()
+	}
+	if reflect.PointerTo(t).Implements(reflect.TypeFor[json.Unmarshaler]()) {
+		b, err := json.Marshal(v)
+		if err == nil {
+			err = reflect.New(t).Interface().(json.Unmarshaler).UnmarshalJSON(b)
+		}
+		if err != nil {
+			*faults = append(*faults, Fault{path, plain(err)})
+		}
+		return
+	}
+	wrong := func(want string) { *faults = append(*faults, Fault{path, "is " + kindOf(v) + ", not " + want}) }
+	switch t.Kind() {
+	case reflect.Struct:
+		m, ok := v.(map[string]any)
+		if !ok {
+			wrong("an object")
+			return
+		}
+		fields := map[string]reflect.Type{}
+		for i := range t.NumField() {
+			name, _, _ := strings.Cut(t.Field(i).Tag.Get("json"), ",")
+			fields[name] = t.Field(i).Type
+		}
+		names := make([]string, 0, len(m))
+		for k := range m {
+			names = append(names, k)
+		}
+		sort.Strings(names)
+		for _, k := range names {
+			at := join(path, k)
+			if ft, ok := fields[k]; ok {
+				checkTree(m[k], ft, at, faults)
+				continue
+			}
+			what := fmt.Sprintf("is not part of the format; %s has %s", strings.ToLower(t.Name()), listFields(t))
+			for _, l := range later[t.Name()] {
+				if l == k {
+					what = "is part of the format, but this version does not draw it yet; leave it out"
+				}
+			}
+			*faults = append(*faults, Fault{at, what})
+		}
+	case reflect.Slice, reflect.Array:
+		a, ok := v.([]any)
+		if !ok {
+			if v != nil {
+				wrong("a list")
+			}
+			return
+		}
+		if t.Kind() == reflect.Array && len(a) != t.Len() {
+			*faults = append(*faults, Fault{path, fmt.Sprintf("has %d members, not %d", len(a), t.Len())})
+			return
+		}
+		for i := range a {
+			checkTree(a[i], t.Elem(), fmt.Sprintf("%s[%d]", path, i), faults)
+		}
+	case reflect.Map:
+		m, ok := v.(map[string]any)
+		if !ok {
+			wrong("an object")
+			return
+		}
+		for k := range m {
+			checkTree(m[k], t.Elem(), join(path, k), faults)
+		}
+	case reflect.String:
+		if _, ok := v.(string); !ok {
+			wrong("text")
+		}
+	case reflect.Bool:
+		if _, ok := v.(bool); !ok {
+			wrong("true or false")
+		}
+	default:
+		n, ok := v.(json.Number)
+		if !ok {
+			wrong("a number")
+			return
+		}
+		if t.Kind() == reflect.Float64 {
+			if _, err := n.Float64(); err != nil {
+				*faults = append(*faults, Fault{path, n.String() + " is too large"})
+			}
+		} else if _, err := n.Int64(); err != nil {
+			*faults = append(*faults, Fault{path, n.String() + " is not a whole number"})
+		}
+	}
+}
+
+func listFields(t reflect.Type) string {
+	var names []string
+	for i := range t.NumField() {
+		name, _, _ := strings.Cut(t.Field(i).Tag.Get("json"), ",")
+		names = append(names, name)
+	}
+	return strings.Join(names, ", ")
+}
+
+func kindOf(v any) string {
+	switch v.(type) {
+	case nil:
+		return "null"
+	case bool:
+		return "true or false"
+	case json.Number:
+		return "a number"
+	case string:
+		return "text"
+	case []any:
+		return "a list"
+	}
+	return "an object"
+}
+
+func join(path, k string) string {
+	if path == "" {
+		return k
+	}
+	return path + "." + k
+}
+
+func plain(err error) string { return strings.TrimPrefix(err.Error(), "json: ") }

@@ -1,0 +1,64 @@
+package timing
+
+import (
+	"fmt"
+	"math"
+)
+
+// Easing is a cubic-bezier timing function of CSS Easing Functions Level 1,
+// given by its two handles x1, y1, x2, y2. The zero value is linear.
+type Easing [4]float64
+
+// Validate says what is wrong with the handles: their x must lie within 0 to 1.
+func (e Easing) Validate() error {
+	for i, v := range e {
+		if math.IsNaN(v) || math.Abs(v) > 100 {
+			return fmt.Errorf("[%d]: %g is outside -100 to 100", i, v)
+		}
+		if i%2 == 0 && (v < 0 || v > 1) {
+			return fmt.Errorf("[%d]: %g is outside 0 to 1, where a handle's x must lie", i, v)
+		}
+	}
+	return nil
+}
+
+// At returns the eased progress for a progress from 0 to 1.
+//
+// The curve's x is a cubic in its parameter that never falls, so it is solved
+// by Newton's method inside a bracket that bisection keeps closing.
+func (e Easing) At(x float64) float64 {
+	if x <= 0 {
+		return 0
+	}
+	if x >= 1 {
+		return 1
+	}
+	if e[0] == e[1] && e[2] == e[3] {
+		return x
+	}
+	cx := 3 * e[0]
+	bx := 3*(e[2]-e[0]) - cx
+	ax := 1 - cx - bx
+	lo, hi, t := 0.0, 1.0, x
+	for i := 0; i < 60; i++ {
+		d := ((ax*t+bx)*t+cx)*t - x
+		if math.Abs(d) < 1e-12 {
+			break
+		}
+		if d > 0 {
+			hi = t
+		} else {
+			lo = t
+		}
+		slope := (3*ax*t+2*bx)*t + cx
+		next := t - d/slope
+		if !(next > lo && next < hi) {
+			next = (lo + hi) / 2
+		}
+		t = next
+	}
+	cy := 3 * e[1]
+	by := 3*(e[3]-e[1]) - cy
+	ay := 1 - cy - by
+	return ((ay*t+by)*t + cy) * t
+}

@@ -1,0 +1,354 @@
+// Package trial is the room for swap trials: it fills a template with every
+// kind of media and value an editor may bring and reports what breaks. What
+// the draw list's numbers can tell is read from them; pixels are looked at
+// only where nothing else will do.
+package trial
+
+import (
+	"context"
+	"fmt"
+	"math"
+
+	"ivypocket/core/raster"
+	"ivypocket/core/scene"
+	"ivypocket/core/sheet"
+	"ivypocket/core/template"
+	"ivypocket/core/timing"
+)
+
+// Kind says what a finding is about.
+type Kind string
+
+const (
+	UncoveredEdge Kind = "uncovered edge"
+	MeltingMark   Kind = "melting mark"
+	SwallowedCell Kind = "swallowed cell"
+)
+
+// Finding is one thing that breaks.
+type Finding struct {
+	Kind   Kind   `json:"kind" enum:"uncovered edge,melting mark,swallowed cell"`
+	Format string `json:"format"`
+	Frame  int64  `json:"frame"`
+	Case   string `json:"case" doc:"What was tried"`
+	Pocket string `json:"pocket,omitempty"`
+	Where  string `json:"where" doc:"The pocket or cell as people call it"`
+	What   string `json:"what"`
+	Advice string `json:"advice"`
+
+	// Values are what was tried, so that the case can be looked at again.
+	Values sheet.Values `json:"-"`
+	// Picture is the frame, about PictureSide px on its longer side.
+	Picture *raster.Surface `json:"-"`
+}
+
+// Tile is one case of the contact sheet.
+type Tile struct {
+	Format   string          `json:"format"`
+	Case     string          `json:"case"`
+	Frame    int64           `json:"frame"`
+	Findings int             `json:"findings"`
+	Picture  *raster.Surface `json:"-"`
+}
+
+// Report is the outcome of a trial.
+type Report struct {
+	Findings []Finding `json:"findings"`
+	Tiles    []Tile    `json:"tiles"`
+	Cases    int       `json:"cases"`
+}
+
+// Pictures in a report, their longer side in pixels.
+const (
+	PictureSide = 720
+	TileSide    = 300
+)
+
+// WCAG 2.2, success criterion 1.4.11: graphical objects need a contrast of 3:1
+// against what is next to them.
+const minContrast = 3
+
+// minLegible is the share of a mark that must reach the contrast; below half,
+// its shape can't be made out. Common practice, no source.
+const minLegible = 0.5
+
+// minCell is the least share of the canvas' shorter side a cell must keep to
+// show anything. Common practice, no source.
+const minCell = 0.03
+
+// Input is what a trial works on.
+type Input struct {
+	Doc    *template.Document
+	Values sheet.Values // as the piece stands
+	Source scene.Source
+	// Cache bounds the pictures kept in memory, in bytes.
+	Cache int
+	// Wait is called before each picture and may let others go first; nil does
+	// nothing.
+	Wait func(context.Context) (release func(), err error)
+	// Progress is told after each case; nil does nothing.
+	Progress func(done, total int)
+}
+
+// oneCase is a set of values that is tried.
+type oneCase struct {
+	name   string
+	values sheet.Values
+	entry  string // the entry that was moved, if one was
+}
+
+// Run tries every case in every format.
+func Run(ctx context.Context, in Input) (*Report, error) {
+	src := addSamples(in.Source)
+	painter := scene.NewPainter(src, in.Cache)
+	defer painter.Close()
+	t := &runner{in: in, src: src, painter: painter, report: &Report{}}
+	cases := t.cases()
+	total := len(cases) * len(in.Doc.Formats)
+	for _, f := range in.Doc.Formats {
+		for _, c := range cases {
+			if err := t.try(ctx, f, c); err != nil {
+				return nil, fmt.Errorf("%s, %s: %w", f.Name, c.name, err)
+			}
+			t.report.Cases++
+			if in.Progress != nil {
+				in.Progress(t.report.Cases, total)
+			}
+		}
+	}
+	return t.report, nil
+}
+
+type runner struct {
+	in      Input
+	src     withSamples
+	painter *scene.Painter
+	report  *Report
+	list    scene.List
+}
+
+func (t *runner) cases() []oneCase {
+	out := []oneCase{{name: "as it is", values: t.in.Values}}
+	fill := func(samples []sample, logo bool) {
+		for _, s := range samples {
+			v, any := t.in.Values.Clone(), false
+			for _, p := range t.in.Doc.Pockets {
+				if p.IsLogo() == logo {
+					f := v.Fills[p.ID]
+					f.Media = s.id
+					v.Fills[p.ID] = f
+					any = true
+				}
+			}
+			if any {
+				out = append(out, oneCase{name: s.name, values: v})
+			}
+		}
+	}
+	fill(pictures, false)
+	fill(marks, true)
+	for _, e := range t.in.Doc.Sheet.Entries() {
+		var ends []template.Value
+		var names []string
+		switch e.Kind {
+		case template.AmountEntry:
+			ends = []template.Value{{Amount: *e.Min}, {Amount: *e.Max}}
+			names = []string{fmt.Sprintf("%s at %g%s", e.Label, *e.Min, unit(e)), fmt.Sprintf("%s at %g%s", e.Label, *e.Max, unit(e))}
+		case template.ColourEntry:
+			ends = []template.Value{{Text: "#000000"}, {Text: "#ffffff"}}
+			names = []string{e.Label + " black", e.Label + " white"}
+		}
+		for i := range ends {
+			v := t.in.Values.Clone()
+			v.Entries[e.Data] = ends[i]
+			out = append(out, oneCase{name: names[i], values: v, entry: e.Label})
+		}
+	}
+	return out
+}
+
+func unit(e *template.Entry) string {
+	if e.Unit == "" {
+		return ""
+	}
+	return " " + e.Unit
+}
+
+// resolve skips the validation of media hashes, which the trial's own media
+// does not have.
+func (t *runner) resolve(v sheet.Values) (*sheet.Resolved, error) {
+	bare := v.Clone()
+	for id, f := range bare.Fills {
+		f.Media = ""
+		bare.Fills[id] = f
+	}
+	r, err := sheet.Resolve(t.in.Doc, bare)
+	if err != nil {
+		return nil, err
+	}
+	r.Values = v
+	return r, nil
+}
+
+func (t *runner) try(ctx context.Context, f template.Format, c oneCase) error {
+	r, err := t.resolve(c.values)
+	if err != nil {
+		return err
+	}
+	s, err := scene.Compile(r, f.ID, t.src)
+	if err != nil {
+		return err
+	}
+	poster := int64(r.Doc.Poster())
+	first := len(t.report.Findings)
+	found := func(k Kind, pocket, where string, frame int64, what, advice string) error {
+		fd := Finding{Kind: k, Format: f.ID, Frame: frame, Case: c.name, Pocket: pocket, Where: where, What: what, Advice: advice, Values: c.values}
+		var err error
+		if fd.Picture, err = t.picture(ctx, s, frame, PictureSide); err != nil {
+			return err
+		}
+		t.report.Findings = append(t.report.Findings, fd)
+		return nil
+	}
+	short := math.Min(s.Canvas().W, s.Canvas().H)
+	for _, st := range s.Stands() {
+		p := t.in.Doc.Pocket(st.Pocket)
+		where := p.Name
+		if st.Where != "" {
+			where += " (" + st.Where + ")"
+		}
+		side := math.Min(st.Size.W, st.Size.H)
+		if side < minCell*short {
+			what := fmt.Sprintf("The cell is left %.0f × %.0f px.", st.Size.W, st.Size.H)
+			advice := "Lower the gutter or the margin, or use fewer rows and columns."
+			if c.entry != "" {
+				advice = fmt.Sprintf("Lower the far limit of “%s” on the sheet.", c.entry)
+			}
+			if err := found(SwallowedCell, st.Pocket, where, poster, what, advice); err != nil {
+				return err
+			}
+			continue
+		}
+		if p.IsLogo() || st.Media.Empty() || st.Covers {
+			continue
+		}
+		frame, ok := t.seen(s, st.Layer, poster)
+		if !ok {
+			continue
+		}
+		what := fmt.Sprintf("An edge of the media shows inside the cell; it lies there by %q at zoom %.2f.", st.Framing.Fit, st.Framing.Zoom)
+		if err := found(UncoveredEdge, st.Pocket, where, frame, what, "Frame it with cover, where no edge can come into view."); err != nil {
+			return err
+		}
+	}
+	for _, st := range s.Stands() {
+		p := t.in.Doc.Pocket(st.Pocket)
+		if !p.IsLogo() || st.Media.Empty() {
+			continue
+		}
+		frame, ok := t.seen(s, st.Layer, poster)
+		if !ok {
+			continue
+		}
+		share, err := t.legible(ctx, s, st.Layer, frame)
+		if err != nil {
+			return err
+		}
+		if share < minLegible {
+			what := fmt.Sprintf("Only %.0f %% of the mark stands out by %d:1 from what is behind it.", share*100, minContrast)
+			if err := found(MeltingMark, st.Pocket, p.Name, frame, what, "Put a backing of another brightness under the mark, or choose another mark."); err != nil {
+				return err
+			}
+		}
+	}
+	tile := Tile{Format: f.ID, Case: c.name, Frame: poster, Findings: len(t.report.Findings) - first}
+	if tile.Picture, err = t.picture(ctx, s, poster, TileSide); err != nil {
+		return err
+	}
+	t.report.Tiles = append(t.report.Tiles, tile)
+	return nil
+}
+
+// seen finds the frame in which most of a layer is seen, the poster if it is
+// as good as any.
+func (t *runner) seen(s *scene.Scene, layer string, poster int64) (frame int64, ok bool) {
+	size := sized(s, TileSide)
+	best := 0.0
+	look := func(f int64) {
+		s.At(&t.list, s.Time().At(timing.OutputFrame(f)), size)
+		for i := range t.list.Items {
+			it := &t.list.Items[i]
+			if it.Layer != layer {
+				continue
+			}
+			in := it.Box
+			if in.X < 0 {
+				in.W, in.X = in.W+in.X, 0
+			}
+			if in.Y < 0 {
+				in.H, in.Y = in.H+in.Y, 0
+			}
+			in.W = math.Min(in.W, float64(size.W)-in.X)
+			in.H = math.Min(in.H, float64(size.H)-in.Y)
+			if v := in.W * in.H * it.Opacity; v > best*1.001 {
+				best, frame, ok = v, f, true
+			}
+		}
+	}
+	look(poster)
+	for f := int64(0); f < s.Frames(); f += max(1, s.Frames()/60) {
+		look(f)
+	}
+	return
+}
+
+// legible paints what is below a mark and the mark alone, and compares.
+func (t *runner) legible(ctx context.Context, s *scene.Scene, layer string, frame int64) (float64, error) {
+	s.At(&t.list, s.Time().At(timing.OutputFrame(frame)), sized(s, PictureSide))
+	at := -1
+	for i := range t.list.Items {
+		if t.list.Items[i].Layer == layer {
+			at = i
+		}
+	}
+	if at < 0 {
+		return 1, nil
+	}
+	all := t.list.Items
+	below := scene.List{Size: t.list.Size, Items: all[:at]}
+	alone := scene.List{Size: t.list.Size, Items: append([]scene.Item(nil), all[at])}
+	alone.Items[0].Opacity = 1
+	var behind, mark raster.Surface
+	if err := t.paint(ctx, &below, &behind); err != nil {
+		return 0, err
+	}
+	if err := t.paint(ctx, &alone, &mark); err != nil {
+		return 0, err
+	}
+	share, _ := raster.Legible(&mark, &behind, minContrast)
+	return share, nil
+}
+
+func (t *runner) picture(ctx context.Context, s *scene.Scene, frame int64, side int) (*raster.Surface, error) {
+	s.At(&t.list, s.Time().At(timing.OutputFrame(frame)), sized(s, side))
+	out := &raster.Surface{}
+	return out, t.paint(ctx, &t.list, out)
+}
+
+func (t *runner) paint(ctx context.Context, l *scene.List, dst *raster.Surface) error {
+	if t.in.Wait != nil {
+		release, err := t.in.Wait(ctx)
+		if err != nil {
+			return err
+		}
+		defer release()
+	}
+	return t.painter.Paint(ctx, l, dst)
+}
+
+// sized is the canvas shrunk until its longer side is as given.
+func sized(s *scene.Scene, side int) scene.Size {
+	c := s.Canvas()
+	k := float64(side) / math.Max(c.W, c.H)
+	return scene.Size{W: max(1, int(math.Round(c.W*k))), H: max(1, int(math.Round(c.H*k)))}
+}
