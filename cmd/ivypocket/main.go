@@ -1,0 +1,73 @@
+// Command ivypocket is the whole product in one binary: the web application,
+// and rendering and checking from the command line.
+package main
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"os/signal"
+	"path/filepath"
+	"syscall"
+
+	"github.com/spf13/cobra"
+
+	"ivypocket/store"
+)
+
+func main() {
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	if err := root().ExecuteContext(ctx); err != nil {
+		fmt.Fprintln(os.Stderr, "ivypocket:", err)
+		os.Exit(1)
+	}
+}
+
+func root() *cobra.Command {
+	c := &cobra.Command{
+		Use:   "ivypocket",
+		Short: "Templates for moving pictures whose media can be swapped without breaking anything",
+		Long: `Ivy Pocket builds and fills templates for moving pictures: split screens, cards,
+reveals and transitions around pockets whose media anybody may swap.
+
+  ivypocket demo      draws the demo, seeds it and serves the application
+  ivypocket serve     serves the application
+  ivypocket render    makes a picture or a film from a template
+  ivypocket check     says what is wrong with a template document`,
+		SilenceUsage:  true,
+		SilenceErrors: true,
+	}
+	c.PersistentFlags().String("data", defaultData(), "folder that everything is kept in")
+	c.AddCommand(serveCommand(), demoCommand(), renderCommand(), checkCommand(), openapiCommand())
+	return c
+}
+
+// defaultData is where data is kept by the XDG Base Directory Specification.
+func defaultData() string {
+	if d := os.Getenv("IVYPOCKET_DATA"); d != "" {
+		return d
+	}
+	if d := os.Getenv("XDG_DATA_HOME"); d != "" {
+		return filepath.Join(d, "ivypocket")
+	}
+	home, err := os.UserHomeDir()
+	if err != nil {
+		return "ivypocket-data"
+	}
+	return filepath.Join(home, ".local", "share", "ivypocket")
+}
+
+func openStore(c *cobra.Command) (*store.Store, error) {
+	dir, err := c.Flags().GetString("data")
+	if err != nil {
+		return nil, err
+	}
+	if dir, err = filepath.Abs(dir); err != nil {
+		return nil, err
+	}
+	if err := os.MkdirAll(dir, 0o755); err != nil {
+		return nil, err
+	}
+	return store.Open(dir)
+}

@@ -1,0 +1,169 @@
+package demo
+
+import (
+	"bytes"
+	"context"
+	_ "embed"
+	"fmt"
+	"image/jpeg"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+
+	"golang.org/x/sync/errgroup"
+
+	"ivypocket/core/raster"
+	"ivypocket/core/template"
+	"ivypocket/core/timing"
+	"ivypocket/deliver"
+	"ivypocket/store"
+)
+
+//go:embed fourwinds.json
+var fourWinds string
+
+// file is something the demo draws.
+type file struct {
+	id, name string
+	draw     func(ctx context.Context, path string) error
+}
+
+func picture(id, name string, w, h int) file {
+	return file{id, name, func(_ context.Context, path string) error {
+		var b bytes.Buffer
+		if err := jpeg.Encode(&b, coasts[id].draw(w, h, 0, false), &jpeg.Options{Quality: 90}); err != nil {
+			return err
+		}
+		return os.WriteFile(path, b.Bytes(), 0o644)
+	}}
+}
+
+func mark(id, name string, data func() ([]byte, error)) file {
+	return file{id, name, func(_ context.Context, path string) error {
+		b, err := data()
+		if err != nil {
+			return err
+		}
+		return os.WriteFile(path, b, 0o644)
+	}}
+}
+
+func text(s string) func() ([]byte, error) {
+	return func() ([]byte, error) { return []byte(s), nil }
+}
+
+// clip draws a silent clip of a coast in the wind.
+func clip(id, of, name string, w, h int, rate string, frames int) file {
+	return file{id, name, func(ctx context.Context, path string) error {
+		r, err := timing.ParseRate(rate)
+		if err != nil {
+			return err
+		}
+		cmd := exec.CommandContext(ctx, "ffmpeg", deliver.EncoderArgs(w, h, r, "pipe:0", path)...)
+		in, err := cmd.StdinPipe()
+		if err != nil {
+			return err
+		}
+		cmd.Stderr = os.Stderr
+		if err := cmd.Start(); err != nil {
+			return err
+		}
+		for n := range frames {
+			img := coasts[of].draw(w, h, r.Seconds(int64(n)).Float(), true)
+			if _, err = in.Write(img.Pix); err != nil {
+				break
+			}
+		}
+		in.Close()
+		if werr := cmd.Wait(); werr != nil {
+			return werr
+		}
+		return err
+	}}
+}
+
+var files = []file{
+	picture("dawn", "Dawn.jpg", 2400, 1600),
+	picture("noon", "Noon.jpg", 2400, 1350),
+	picture("dusk", "Dusk.jpg", 2000, 1400),
+	picture("squall", "Squall.jpg", 2100, 1260),
+	picture("marsh", "Marsh, upright.jpg", 1200, 2100),
+	picture("night", "Night panorama.jpg", 3200, 1000),
+	mark("festival", "Saltmarsh Kite Week.svg", text(festivalMark)),
+	mark("rope", "Brinewell Rope.svg", text(ropeMark)),
+	mark("tern", "Tern & Tiller Sailcloth.png", drawTern),
+	clip("kites", "noon", "Kites at noon.mp4", 1280, 720, "30000/1001", 150),
+	clip("reeds", "marsh", "Reeds, upright.mp4", 720, 1280, "25", 100),
+}
+
+// Files is the folder of media that the demo draws, for dropping on pockets.
+func Files(dir string) string { return filepath.Join(dir, "demo media") }
+
+// Draw draws all demo media into a folder, except what is there already.
+func Draw(ctx context.Context, dir string, say func(string)) error {
+	if err := os.MkdirAll(dir, 0o755); err != nil {
+		return err
+	}
+	g, ctx := errgroup.WithContext(ctx)
+	g.SetLimit(2)
+	for _, f := range files {
+		path := filepath.Join(dir, f.name)
+		if _, err := os.Stat(path); err == nil {
+			continue
+		}
+		g.Go(func() error {
+			say("Drawing " + f.name)
+			// Named only when whole, so that a stop half-way leaves nothing broken.
+			part := filepath.Join(dir, ".part-"+f.name)
+			if err := f.draw(ctx, part); err != nil {
+				return fmt.Errorf("%s: %w", f.name, err)
+			}
+			return os.Rename(part, path)
+		})
+	}
+	return g.Wait()
+}
+
+// Template returns Four Winds with the hashes of its drawn media.
+func Template(hashes map[string]string) (*template.Document, error) {
+	var pairs []string
+	for id, h := range hashes {
+		pairs = append(pairs, `"demo:`+id+`"`, `"`+h+`"`)
+	}
+	return template.Parse([]byte(strings.NewReplacer(pairs...).Replace(fourWinds)))
+}
+
+// Seed draws the demo's media, takes it in and puts the template on the shelf.
+// Doing it again changes nothing and touches no piece.
+func Seed(ctx context.Context, s *store.Store, say func(string)) error {
+	dir := Files(s.Dir())
+	if err := Draw(ctx, dir, say); err != nil {
+		return err
+	}
+	hashes := map[string]string{}
+	for _, f := range files {
+		in, err := os.Open(filepath.Join(dir, f.name))
+		if err != nil {
+			return err
+		}
+		md, err := s.Put(ctx, f.name, in)
+		in.Close()
+		if err != nil {
+			return fmt.Errorf("%s: %w", f.name, err)
+		}
+		hashes[f.id] = md.Hash
+	}
+	doc, err := Template(hashes)
+	if err != nil {
+		return err
+	}
+	_, err = s.Release(ctx, doc)
+	return err
+}
+
+// Coast draws one of the demo's views, for tests and benchmarks that want a
+// picture with something in it.
+func Coast(name string, w, h int) *raster.Surface {
+	return raster.FromImage(coasts[name].draw(w, h, 0, false))
+}

@@ -1,0 +1,134 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+
+	"github.com/google/uuid"
+	"github.com/jmoiron/sqlx"
+)
+
+// States of a render.
+const (
+	Queued    = "queued"
+	Running   = "running"
+	Done      = "done"
+	Failed    = "failed"
+	Cancelled = "cancelled"
+)
+
+// Render is one file to be made, or made.
+type Render struct {
+	ID      string
+	Number  int64 // order in the queue
+	Piece   string
+	Job     string // JSON, for deliver
+	State   string
+	Done    int64 // frames
+	Failure string
+	Bytes   int64
+	Created string
+	Started string
+	Ended   string
+}
+
+// QueueRender adds a render to the end of the queue.
+func (s *Store) QueueRender(ctx context.Context, piece string, job any) (Render, error) {
+	b, err := json.Marshal(job)
+	if err != nil {
+		return Render{}, err
+	}
+	r := Render{ID: uuid.NewString(), Piece: piece, Job: string(b), State: Queued, Created: now()}
+	err = s.tx(ctx, func(tx *sqlx.Tx) error {
+		if err := tx.GetContext(ctx, &r.Number, `SELECT COALESCE(MAX(number), 0) + 1 FROM renders`); err != nil {
+			return err
+		}
+		_, err := tx.NamedExecContext(ctx, `INSERT INTO renders VALUES (:id, :number, :piece, :job, :state, :done, :failure, :bytes, :created, :started, :ended)`, r)
+		return err
+	})
+	return r, err
+}
+
+// Renders lists all renders, the newest first.
+func (s *Store) Renders(ctx context.Context) ([]Render, error) {
+	var out []Render
+	err := s.db.SelectContext(ctx, &out, `SELECT * FROM renders ORDER BY number DESC`)
+	return out, err
+}
+
+// Render reads one.
+func (s *Store) Render(ctx context.Context, id string) (Render, error) {
+	var r Render
+	err := s.db.GetContext(ctx, &r, `SELECT * FROM renders WHERE id = ?`, id)
+	return r, notFound(err)
+}
+
+// RequeueRenders puts renders that a stopped program left running back in
+// the queue.
+func (s *Store) RequeueRenders(ctx context.Context) error {
+	_, err := s.db.ExecContext(ctx, `UPDATE renders SET state = ?, done = 0 WHERE state = ?`, Queued, Running)
+	return err
+}
+
+// NextRender takes the first render of the queue and marks it as running; it
+// is ErrNotFound when the queue is empty.
+func (s *Store) NextRender(ctx context.Context) (Render, error) {
+	var r Render
+	err := s.db.GetContext(ctx, &r, `UPDATE renders SET state = ?, started = ?, done = 0
+		WHERE id = (SELECT id FROM renders WHERE state = ? ORDER BY number LIMIT 1) RETURNING *`, Running, now(), Queued)
+	return r, notFound(err)
+}
+
+// RenderProgress notes how many frames are done.
+func (s *Store) RenderProgress(ctx context.Context, id string, done int64) error {
+	_, err := s.db.ExecContext(ctx, `UPDATE renders SET done = ? WHERE id = ?`, done, id)
+	return err
+}
+
+// EndRender notes how a render ended.
+func (s *Store) EndRender(ctx context.Context, id, state, failure string, bytes int64) error {
+	_, err := s.db.ExecContext(ctx, `UPDATE renders SET state = ?, failure = ?, bytes = ?, ended = ? WHERE id = ?`, state, failure, bytes, now(), id)
+	return err
+}
+
+// CancelQueued cancels a render that has not begun; it reports whether it did.
+func (s *Store) CancelQueued(ctx context.Context, id string) (bool, error) {
+	res, err := s.db.ExecContext(ctx, `UPDATE renders SET state = ?, ended = ? WHERE id = ? AND state = ?`, Cancelled, now(), id, Queued)
+	if err != nil {
+		return false, err
+	}
+	n, err := res.RowsAffected()
+	return n > 0, err
+}
+
+// RequeueRender puts a render that failed or was cancelled at the end of the
+// queue again.
+func (s *Store) RequeueRender(ctx context.Context, id string) error {
+	_, err := s.db.ExecContext(ctx, `UPDATE renders SET state = ?, done = 0, failure = '', ended = '',
+		number = (SELECT MAX(number) + 1 FROM renders) WHERE id = ? AND state IN (?, ?)`, Queued, id, Failed, Cancelled)
+	return err
+}
+
+// DeleteRender forgets a render that is not running.
+func (s *Store) DeleteRender(ctx context.Context, id string) error {
+	_, err := s.db.ExecContext(ctx, `DELETE FROM renders WHERE id = ? AND state <> ?`, id, Running)
+	return err
+}
+
+// KeepTrial keeps the report of a trial in place of the piece's older one.
+func (s *Store) KeepTrial(ctx context.Context, id, piece, report string) error {
+	return s.tx(ctx, func(tx *sqlx.Tx) error {
+		if _, err := tx.ExecContext(ctx, `DELETE FROM trials WHERE piece = ?`, piece); err != nil {
+			return err
+		}
+		_, err := tx.ExecContext(ctx, `INSERT INTO trials VALUES (?, ?, ?, ?)`, id, piece, report, now())
+		return err
+	})
+}
+
+// Trial reads the last trial of a piece.
+func (s *Store) Trial(ctx context.Context, piece string) (id, report string, err error) {
+	var row struct{ ID, Report string }
+	err = s.db.GetContext(ctx, &row, `SELECT id, report FROM trials WHERE piece = ?`, piece)
+	return row.ID, row.Report, notFound(err)
+}
