@@ -7,16 +7,27 @@ package geom
 import "math"
 
 // Point is a place or a displacement, in pixels.
-type Point struct{ X, Y float64 }
+type Point struct {
+	X float64 `json:"x"`
+	Y float64 `json:"y"`
+}
 
 // Size is a width and a height, in pixels.
-type Size struct{ W, H float64 }
+type Size struct {
+	W float64 `json:"w"`
+	H float64 `json:"h"`
+}
 
 // Empty reports whether the size encloses nothing.
 func (s Size) Empty() bool { return !(s.W > 0 && s.H > 0) }
 
 // Box is an axis-aligned rectangle given by its top left corner and its size.
-type Box struct{ X, Y, W, H float64 }
+type Box struct {
+	X float64 `json:"x"`
+	Y float64 `json:"y"`
+	W float64 `json:"w"`
+	H float64 `json:"h"`
+}
 
 // Centred returns the box of the given size around a centre.
 func Centred(c Point, s Size) Box { return Box{c.X - s.W/2, c.Y - s.H/2, s.W, s.H} }
@@ -41,7 +52,14 @@ func (b Box) Intersect(o Box) Box {
 
 // Affine maps (x, y) to (A·x + C·y + E, B·x + D·y + F), in the order of
 // CSS Transforms Level 1, matrix(a, b, c, d, e, f).
-type Affine struct{ A, B, C, D, E, F float64 }
+type Affine struct {
+	A float64 `json:"a"`
+	B float64 `json:"b"`
+	C float64 `json:"c"`
+	D float64 `json:"d"`
+	E float64 `json:"e"`
+	F float64 `json:"f"`
+}
 
 // Identity leaves every point where it is.
 var Identity = Affine{A: 1, D: 1}

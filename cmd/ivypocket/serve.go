@@ -1,0 +1,141 @@
+package main
+
+import (
+	"errors"
+	"fmt"
+	"log/slog"
+	"net"
+	"os"
+	"os/exec"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"ivypocket/demo"
+	"ivypocket/server"
+	"ivypocket/store"
+	"ivypocket/web"
+)
+
+func serveCommand() *cobra.Command {
+	var addr string
+	c := &cobra.Command{
+		Use:   "serve",
+		Short: "Serve the application",
+		Long: `Serves the application on this machine until it is interrupted. What was in the
+render queue goes on where it stopped.`,
+		Args: cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error {
+			s, err := openStore(c)
+			if err != nil {
+				return err
+			}
+			defer s.Close()
+			return serve(c, s, addr)
+		},
+	}
+	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8420", "loopback address to serve on; port 0 takes a free one")
+	return c
+}
+
+func demoCommand() *cobra.Command {
+	var addr string
+	var seedOnly bool
+	c := &cobra.Command{
+		Use:   "demo",
+		Short: "Draw the demo, seed it and serve the application",
+		Long: `Draws the pictures, clips and marks of a made-up kite festival, puts the template
+Four Winds on the shelf and serves the application. Doing it again is quick and
+keeps what you made.`,
+		Args: cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error {
+			s, err := openStore(c)
+			if err != nil {
+				return err
+			}
+			defer s.Close()
+			if err := demo.Seed(c.Context(), s, func(line string) { fmt.Fprintln(c.OutOrStdout(), line) }); err != nil {
+				return err
+			}
+			fmt.Fprintf(c.OutOrStdout(), "Media to drop on pockets is in %s\n", demo.Files(s.Dir()))
+			if seedOnly {
+				return nil
+			}
+			return serve(c, s, addr)
+		},
+	}
+	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8420", "loopback address to serve on; port 0 takes a free one")
+	c.Flags().BoolVar(&seedOnly, "seed-only", false, "seed and do not serve")
+	return c
+}
+
+// helpers are the programs that media and renders need.
+var helpers = []struct{ name, pack string }{
+	{"ffmpeg", "ffmpeg"}, {"ffprobe", "ffmpeg"}, {"rsvg-convert", "librsvg2-bin"}, {"prlimit", "util-linux"},
+}
+
+func serve(c *cobra.Command, s *store.Store, addr string) error {
+	for _, h := range helpers {
+		if _, err := exec.LookPath(h.name); err != nil {
+			return fmt.Errorf("%s is missing; install it with: apt-get install %s", h.name, h.pack)
+		}
+	}
+	host, _, err := net.SplitHostPort(addr)
+	if err != nil {
+		return fmt.Errorf("--addr: %w", err)
+	}
+	if ip := net.ParseIP(host); host != "localhost" && (ip == nil || !ip.IsLoopback()) {
+		return fmt.Errorf("--addr: %s is not a loopback address; this version serves this machine alone", host)
+	}
+	l, err := listen(addr)
+	if err != nil {
+		return err
+	}
+	srv := server.New(s, web.Files(), slog.New(slog.NewTextHandler(os.Stderr, nil)))
+	defer srv.Close()
+	fmt.Fprintf(c.OutOrStdout(), "Ivy Pocket is at http://%s\n", l.Addr())
+	return srv.Serve(c.Context(), l)
+}
+
+// listen waits a moment for an address that a program just stopped still holds.
+func listen(addr string) (net.Listener, error) {
+	for try := 0; ; try++ {
+		l, err := net.Listen("tcp", addr)
+		if err == nil || try == 5 {
+			if err != nil {
+				err = errors.Join(err, errors.New("another program serves there; choose another with --addr 127.0.0.1:0"))
+			}
+			return l, err
+		}
+		time.Sleep(200 * time.Millisecond)
+	}
+}
+
+func openapiCommand() *cobra.Command {
+	return &cobra.Command{
+		Use:    "openapi",
+		Short:  "Print the description of the HTTP API (OpenAPI 3.1)",
+		Hidden: true,
+		Args:   cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error {
+			dir, err := os.MkdirTemp("", "ivypocket-openapi-")
+			if err != nil {
+				return err
+			}
+			defer os.RemoveAll(dir)
+			s, err := store.Open(dir)
+			if err != nil {
+				return err
+			}
+			defer s.Close()
+			srv := server.New(s, web.Files(), slog.Default())
+			defer srv.Close()
+			b, err := srv.OpenAPI()
+			if err != nil {
+				return err
+			}
+			_, err = c.OutOrStdout().Write(append(b, '\n'))
+			return err
+		},
+	}
+}

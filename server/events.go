@@ -1,0 +1,86 @@
+package server
+
+import (
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"sync"
+	"time"
+)
+
+// event is news for every open window.
+type event struct {
+	Type string `json:"type"` // piece, render, media, trial, shelf
+	// ID is of the piece, render, media or trial.
+	ID       string `json:"id,omitempty"`
+	Revision int64  `json:"revision,omitempty"`
+	Window   string `json:"window,omitempty"` // whose change it was
+	Done     int64  `json:"done,omitempty"`
+	Total    int64  `json:"total,omitempty"`
+	State    string `json:"state,omitempty"`
+}
+
+// hub passes events to all listeners. A listener that does not keep up loses
+// events, and is told so that it asks for everything anew.
+type hub struct {
+	mu   sync.Mutex
+	subs map[chan event]struct{}
+}
+
+func newHub() *hub { return &hub{subs: map[chan event]struct{}{}} }
+
+func (h *hub) send(e event) {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	for c := range h.subs {
+		select {
+		case c <- e:
+		default:
+			select {
+			case <-c: // make room for the word that something was lost
+			default:
+			}
+			select {
+			case c <- event{Type: "lost"}:
+			default:
+			}
+		}
+	}
+}
+
+// serve streams events as text/event-stream (WHATWG HTML, server-sent events).
+func (h *hub) serve(w http.ResponseWriter, r *http.Request) {
+	c := make(chan event, 64)
+	h.mu.Lock()
+	h.subs[c] = struct{}{}
+	h.mu.Unlock()
+	defer func() {
+		h.mu.Lock()
+		delete(h.subs, c)
+		h.mu.Unlock()
+	}()
+	w.Header().Set("Content-Type", "text/event-stream")
+	w.Header().Set("Cache-Control", "no-store")
+	rc := http.NewResponseController(w)
+	_ = rc.SetWriteDeadline(time.Time{})
+	if _, err := fmt.Fprint(w, "retry: 1000\n\n"); err != nil || rc.Flush() != nil {
+		return
+	}
+	beat := time.NewTicker(20 * time.Second)
+	defer beat.Stop()
+	for {
+		var err error
+		select {
+		case <-r.Context().Done():
+			return
+		case <-beat.C:
+			_, err = fmt.Fprint(w, ": still here\n\n")
+		case e := <-c:
+			b, _ := json.Marshal(e)
+			_, err = fmt.Fprintf(w, "data: %s\n\n", b)
+		}
+		if err != nil || rc.Flush() != nil {
+			return
+		}
+	}
+}

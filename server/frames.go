@@ -1,0 +1,459 @@
+package server
+
+import (
+	"bytes"
+	"context"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"math"
+	"net/http"
+	"strconv"
+	"strings"
+	"sync"
+
+	"github.com/go-chi/chi/v5"
+
+	"ivypocket/core/edit"
+	"ivypocket/core/geom"
+	"ivypocket/core/raster"
+	"ivypocket/core/scene"
+	"ivypocket/core/sheet"
+	"ivypocket/core/template"
+	"ivypocket/core/timing"
+	"ivypocket/deliver"
+	"ivypocket/media/turbo"
+)
+
+type sceneKey struct {
+	piece    string
+	revision int64
+	format   string
+}
+
+// framed is what a frame's address stands for.
+type framed struct {
+	scene *scene.Scene
+	frame int64
+	size  scene.Size
+}
+
+// Qualities of pictures that are looked at while something moves.
+const (
+	playQuality  = 88
+	thumbQuality = 85
+)
+
+// pool keeps surfaces and lists between requests.
+var pool = sync.Pool{New: func() any { return &canvas{} }}
+
+type canvas struct {
+	list    scene.List
+	surface raster.Surface
+	buf     []byte
+}
+
+// scene compiles a piece for a format, or finds it compiled.
+func (s *Server) scene(p pieceState, format string) (*scene.Scene, error) {
+	k := sceneKey{p.row.ID, p.row.Revision, format}
+	if sc, ok := s.scenes.Get(k); ok {
+		return sc, nil
+	}
+	sc, err := s.compile(p.doc, p.piece.Values, format)
+	if err == nil {
+		s.scenes.Add(k, sc)
+	}
+	return sc, err
+}
+
+func (s *Server) compile(d *template.Document, v sheet.Values, format string) (*scene.Scene, error) {
+	if d.Format(format) == nil {
+		return nil, badRequest{fmt.Errorf("format: the template has no format named %q", format)}
+	}
+	r, err := sheet.Resolve(d, v)
+	if err != nil {
+		return nil, err
+	}
+	return scene.Compile(r, format, s.lib)
+}
+
+// paint paints an instant under the gate. Exact pictures read originals; others
+// read proxies.
+func (s *Server) paint(ctx context.Context, sc *scene.Scene, frame int64, size scene.Size, exact bool, c *canvas) error {
+	sc.At(&c.list, sc.Time().At(timing.OutputFrame(frame)), size)
+	return s.paintList(ctx, exact, c)
+}
+
+func (s *Server) paintList(ctx context.Context, exact bool, c *canvas) error {
+	leave, err := s.gate.enter(ctx, true)
+	if err != nil {
+		return err
+	}
+	defer leave()
+	p := s.stage
+	if exact && hasFootage(&c.list, s.lib) {
+		p = s.exact
+	}
+	return p.Paint(ctx, &c.list, &c.surface)
+}
+
+func hasFootage(l *scene.List, lib scene.Library) bool {
+	for i := range l.Items {
+		if l.Items[i].Kind == scene.PictureItem {
+			if info, ok := lib.Info(l.Items[i].Media); ok && info.Clip != nil {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// fit is the largest size of a format within a width and height, its width
+// and height whole and at least 1.
+func fit(c geom.Size, w, h int) scene.Size {
+	k := math.Min(1, math.Min(float64(w)/c.W, float64(h)/c.H))
+	return scene.Size{W: max(1, int(math.Round(c.W*k))), H: max(1, int(math.Round(c.H*k)))}
+}
+
+// frame answers /frames/{address}.jpg and .png. What an address stands for
+// never changes, so browsers keep it for ever. JPEG is quick and reads
+// proxies; PNG is without loss, reads originals and equals the final render.
+func (s *Server) frame(w http.ResponseWriter, r *http.Request) {
+	kind := chi.URLParam(r, "kind")
+	raw, err := hex.DecodeString(chi.URLParam(r, "address"))
+	if err != nil || len(raw) != len(scene.Address{}) || kind != "jpg" && kind != "png" {
+		problem(w, http.StatusNotFound, "This is not the address of a frame.")
+		return
+	}
+	tag := `"` + chi.URLParam(r, "address") + `"`
+	if strings.Contains(r.Header.Get("If-None-Match"), tag) {
+		w.WriteHeader(http.StatusNotModified)
+		return
+	}
+	f, ok := s.frames.Get(scene.Address(raw))
+	if !ok {
+		problem(w, http.StatusGone, "The server has forgotten what this address stands for; ask for the piece's frames again.")
+		return
+	}
+	c := pool.Get().(*canvas)
+	defer pool.Put(c)
+	if err := s.paint(r.Context(), f.scene, f.frame, f.size, kind == "png", c); err != nil {
+		s.failed(w, r, err)
+		return
+	}
+	w.Header().Set("Cache-Control", "public, max-age=31536000, immutable")
+	w.Header().Set("ETag", tag)
+	s.send(w, r, c, kind)
+}
+
+// send encodes the canvas and says which footage it shows.
+func (s *Server) send(w http.ResponseWriter, r *http.Request, c *canvas, kind string) {
+	used := "none"
+	if hasFootage(&c.list, s.lib) {
+		used = "proxy"
+		if kind == "png" {
+			used = "original"
+		}
+	}
+	w.Header().Set("Ivy-Footage", used)
+	var err error
+	if kind == "png" {
+		var b bytes.Buffer
+		if err = deliver.WritePNG(&b, &c.surface); err == nil {
+			w.Header().Set("Content-Type", "image/png")
+			w.Header().Set("Content-Length", strconv.Itoa(b.Len()))
+			_, _ = w.Write(b.Bytes())
+		}
+	} else if c.buf, err = turbo.Encode(c.buf, &c.surface, playQuality, turbo.Full); err == nil {
+		w.Header().Set("Content-Type", "image/jpeg")
+		w.Header().Set("Content-Length", strconv.Itoa(len(c.buf)))
+		_, _ = w.Write(c.buf)
+	}
+	if err != nil {
+		s.failed(w, r, err)
+	}
+}
+
+// poster answers with a piece's poster frame as JPEG, or, asked for a frame
+// and exact=1, that frame without loss.
+func (s *Server) poster(w http.ResponseWriter, r *http.Request) {
+	p, err := s.piece(r.Context(), chi.URLParam(r, "id"))
+	if err != nil {
+		s.failed(w, r, err)
+		return
+	}
+	s.posterOf(w, r, p.doc, p.piece.Values)
+}
+
+// templatePoster answers with the poster of a template's newest release.
+func (s *Server) templatePoster(w http.ResponseWriter, r *http.Request) {
+	d, _, err := s.newest(r.Context(), chi.URLParam(r, "id"))
+	if err != nil {
+		s.failed(w, r, err)
+		return
+	}
+	s.posterOf(w, r, d, sheet.Values{})
+}
+
+func (s *Server) posterOf(w http.ResponseWriter, r *http.Request, d *template.Document, v sheet.Values) {
+	format := r.URL.Query().Get("format")
+	if format == "" {
+		format = d.Formats[0].ID
+	}
+	sc, err := s.compile(d, v, format)
+	if err != nil {
+		s.failed(w, r, err)
+		return
+	}
+	frame := int64(d.Poster())
+	if f := r.URL.Query().Get("frame"); f != "" {
+		if frame, err = strconv.ParseInt(f, 10, 64); err != nil || frame < 0 || frame >= d.Frames {
+			problem(w, http.StatusUnprocessableEntity, fmt.Sprintf("frame: %q is not one of the template's %d frames", f, d.Frames))
+			return
+		}
+	}
+	side := number(r, "side", 480, 16, 1920)
+	c := pool.Get().(*canvas)
+	defer pool.Put(c)
+	if err := s.paint(r.Context(), sc, frame, fit(sc.Canvas(), side, side), false, c); err != nil {
+		s.failed(w, r, err)
+		return
+	}
+	w.Header().Set("Cache-Control", "no-cache")
+	s.send(w, r, c, "jpg")
+}
+
+// number reads a whole number of the query, kept within bounds.
+func number(r *http.Request, name string, otherwise, lo, hi int) int {
+	v, err := strconv.Atoi(r.URL.Query().Get(name))
+	if err != nil {
+		v = otherwise
+	}
+	return min(max(v, lo), hi)
+}
+
+// pocketThumb answers with what lies in a pocket, framed as it is, in the
+// proportions it has in a format.
+func (s *Server) pocketThumb(w http.ResponseWriter, r *http.Request) {
+	p, err := s.piece(r.Context(), chi.URLParam(r, "id"))
+	if err != nil {
+		s.failed(w, r, err)
+		return
+	}
+	sc, err := s.scene(p, r.URL.Query().Get("format"))
+	if err != nil {
+		s.failed(w, r, err)
+		return
+	}
+	pocket := chi.URLParam(r, "pocket")
+	for _, st := range sc.Stands() {
+		if st.Pocket != pocket {
+			continue
+		}
+		media := (&sheet.Resolved{Doc: p.doc, Values: p.piece.Values}).Media(pocket)
+		if media == "" || st.Size.Empty() {
+			break
+		}
+		side := number(r, "side", 200, 16, 800)
+		size := fit(geom.Size{W: st.Size.W * 100, H: st.Size.H * 100}, side, side)
+		c := pool.Get().(*canvas)
+		defer pool.Put(c)
+		frame := int64(number(r, "frame", 0, 0, 1<<30))
+		s.thumbList(&c.list, media, frame, st.Framing, st.Size, size)
+		if err := s.paintList(r.Context(), false, c); err != nil {
+			s.failed(w, r, err)
+			return
+		}
+		w.Header().Set("Cache-Control", "private, max-age=3600")
+		s.sendThumb(w, r, c)
+		return
+	}
+	problem(w, http.StatusNotFound, "The pocket is empty.")
+}
+
+// thumbList draws media alone, framed in a box.
+func (s *Server) thumbList(l *scene.List, media string, frame int64, fr geom.Framing, box geom.Size, size scene.Size) {
+	info, _ := s.lib.Info(media)
+	pl := fr.Place(info.Size, box)
+	if info.Clip != nil {
+		frame = min(frame, info.Clip.Frames-1)
+	}
+	l.Size = size
+	l.Items = append(l.Items[:0], scene.Item{
+		Kind: scene.PictureItem, Media: media, Frame: frame, MediaSize: info.Size, Opacity: 1, Edges: !pl.Covers,
+		Box: geom.Box{W: float64(size.W), H: float64(size.H)},
+		Map: pl.Map.Then(geom.Scale(float64(size.W)/box.W, float64(size.H)/box.H)),
+	})
+}
+
+// sendThumb sends PNG when something is clear, else JPEG.
+func (s *Server) sendThumb(w http.ResponseWriter, r *http.Request, c *canvas) {
+	c.surface.MeasureOpaque()
+	if !c.surface.Opaque {
+		s.send(w, r, c, "png")
+		return
+	}
+	var err error
+	if c.buf, err = turbo.Encode(c.buf, &c.surface, thumbQuality, turbo.Half); err != nil {
+		s.failed(w, r, err)
+		return
+	}
+	w.Header().Set("Content-Type", "image/jpeg")
+	_, _ = w.Write(c.buf)
+}
+
+// mediaThumb answers with media as it is, within a square of a side.
+func (s *Server) mediaThumb(w http.ResponseWriter, r *http.Request) {
+	hash := chi.URLParam(r, "hash")
+	info, ok := s.lib.Info(hash)
+	if !ok {
+		problem(w, http.StatusNotFound, "There is no such media in the store.")
+		return
+	}
+	side := number(r, "side", 200, 16, 1600)
+	size := fit(geom.Size{W: info.Size.W * 100, H: info.Size.H * 100}, side, side)
+	c := pool.Get().(*canvas)
+	defer pool.Put(c)
+	s.thumbList(&c.list, hash, int64(number(r, "frame", 0, 0, 1<<30)), geom.DefaultFraming(geom.Stretch), info.Size, size)
+	if err := s.paintList(r.Context(), false, c); err != nil {
+		s.failed(w, r, err)
+		return
+	}
+	w.Header().Set("Cache-Control", "public, max-age=31536000, immutable")
+	s.sendThumb(w, r, c)
+}
+
+// previewBody asks how a frame would look after an operation that is not
+// carried out: what a drag shows until the pointer is released.
+type previewBody struct {
+	Op     edit.Op `json:"op"`
+	Format string  `json:"format"`
+	Frame  int64   `json:"frame"`
+	Width  int     `json:"width"`
+	Height int     `json:"height"`
+}
+
+// previewFacts travel in a header beside the picture.
+type previewFacts struct {
+	Stands   []scene.Stand   `json:"stands"`
+	Outlines []scene.Outline `json:"outlines"`
+	// Matrix takes media pixels to pocket pixels, as CSS matrix() does.
+	Matrix *geom.Affine `json:"matrix,omitempty"`
+}
+
+func (s *Server) preview(w http.ResponseWriter, r *http.Request) {
+	var b previewBody
+	if err := json.NewDecoder(http.MaxBytesReader(w, r.Body, 1<<20)).Decode(&b); err != nil {
+		problem(w, http.StatusUnprocessableEntity, "body: "+err.Error())
+		return
+	}
+	p, err := s.piece(r.Context(), chi.URLParam(r, "id"))
+	if err != nil {
+		s.failed(w, r, err)
+		return
+	}
+	next, _, err := edit.Apply(p.doc, p.piece, b.Op)
+	if err != nil {
+		problem(w, http.StatusUnprocessableEntity, err.Error())
+		return
+	}
+	sc, err := s.compile(p.doc, next.Values, b.Format)
+	if err != nil {
+		s.failed(w, r, err)
+		return
+	}
+	c := pool.Get().(*canvas)
+	defer pool.Put(c)
+	size := fit(sc.Canvas(), min(max(b.Width, 16), 1920), min(max(b.Height, 16), 1920))
+	frame := min(max(b.Frame, 0), sc.Frames()-1)
+	if err := s.paint(r.Context(), sc, frame, size, false, c); err != nil {
+		s.failed(w, r, err)
+		return
+	}
+	facts := previewFacts{Stands: sc.Stands(), Outlines: sc.Outlines(nil, sc.Time().At(timing.OutputFrame(frame)))}
+	if b.Op.Kind == "frame" {
+		facts.Matrix = matrixOf(facts.Stands, b.Op.Pocket)
+	}
+	j, err := json.Marshal(facts)
+	if err != nil {
+		s.failed(w, r, err)
+		return
+	}
+	w.Header().Set("Ivy-Facts", string(j))
+	w.Header().Set("Cache-Control", "no-store")
+	s.send(w, r, c, "jpg")
+}
+
+func matrixOf(stands []scene.Stand, pocket string) *geom.Affine {
+	for _, st := range stands {
+		if st.Pocket == pocket && !st.Media.Empty() {
+			m := st.Framing.Place(st.Media, st.Size).Map
+			return &m
+		}
+	}
+	return nil
+}
+
+var errNoFrames = errors.New("the template has no frames")
+
+// run is a value that holds for a number of frames.
+type addressRun struct {
+	Address string `json:"address"`
+	Frames  int64  `json:"frames"`
+}
+
+// OutlineRun is how the pockets stand for a number of frames.
+type OutlineRun struct {
+	Frames   int64           `json:"frames"`
+	Outlines []scene.Outline `json:"outlines"`
+}
+
+// addresses lists the addresses of all frames of a scene at a size, run-length
+// coded, and remembers what they stand for.
+func (s *Server) addresses(sc *scene.Scene, size scene.Size) ([]addressRun, error) {
+	if sc.Frames() < 1 {
+		return nil, errNoFrames
+	}
+	var l scene.List
+	var runs []addressRun
+	var last scene.Address
+	for f := range sc.Frames() {
+		sc.At(&l, sc.Time().At(timing.OutputFrame(f)), size)
+		a := l.Address()
+		if f > 0 && a == last {
+			runs[len(runs)-1].Frames++
+			continue
+		}
+		last = a
+		s.frames.Add(a, framed{sc, f, size})
+		runs = append(runs, addressRun{a.String(), 1})
+	}
+	return runs, nil
+}
+
+func outlineRuns(sc *scene.Scene) []OutlineRun {
+	var runs []OutlineRun
+	var buf []scene.Outline
+	for f := range sc.Frames() {
+		buf = sc.Outlines(buf[:0], sc.Time().At(timing.OutputFrame(f)))
+		if n := len(runs); n > 0 && equalOutlines(runs[n-1].Outlines, buf) {
+			runs[n-1].Frames++
+			continue
+		}
+		runs = append(runs, OutlineRun{1, append([]scene.Outline(nil), buf...)})
+	}
+	return runs
+}
+
+func equalOutlines(a, b []scene.Outline) bool {
+	if len(a) != len(b) {
+		return false
+	}
+	for i := range a {
+		if a[i] != b[i] {
+			return false
+		}
+	}
+	return true
+}

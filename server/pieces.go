@@ -1,0 +1,614 @@
+package server
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net/http"
+	"sort"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"ivypocket/core/edit"
+	"ivypocket/core/geom"
+	"ivypocket/core/scene"
+	"ivypocket/core/sheet"
+	"ivypocket/core/template"
+	"ivypocket/core/timing"
+	"ivypocket/store"
+)
+
+// pieceState is a piece with its release.
+type pieceState struct {
+	row   store.Piece
+	piece edit.Piece
+	doc   *template.Document
+}
+
+func (s *Server) document(ctx context.Context, id string, number int) (*template.Document, error) {
+	key := fmt.Sprintf("%s@%d", id, number)
+	if d, ok := s.docs.Get(key); ok {
+		return d, nil
+	}
+	d, err := s.store.Document(ctx, id, number)
+	if err == nil {
+		s.docs.Add(key, d)
+	}
+	return d, err
+}
+
+func (s *Server) newest(ctx context.Context, id string) (*template.Document, int, error) {
+	list, err := s.store.Templates(ctx)
+	if err != nil {
+		return nil, 0, err
+	}
+	for _, t := range list {
+		if t.ID == id {
+			d, err := s.document(ctx, id, t.Number)
+			return d, t.Number, err
+		}
+	}
+	return nil, 0, store.ErrNotFound
+}
+
+func (s *Server) piece(ctx context.Context, id string) (pieceState, error) {
+	row, err := s.store.Piece(ctx, id)
+	if err != nil {
+		return pieceState{}, err
+	}
+	return s.state(ctx, row)
+}
+
+func (s *Server) state(ctx context.Context, row store.Piece) (pieceState, error) {
+	p := pieceState{row: row}
+	var err error
+	if p.piece, err = row.Parsed(); err != nil {
+		return p, err
+	}
+	p.doc, err = s.document(ctx, row.Template, row.Number)
+	return p, err
+}
+
+// What the page is told. These types are the API's own: the core's documents
+// may change without breaking a page.
+type (
+	// ShelfItem is a template on the shelf, with its pieces.
+	ShelfItem struct {
+		ID       string       `json:"id"`
+		Name     string       `json:"name"`
+		Category string       `json:"category"`
+		Family   string       `json:"family"`
+		About    string       `json:"about"`
+		Release  int          `json:"release"`
+		Rate     string       `json:"rate"`
+		Seconds  float64      `json:"seconds"`
+		Pockets  int          `json:"pockets"`
+		Entries  int          `json:"entries"`
+		Formats  []FormatView `json:"formats"`
+		Pieces   []PieceLine  `json:"pieces"`
+	}
+	// PieceLine is a piece in a list.
+	PieceLine struct {
+		ID       string `json:"id"`
+		Name     string `json:"name"`
+		Revision int64  `json:"revision"`
+		Changed  string `json:"changed" format:"date-time"`
+	}
+	// FormatView is a canvas.
+	FormatView struct {
+		ID     string `json:"id"`
+		Name   string `json:"name"`
+		Width  int    `json:"width"`
+		Height int    `json:"height"`
+	}
+	// PocketView is a pocket and what lies in it.
+	PocketView struct {
+		ID    string   `json:"id"`
+		Name  string   `json:"name"`
+		Kinds []string `json:"kinds"`
+		// Media is "" when the pocket is empty.
+		Media   string `json:"media"`
+		StandIn bool   `json:"standIn" doc:"The media is the template's stand-in"`
+		// Framed lists the formats with a framing of their own; Framing says
+		// whether there is one for all.
+		Framed  []string `json:"framed"`
+		Framing bool     `json:"framing"`
+	}
+	// EntryView is a line of the sheet with its value.
+	EntryView struct {
+		Label   string  `json:"label"`
+		Data    string  `json:"data"`
+		Kind    string  `json:"kind" enum:"media,amount,colour"`
+		Help    string  `json:"help"`
+		Pocket  string  `json:"pocket"`
+		Amount  float64 `json:"amount"`
+		Text    string  `json:"text"`
+		Given   bool    `json:"given" doc:"Differs from the default because somebody set it"`
+		Min     float64 `json:"min"`
+		Max     float64 `json:"max"`
+		Step    float64 `json:"step"`
+		Unit    string  `json:"unit"`
+		Default string  `json:"default"`
+		Drives  int     `json:"drives" doc:"How many properties it is tied to"`
+	}
+	// GroupView is a part of the sheet.
+	GroupView struct {
+		ID      string      `json:"id"`
+		Label   string      `json:"label"`
+		Entries []EntryView `json:"entries"`
+	}
+	// CueView is a named instant.
+	CueView struct {
+		Name  string `json:"name"`
+		Frame int64  `json:"frame"`
+	}
+	// MediumView is media with how far its proxy has grown.
+	MediumView struct {
+		Hash      string  `json:"hash"`
+		Name      string  `json:"name"`
+		Type      string  `json:"type"`
+		Kind      string  `json:"kind"`
+		Width     int     `json:"width"`
+		Height    int     `json:"height"`
+		Bytes     int64   `json:"bytes"`
+		Rate      string  `json:"rate"`
+		Frames    int64   `json:"frames"`
+		Seconds   float64 `json:"seconds"`
+		Sound     bool    `json:"sound"`
+		Uneven    bool    `json:"uneven"`
+		ProxyDone int64   `json:"proxyDone" doc:"Frames of the proxy that are there; all of them once it is whole"`
+	}
+	// PieceView is all that the stage and its panels show.
+	PieceView struct {
+		ID       string                   `json:"id"`
+		Name     string                   `json:"name"`
+		Revision int64                    `json:"revision"`
+		Template ShelfItem                `json:"template"`
+		RateN    int64                    `json:"rateN"`
+		RateD    int64                    `json:"rateD"`
+		Drop     bool                     `json:"dropFrame"`
+		Frames   int64                    `json:"frames"`
+		Cues     []CueView                `json:"cues"`
+		Pockets  []PocketView             `json:"pockets"`
+		Sheet    []GroupView              `json:"sheet"`
+		Media    map[string]MediumView    `json:"media"`
+		Stands   map[string][]scene.Stand `json:"stands" doc:"By format"`
+		Undo     string                   `json:"undo"`
+		Redo     string                   `json:"redo"`
+		// Newer is the number of a newer release, 0 when this is the newest.
+		Newer int `json:"newer"`
+		// Faults say what keeps the piece from being drawn.
+		Faults []string `json:"faults"`
+	}
+	// FramesView is where to get every frame of a format at a size.
+	FramesView struct {
+		Revision  int64        `json:"revision"`
+		Width     int          `json:"width"`
+		Height    int          `json:"height"`
+		Addresses []addressRun `json:"addresses"`
+		Outlines  []OutlineRun `json:"outlines"`
+	}
+	// OpBody is one change.
+	OpBody struct {
+		Kind    string        `json:"kind" enum:"fill,frame,entry,name,batch"`
+		Pocket  string        `json:"pocket,omitempty"`
+		Media   string        `json:"media,omitempty"`
+		Format  string        `json:"format,omitempty"`
+		Framing *geom.Framing `json:"framing,omitempty"`
+		Entry   string        `json:"entry,omitempty"`
+		Value   any           `json:"value,omitempty" doc:"An amount or a colour; absent resets"`
+		Name    string        `json:"name,omitempty"`
+		Ops     []OpBody      `json:"ops,omitempty"`
+	}
+	// DoneView is what an operation led to.
+	DoneView struct {
+		Piece PieceView `json:"piece"`
+		Title string    `json:"title"`
+		// Changed lists, by format, the frames that look different now.
+		Changed map[string][]FrameRun `json:"changed"`
+	}
+	// FrameRun is a run of frames, To excluded.
+	FrameRun struct {
+		From int64 `json:"from"`
+		To   int64 `json:"to"`
+	}
+)
+
+func (o OpBody) op() (edit.Op, error) {
+	var op edit.Op
+	b, err := json.Marshal(o)
+	if err == nil {
+		err = json.Unmarshal(b, &op)
+	}
+	if err != nil {
+		return op, badRequest{fmt.Errorf("op: %w", err)}
+	}
+	return op, nil
+}
+
+func formatViews(d *template.Document) []FormatView {
+	out := make([]FormatView, 0, len(d.Formats))
+	for _, f := range d.Formats {
+		out = append(out, FormatView{f.ID, f.Name, f.Width, f.Height})
+	}
+	return out
+}
+
+func shelfItem(d *template.Document, number int) ShelfItem {
+	return ShelfItem{ID: d.ID, Name: d.Name, Category: d.Category, Family: d.Family, About: d.About, Release: number,
+		Rate: d.Rate.Label(), Seconds: d.Rate.Seconds(d.Frames).Float(), Pockets: len(d.Pockets), Entries: len(d.Sheet.Entries()),
+		Formats: formatViews(d), Pieces: []PieceLine{}}
+}
+
+func (s *Server) mediumView(hash string) (MediumView, bool) {
+	md, ok := s.store.Medium(hash)
+	if !ok {
+		return MediumView{}, false
+	}
+	v := MediumView{Hash: md.Hash, Name: md.Name, Type: string(md.Meta.Type), Kind: string(md.Meta.Kind), Width: md.Meta.Width,
+		Height: md.Meta.Height, Bytes: md.Bytes, Frames: md.Meta.Frames, Sound: md.Meta.Sound, Uneven: md.Meta.Uneven}
+	if r := md.Meta.Rate; r != nil {
+		v.Rate, v.Seconds = r.Label(), r.Seconds(md.Meta.Frames).Float()
+		if s.lib.HasProxy(hash) {
+			v.ProxyDone = v.Frames
+		} else {
+			s.mu.Lock()
+			v.ProxyDone = min(s.growth[hash].Done, v.Frames-1)
+			s.mu.Unlock()
+		}
+	}
+	return v, true
+}
+
+func (s *Server) view(ctx context.Context, p pieceState, author string) (PieceView, error) {
+	d := p.doc
+	v := PieceView{ID: p.row.ID, Name: p.piece.Name, Revision: p.row.Revision, Template: shelfItem(d, p.row.Number),
+		RateN: d.Rate.N, RateD: d.Rate.D, Drop: d.Rate.DropFrame(), Frames: d.Frames, Cues: []CueView{}, Pockets: []PocketView{},
+		Sheet: []GroupView{}, Media: map[string]MediumView{}, Stands: map[string][]scene.Stand{}, Faults: []string{}}
+	h, err := s.store.History(ctx, p.row.ID, author)
+	if err != nil {
+		return v, err
+	}
+	v.Undo, v.Redo = h.Undo, h.Redo
+	if _, newest, err := s.newest(ctx, p.row.Template); err == nil && newest > p.row.Number {
+		v.Newer = newest
+	}
+	for _, c := range d.Cues {
+		v.Cues = append(v.Cues, CueView{c.Name, c.At.Floor()})
+	}
+	sort.Slice(v.Cues, func(i, j int) bool { return v.Cues[i].Frame < v.Cues[j].Frame })
+	r := &sheet.Resolved{Doc: d, Values: p.piece.Values}
+	for _, k := range d.Pockets {
+		f := p.piece.Values.Fills[k.ID]
+		pv := PocketView{ID: k.ID, Name: k.Name, Kinds: []string{}, Media: r.Media(k.ID), StandIn: f.Media == "", Framing: f.Framing != nil, Framed: []string{}}
+		for _, kind := range k.Kinds {
+			pv.Kinds = append(pv.Kinds, string(kind))
+		}
+		for _, fm := range d.Formats {
+			if _, own := f.Formats[fm.ID]; own {
+				pv.Framed = append(pv.Framed, fm.ID)
+			}
+		}
+		if pv.Media != "" {
+			if mv, ok := s.mediumView(pv.Media); ok {
+				v.Media[pv.Media] = mv
+			}
+		}
+		v.Pockets = append(v.Pockets, pv)
+	}
+	for _, g := range d.Sheet.Groups {
+		gv := GroupView{ID: g.ID, Label: g.Label, Entries: []EntryView{}}
+		for _, e := range g.Entries {
+			gv.Entries = append(gv.Entries, entryView(e, p.piece.Values))
+		}
+		v.Sheet = append(v.Sheet, gv)
+	}
+	for _, f := range d.Formats {
+		sc, err := s.scene(p, f.ID)
+		if err != nil {
+			v.Faults = append(v.Faults, err.Error())
+			continue
+		}
+		v.Stands[f.ID] = sc.Stands()
+	}
+	return v, nil
+}
+
+func entryView(e template.Entry, values sheet.Values) EntryView {
+	ev := EntryView{Label: e.Label, Data: e.Data, Kind: string(e.Kind), Help: e.Help, Pocket: e.Pocket, Step: e.Step, Unit: e.Unit, Drives: len(e.Ties)}
+	if e.Min != nil && e.Max != nil {
+		ev.Min, ev.Max = *e.Min, *e.Max
+	}
+	val, given := values.Entries[e.Data]
+	ev.Given = given
+	if e.Default != nil {
+		if !given {
+			val = *e.Default
+		}
+		ev.Default = e.Default.Text
+		if e.Kind == template.AmountEntry {
+			ev.Default = fmt.Sprintf("%g", e.Default.Amount)
+		}
+	}
+	ev.Amount, ev.Text = val.Amount, val.Text
+	return ev
+}
+
+// Author and window of a request: undo is per author, and a window leaves out
+// the news of its own changes.
+type who struct {
+	Author string `header:"Ivy-Author" maxLength:"64" doc:"Whose undo this is"`
+	Window string `header:"Ivy-Window" maxLength:"64"`
+}
+
+type pieceOut struct{ Body PieceView }
+type doneOut struct{ Body DoneView }
+
+func (s *Server) pieceRoutes(api huma.API) {
+	huma.Register(api, huma.Operation{OperationID: "shelf", Method: http.MethodGet, Path: "/api/shelf", Summary: "Templates on the shelf"},
+		func(ctx context.Context, _ *struct{}) (*struct{ Body []ShelfItem }, error) {
+			items, err := s.shelf(ctx)
+			return &struct{ Body []ShelfItem }{items}, s.apiError(err)
+		})
+	huma.Register(api, huma.Operation{OperationID: "open-template", Method: http.MethodPost, Path: "/api/templates/{id}/open",
+		Summary: "Make a piece of a template, or reopen the one last changed"},
+		func(ctx context.Context, in *struct {
+			who
+			ID  string `path:"id"`
+			New bool   `query:"new" doc:"Make a new piece in any case"`
+		}) (*pieceOut, error) {
+			p, err := s.openTemplate(ctx, in.ID, in.New)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			v, err := s.view(ctx, p, in.Author)
+			return &pieceOut{v}, s.apiError(err)
+		})
+	huma.Register(api, huma.Operation{OperationID: "get-piece", Method: http.MethodGet, Path: "/api/pieces/{id}", Summary: "A piece as it stands"},
+		func(ctx context.Context, in *struct {
+			who
+			ID string `path:"id"`
+		}) (*pieceOut, error) {
+			p, err := s.piece(ctx, in.ID)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			v, err := s.view(ctx, p, in.Author)
+			return &pieceOut{v}, s.apiError(err)
+		})
+	huma.Register(api, huma.Operation{OperationID: "delete-piece", Method: http.MethodDelete, Path: "/api/pieces/{id}", Summary: "Delete a piece"},
+		func(ctx context.Context, in *struct {
+			ID string `path:"id"`
+		}) (*struct{}, error) {
+			err := s.store.DeletePiece(ctx, in.ID)
+			if err == nil {
+				s.hub.send(event{Type: "shelf"})
+			}
+			return nil, s.apiError(err)
+		})
+	huma.Register(api, huma.Operation{OperationID: "do", Method: http.MethodPost, Path: "/api/pieces/{id}/operations",
+		Summary: "Change a piece", Description: "Sending an operation's id again does nothing. 409 says that somebody changed the same thing since the base revision."},
+		func(ctx context.Context, in *struct {
+			who
+			ID   string `path:"id"`
+			Body struct {
+				ID   string `json:"id" minLength:"8" maxLength:"64" doc:"Made by the client"`
+				Base int64  `json:"base" minimum:"0" doc:"The revision the client had seen"`
+				Op   OpBody `json:"op"`
+			}
+		}) (*doneOut, error) {
+			return s.change(ctx, in.ID, in.who, func(p pieceState) (store.Outcome, error) {
+				op, err := in.Body.Op.op()
+				if err != nil {
+					return store.Outcome{}, err
+				}
+				if err := s.fits(p.doc, op); err != nil {
+					return store.Outcome{}, err
+				}
+				if _, _, err := edit.Apply(p.doc, p.piece, op); err != nil {
+					return store.Outcome{}, badRequest{err}
+				}
+				return s.store.Do(ctx, p.doc, in.ID, store.Sent{ID: in.Body.ID, Author: in.Author, Base: in.Body.Base, Op: op})
+			})
+		})
+	for _, verb := range []string{"undo", "redo"} {
+		step := s.store.Undo
+		if verb == "redo" {
+			step = s.store.Redo
+		}
+		huma.Register(api, huma.Operation{OperationID: verb, Method: http.MethodPost, Path: "/api/pieces/{id}/" + verb, Summary: "Take the author's last change back, or carry it out again"},
+			func(ctx context.Context, in *struct {
+				who
+				ID   string `path:"id"`
+				Body struct {
+					ID string `json:"id" minLength:"8" maxLength:"64" doc:"Made by the client"`
+				}
+			}) (*doneOut, error) {
+				return s.change(ctx, in.ID, in.who, func(p pieceState) (store.Outcome, error) {
+					return step(ctx, p.doc, in.ID, in.Author, in.Body.ID)
+				})
+			})
+	}
+	huma.Register(api, huma.Operation{OperationID: "frames", Method: http.MethodGet, Path: "/api/pieces/{id}/frames", Summary: "Addresses of all frames of a format at a size"},
+		func(ctx context.Context, in *struct {
+			ID     string `path:"id"`
+			Format string `query:"format" required:"true"`
+			Width  int    `query:"width" minimum:"16" maximum:"8192" required:"true" doc:"The frames fit within width and height"`
+			Height int    `query:"height" minimum:"16" maximum:"8192" required:"true"`
+		}) (*struct{ Body FramesView }, error) {
+			p, err := s.piece(ctx, in.ID)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			sc, err := s.scene(p, in.Format)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			size := fit(sc.Canvas(), in.Width, in.Height)
+			runs, err := s.addresses(sc, size)
+			return &struct{ Body FramesView }{FramesView{p.row.Revision, size.W, size.H, runs, outlineRuns(sc)}}, s.apiError(err)
+		})
+}
+
+func (s *Server) shelf(ctx context.Context) ([]ShelfItem, error) {
+	list, err := s.store.Templates(ctx)
+	if err != nil {
+		return nil, err
+	}
+	pieces, err := s.store.Pieces(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out := []ShelfItem{}
+	for _, t := range list {
+		d, err := s.document(ctx, t.ID, t.Number)
+		if err != nil {
+			return nil, fmt.Errorf("template %s: %w", t.ID, err)
+		}
+		it := shelfItem(d, t.Number)
+		for _, row := range pieces {
+			if row.Template != t.ID {
+				continue
+			}
+			e, err := row.Parsed()
+			if err != nil {
+				return nil, err
+			}
+			it.Pieces = append(it.Pieces, PieceLine{row.ID, e.Name, row.Revision, row.Changed})
+		}
+		out = append(out, it)
+	}
+	return out, nil
+}
+
+func (s *Server) openTemplate(ctx context.Context, id string, fresh bool) (pieceState, error) {
+	d, number, err := s.newest(ctx, id)
+	if err != nil {
+		return pieceState{}, err
+	}
+	pieces, err := s.store.Pieces(ctx)
+	if err != nil {
+		return pieceState{}, err
+	}
+	n := 1
+	for _, row := range pieces {
+		if row.Template == id {
+			if !fresh {
+				return s.state(ctx, row)
+			}
+			n++
+		}
+	}
+	name := d.Name
+	if n > 1 {
+		name = fmt.Sprintf("%s %d", d.Name, n)
+	}
+	row, err := s.store.NewPiece(ctx, id, number, name)
+	if err != nil {
+		return pieceState{}, err
+	}
+	s.hub.send(event{Type: "shelf"})
+	return s.state(ctx, row)
+}
+
+// fits says whether media is known and of a kind its pocket takes.
+func (s *Server) fits(d *template.Document, op edit.Op) error {
+	for _, o := range op.Ops {
+		if err := s.fits(d, o); err != nil {
+			return err
+		}
+	}
+	if op.Kind != "fill" || op.Media == "" {
+		return nil
+	}
+	md, ok := s.store.Medium(op.Media)
+	if !ok {
+		return badRequest{fmt.Errorf("media: %s is not in the store; upload it first", op.Media)}
+	}
+	if p := d.Pocket(op.Pocket); p != nil && !p.Takes(md.Meta.Kind) {
+		what := "clips"
+		if md.Meta.Kind == template.Picture {
+			what = "pictures"
+		}
+		return badRequest{fmt.Errorf("The pocket %s takes no %s, and %s is one.", p.Name, what, md.Name)}
+	}
+	return nil
+}
+
+// change carries something out and tells every window.
+func (s *Server) change(ctx context.Context, id string, w who, f func(pieceState) (store.Outcome, error)) (*doneOut, error) {
+	before, err := s.piece(ctx, id)
+	if err != nil {
+		return nil, s.apiError(err)
+	}
+	out, err := f(before)
+	if err != nil {
+		return nil, s.apiError(err)
+	}
+	after, err := s.state(ctx, out.Piece)
+	if err != nil {
+		return nil, s.apiError(err)
+	}
+	done := DoneView{Title: out.Title, Changed: map[string][]FrameRun{}}
+	if len(out.Changes) > 0 {
+		s.hub.send(event{Type: "piece", ID: id, Revision: out.Piece.Revision, Window: w.Window})
+		done.Changed = s.changed(before, after)
+	}
+	done.Piece, err = s.view(ctx, after, w.Author)
+	return &doneOut{done}, s.apiError(err)
+}
+
+// changed compares the draw lists of two states of a piece frame by frame.
+func (s *Server) changed(a, b pieceState) map[string][]FrameRun {
+	out := map[string][]FrameRun{}
+	for _, f := range b.doc.Formats {
+		runs := []FrameRun{}
+		x, err1 := s.scene(a, f.ID)
+		y, err2 := s.scene(b, f.ID)
+		if err1 != nil || err2 != nil {
+			out[f.ID] = []FrameRun{{0, b.doc.Frames}}
+			continue
+		}
+		c := x.Canvas()
+		size := scene.Size{W: int(c.W), H: int(c.H)}
+		var l scene.List
+		for n := range b.doc.Frames {
+			t := x.Time().At(timing.OutputFrame(n))
+			x.At(&l, t, size)
+			was := l.Address()
+			y.At(&l, t, size)
+			if l.Address() == was {
+				continue
+			}
+			if k := len(runs); k > 0 && runs[k-1].To == n {
+				runs[k-1].To++
+			} else {
+				runs = append(runs, FrameRun{n, n + 1})
+			}
+		}
+		out[f.ID] = runs
+	}
+	return out
+}
+
+// queueGrowth has a clip's proxy grown; a full queue is made up for at the
+// next start.
+func (s *Server) queueGrowth(hash string) {
+	select {
+	case s.grow <- hash:
+	default:
+	}
+}
+
+// seconds since an instant written by the store.
+func since(at string) time.Duration {
+	t, err := time.Parse(time.RFC3339Nano, at)
+	if err != nil {
+		return 0
+	}
+	return time.Since(t)
+}
+
+func isCancelled(err error) bool { return errors.Is(err, context.Canceled) }

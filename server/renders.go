@@ -1,0 +1,277 @@
+package server
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"mime"
+	"net/http"
+	"os"
+	"path/filepath"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/go-chi/chi/v5"
+
+	"ivypocket/deliver"
+	"ivypocket/store"
+)
+
+// RenderView is one line of the queue.
+type RenderView struct {
+	ID      string  `json:"id"`
+	Number  int64   `json:"number"`
+	Piece   string  `json:"piece"`
+	Name    string  `json:"name"`
+	File    string  `json:"file"`
+	Kind    string  `json:"kind"`
+	Format  string  `json:"format"`
+	Width   int     `json:"width"`
+	Height  int     `json:"height"`
+	From    int64   `json:"from"`
+	To      int64   `json:"to"`
+	State   string  `json:"state" enum:"queued,running,done,failed,cancelled"`
+	Done    int64   `json:"done"`
+	Total   int64   `json:"total"`
+	Left    float64 `json:"left" doc:"Seconds left; -1 while nobody can tell"`
+	Took    float64 `json:"took" doc:"Seconds"`
+	Failure string  `json:"failure"`
+	Bytes   int64   `json:"bytes"`
+	Created string  `json:"created"`
+	// Sound is never rendered yet; the page says so.
+	Sound bool `json:"sound"`
+}
+
+func (s *Server) renderPath(id, kind string) string {
+	return filepath.Join(s.store.Dir(), "renders", id+"."+kind)
+}
+
+func renderView(r store.Render) (RenderView, error) {
+	var j deliver.Job
+	if err := json.Unmarshal([]byte(r.Job), &j); err != nil {
+		return RenderView{}, err
+	}
+	v := RenderView{ID: r.ID, Number: r.Number, Piece: r.Piece, Name: j.Name, File: j.FileName(), Kind: string(j.Kind), Format: j.Doc.Format(j.Format).Name,
+		Width: j.Width, Height: j.Height, From: j.From, To: j.To, State: r.State, Done: r.Done, Total: j.Frames(), Left: -1,
+		Failure: r.Failure, Bytes: r.Bytes, Created: r.Created}
+	switch r.State {
+	case store.Running:
+		took := since(r.Started).Seconds()
+		v.Took = took
+		if r.Done > 2 {
+			v.Left = took / float64(r.Done) * float64(v.Total-r.Done)
+		}
+	case store.Done:
+		a, err1 := time.Parse(time.RFC3339Nano, r.Started)
+		b, err2 := time.Parse(time.RFC3339Nano, r.Ended)
+		if err1 == nil && err2 == nil {
+			v.Took = b.Sub(a).Seconds()
+		}
+	}
+	return v, nil
+}
+
+func (s *Server) renderRoutes(api huma.API) {
+	huma.Register(api, huma.Operation{OperationID: "renders", Method: http.MethodGet, Path: "/api/renders", Summary: "The render queue, the newest first"},
+		func(ctx context.Context, _ *struct{}) (*struct{ Body []RenderView }, error) {
+			rows, err := s.store.Renders(ctx)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			out := []RenderView{}
+			for _, r := range rows {
+				v, err := renderView(r)
+				if err != nil {
+					return nil, s.apiError(err)
+				}
+				out = append(out, v)
+			}
+			return &struct{ Body []RenderView }{out}, nil
+		})
+	huma.Register(api, huma.Operation{OperationID: "render", Method: http.MethodPost, Path: "/api/renders", Summary: "Queue a render of a piece as it stands now"},
+		func(ctx context.Context, in *struct {
+			Body struct {
+				Piece  string `json:"piece"`
+				Format string `json:"format"`
+				Kind   string `json:"kind" enum:"mp4,png"`
+				From   int64  `json:"from,omitempty" doc:"First frame; for PNG the frame"`
+				To     int64  `json:"to,omitempty" doc:"Frame after the last; 0 is the end"`
+				Width  int    `json:"width,omitempty" doc:"0 is the format's"`
+				Height int    `json:"height,omitempty"`
+			}
+		}) (*struct{ Body RenderView }, error) {
+			p, err := s.piece(ctx, in.Body.Piece)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			b := in.Body
+			j := deliver.Job{Name: p.piece.Name, Doc: p.doc, Values: p.piece.Values, Format: b.Format, Kind: deliver.Kind(b.Kind), From: b.From, To: b.To, Width: b.Width, Height: b.Height}
+			if err := j.Validate(); err != nil {
+				return nil, s.apiError(badRequest{err})
+			}
+			if _, err := s.scene(p, b.Format); err != nil {
+				return nil, s.apiError(err)
+			}
+			row, err := s.store.QueueRender(ctx, p.row.ID, j)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			s.wakeRenders()
+			s.hub.send(event{Type: "render", ID: row.ID, State: row.State})
+			v, err := renderView(row)
+			return &struct{ Body RenderView }{v}, s.apiError(err)
+		})
+	huma.Register(api, huma.Operation{OperationID: "cancel-render", Method: http.MethodPost, Path: "/api/renders/{id}/cancel", Summary: "Cancel a render that is queued or running"},
+		func(ctx context.Context, in *struct {
+			ID string `path:"id"`
+		}) (*struct{}, error) {
+			ok, err := s.store.CancelQueued(ctx, in.ID)
+			if err == nil && !ok {
+				s.mu.Lock()
+				cancel := s.cancels[in.ID]
+				s.mu.Unlock()
+				if cancel == nil {
+					return nil, huma.Error409Conflict("The render has already ended.")
+				}
+				cancel()
+			}
+			s.hub.send(event{Type: "render", ID: in.ID})
+			return nil, s.apiError(err)
+		})
+	huma.Register(api, huma.Operation{OperationID: "retry-render", Method: http.MethodPost, Path: "/api/renders/{id}/retry", Summary: "Queue a failed or cancelled render again"},
+		func(ctx context.Context, in *struct {
+			ID string `path:"id"`
+		}) (*struct{}, error) {
+			err := s.store.RequeueRender(ctx, in.ID)
+			s.wakeRenders()
+			s.hub.send(event{Type: "render", ID: in.ID})
+			return nil, s.apiError(err)
+		})
+	huma.Register(api, huma.Operation{OperationID: "delete-render", Method: http.MethodDelete, Path: "/api/renders/{id}", Summary: "Forget a render that has ended, with its file"},
+		func(ctx context.Context, in *struct {
+			ID string `path:"id"`
+		}) (*struct{}, error) {
+			row, err := s.store.Render(ctx, in.ID)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			if row.State == store.Running || row.State == store.Queued {
+				return nil, huma.Error409Conflict("Cancel the render first.")
+			}
+			v, err := renderView(row)
+			if err == nil {
+				err = errors.Join(s.store.DeleteRender(ctx, in.ID), deliver.Remove(s.renderPath(in.ID, v.Kind)))
+			}
+			s.hub.send(event{Type: "render", ID: in.ID})
+			return nil, s.apiError(err)
+		})
+}
+
+func (s *Server) wakeRenders() {
+	select {
+	case s.wake <- struct{}{}:
+	default:
+	}
+}
+
+// renderWorker works through the queue, one render at a time.
+func (s *Server) renderWorker(ctx context.Context) {
+	for ctx.Err() == nil {
+		row, err := s.store.NextRender(ctx)
+		if err == nil {
+			s.renderOne(ctx, row)
+			continue
+		}
+		if !errors.Is(err, store.ErrNotFound) && ctx.Err() == nil {
+			s.log.Error("render queue", "error", err)
+		}
+		select {
+		case <-ctx.Done():
+		case <-s.wake:
+		case <-time.After(5 * time.Second):
+		}
+	}
+}
+
+func (s *Server) renderOne(ctx context.Context, row store.Render) {
+	rctx, cancel := context.WithCancel(ctx)
+	defer cancel()
+	s.mu.Lock()
+	s.cancels[row.ID] = cancel
+	s.mu.Unlock()
+	defer func() {
+		s.mu.Lock()
+		delete(s.cancels, row.ID)
+		s.mu.Unlock()
+	}()
+	s.hub.send(event{Type: "render", ID: row.ID, State: store.Running})
+	var j deliver.Job
+	err := json.Unmarshal([]byte(row.Job), &j)
+	path := s.renderPath(row.ID, string(j.Kind))
+	if err == nil {
+		src := s.lib.Originals(rctx)
+		var last time.Time
+		err = deliver.Render(rctx, j, src, path, deliver.Hooks{
+			Wait: s.gate.waitBatch,
+			Progress: func(done int64) {
+				if time.Since(last) < 250*time.Millisecond && done < j.Frames() {
+					return
+				}
+				last = time.Now()
+				if err := s.store.RenderProgress(rctx, row.ID, done); err != nil && rctx.Err() == nil {
+					s.log.Error("render progress", "error", err)
+				}
+				s.hub.send(event{Type: "render", ID: row.ID, Done: done, Total: j.Frames()})
+			},
+		})
+		src.Close()
+	}
+	if ctx.Err() != nil {
+		return // the program is stopping; the render is queued again at the next start
+	}
+	state, failure, size := store.Done, "", int64(0)
+	switch {
+	case err != nil && rctx.Err() != nil:
+		state = store.Cancelled
+	case err != nil:
+		state, failure = store.Failed, err.Error()
+	default:
+		if st, serr := os.Stat(path); serr == nil {
+			size = st.Size()
+		}
+	}
+	if err := s.store.EndRender(ctx, row.ID, state, failure, size); err != nil {
+		s.log.Error("render", "error", err)
+	}
+	s.hub.send(event{Type: "render", ID: row.ID, State: state})
+}
+
+// renderFile downloads a finished file; parts of it can be asked for (RFC 9110).
+func (s *Server) renderFile(w http.ResponseWriter, r *http.Request) {
+	row, err := s.store.Render(r.Context(), chi.URLParam(r, "id"))
+	if err != nil {
+		s.failed(w, r, err)
+		return
+	}
+	v, err := renderView(row)
+	if err != nil {
+		s.failed(w, r, err)
+		return
+	}
+	f, err := os.Open(s.renderPath(row.ID, v.Kind))
+	if row.State != store.Done || err != nil {
+		problem(w, http.StatusConflict, "The file is not there; the render has not ended or its file was removed.")
+		return
+	}
+	defer f.Close()
+	disposition := "attachment"
+	if r.URL.Query().Get("view") != "" {
+		disposition = "inline"
+	}
+	w.Header().Set("Content-Disposition", mime.FormatMediaType(disposition, map[string]string{"filename": v.File}))
+	w.Header().Set("Content-Type", map[string]string{"mp4": "video/mp4", "png": "image/png"}[v.Kind])
+	w.Header().Set("ETag", fmt.Sprintf(`"%s-%d"`, row.ID, v.Bytes))
+	ended, _ := time.Parse(time.RFC3339Nano, row.Ended)
+	http.ServeContent(w, r, v.File, ended, f)
+}

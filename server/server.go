@@ -1,0 +1,255 @@
+// Package server is the room for HTTP: routes, typed operations, events, the
+// scheduler of frames and the workers behind the queue. The rules of the job
+// are in core; here they are only reached.
+package server
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"net"
+	"net/http"
+	"net/url"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/adapters/humachi"
+	"github.com/go-chi/chi/v5"
+	"github.com/go-chi/chi/v5/middleware"
+	lru "github.com/hashicorp/golang-lru/v2"
+
+	"ivypocket/core/edit"
+	"ivypocket/core/scene"
+	"ivypocket/core/template"
+	"ivypocket/media"
+	"ivypocket/store"
+)
+
+// Server serves one store. Run works until its context ends.
+type Server struct {
+	store *store.Store
+	lib   *media.Library
+	log   *slog.Logger
+	hub   *hub
+	gate  gate
+	api   huma.API
+	mux   http.Handler
+
+	stage *scene.Painter // proxies; used under the gate
+	exact *scene.Painter // originals; used under the gate
+
+	docs   *lru.Cache[string, *template.Document]
+	scenes *lru.Cache[sceneKey, *scene.Scene]
+	frames *lru.Cache[scene.Address, framed]
+
+	wake chan struct{} // the queue has something to do
+	grow chan string   // clips whose proxy is to grow
+
+	mu      sync.Mutex
+	cancels map[string]context.CancelFunc // of running renders, by id
+	trials  map[string]*runningTrial      // by piece
+	growth  map[string]media.Growth       // by hash, while a proxy grows
+
+	work sync.WaitGroup // trials
+	ctx  context.Context
+	stop context.CancelFunc
+}
+
+// Memory for pictures in the sizes in which the stage last drew them.
+const (
+	stageBytes = 320 << 20
+	exactBytes = 160 << 20
+)
+
+// New returns a server of a store. web holds the built front end.
+func New(s *store.Store, web fs.FS, log *slog.Logger) *Server {
+	srv := &Server{
+		store: s, lib: media.NewLibrary(s), log: log, hub: newHub(),
+		wake: make(chan struct{}, 1), grow: make(chan string, 1024),
+		cancels: map[string]context.CancelFunc{}, trials: map[string]*runningTrial{}, growth: map[string]media.Growth{},
+	}
+	srv.ctx, srv.stop = context.WithCancel(context.Background())
+	srv.stage = scene.NewPainter(srv.lib.Stage(), stageBytes)
+	srv.exact = scene.NewPainter(srv.lib.Still(), exactBytes)
+	srv.docs, _ = lru.New[string, *template.Document](64)
+	srv.scenes, _ = lru.New[sceneKey, *scene.Scene](128)
+	srv.frames, _ = lru.New[scene.Address, framed](40000)
+
+	r := chi.NewRouter()
+	r.Use(middleware.Recoverer, guard, secure)
+	cfg := huma.DefaultConfig("Ivy Pocket", "1")
+	cfg.DocsPath = ""
+	cfg.OpenAPIPath = "/api/openapi"
+	cfg.SchemasPath = "/api/schemas"
+	cfg.CreateHooks = nil // answers carry no links to schemas
+	srv.api = humachi.New(r, cfg)
+	srv.pieceRoutes(srv.api)
+	srv.renderRoutes(srv.api)
+	srv.trialRoutes(srv.api)
+	r.Get("/api/events", srv.hub.serve)
+	r.Post("/api/media", srv.upload)
+	r.Get("/api/media/{hash}/thumb", srv.mediaThumb)
+	r.Get("/api/pieces/{id}/pockets/{pocket}/thumb", srv.pocketThumb)
+	r.Get("/api/pieces/{id}/poster", srv.poster)
+	r.Post("/api/pieces/{id}/preview", srv.preview)
+	r.Get("/api/templates/{id}/poster", srv.templatePoster)
+	r.Get("/frames/{address}.{kind}", srv.frame)
+	r.Get("/api/renders/{id}/file", srv.renderFile)
+	r.Get("/api/trials/{id}/{file}", srv.trialFile)
+	r.Get("/*", webHandler(web))
+	srv.mux = r
+	return srv
+}
+
+// Handler answers requests.
+func (s *Server) Handler() http.Handler { return s.mux }
+
+// OpenAPI is the description of the API as YAML.
+func (s *Server) OpenAPI() ([]byte, error) { return s.api.OpenAPI().MarshalJSON() }
+
+// Run carries on what a stopped program left and works through the queue
+// until ctx ends; then it ends everything it started.
+func (s *Server) Run(ctx context.Context) error {
+	if err := s.store.RequeueRenders(ctx); err != nil {
+		return err
+	}
+	var wg sync.WaitGroup
+	wg.Go(func() { s.renderWorker(ctx) })
+	wg.Go(func() { s.growWorker(ctx) })
+	for _, md := range s.store.All() {
+		if md.Meta.Rate != nil && !s.lib.HasProxy(md.Hash) {
+			s.queueGrowth(md.Hash)
+		}
+	}
+	<-ctx.Done()
+	s.stop()
+	wg.Wait()
+	s.work.Wait()
+	return nil
+}
+
+// Close lets go of what New made. Run must have ended.
+func (s *Server) Close() {
+	s.stop()
+	s.work.Wait()
+	s.stage.Close()
+	s.exact.Close()
+	s.lib.Close()
+}
+
+// Serve serves on a listener until ctx ends.
+func (s *Server) Serve(ctx context.Context, l net.Listener) error {
+	h := &http.Server{
+		Handler: s.mux, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute,
+		BaseContext: func(net.Listener) context.Context { return ctx },
+	}
+	ended := make(chan error, 1)
+	go func() { ended <- h.Serve(l) }()
+	runErr := s.Run(ctx)
+	shut, cancel := context.WithTimeout(context.Background(), 3*time.Second)
+	defer cancel()
+	if h.Shutdown(shut) != nil {
+		_ = h.Close()
+	}
+	if err := <-ended; !errors.Is(err, http.ErrServerClosed) {
+		return errors.Join(err, runErr)
+	}
+	return runErr
+}
+
+// guard keeps other web pages out: a page elsewhere can reach loopback, and a
+// name it controls can be made to point there, so Host and Origin are checked.
+func guard(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		host := r.Host
+		if h, _, err := net.SplitHostPort(host); err == nil {
+			host = h
+		}
+		host = strings.Trim(host, "[]")
+		if ip := net.ParseIP(host); host != "localhost" && (ip == nil || !ip.IsLoopback()) {
+			problem(w, http.StatusForbidden, fmt.Sprintf("host %q: this server answers only at 127.0.0.1, ::1 and localhost", r.Host))
+			return
+		}
+		if o := r.Header.Get("Origin"); o != "" {
+			if u, err := url.Parse(o); err != nil || u.Host != r.Host {
+				problem(w, http.StatusForbidden, fmt.Sprintf("origin %q: requests of other pages are not answered", o))
+				return
+			}
+		}
+		switch r.Header.Get("Sec-Fetch-Site") {
+		case "", "none", "same-origin":
+		default:
+			if r.Method != http.MethodGet || r.Header.Get("Sec-Fetch-Mode") != "navigate" {
+				problem(w, http.StatusForbidden, "requests of other pages are not answered")
+				return
+			}
+		}
+		next.ServeHTTP(w, r)
+	})
+}
+
+// secure sets what every answer carries.
+func secure(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		h := w.Header()
+		h.Set("X-Content-Type-Options", "nosniff")
+		h.Set("Referrer-Policy", "no-referrer")
+		h.Set("Cross-Origin-Resource-Policy", "same-origin")
+		h.Set("Content-Security-Policy", "default-src 'self'; img-src 'self' blob: data:; style-src 'self' 'unsafe-inline'; frame-ancestors 'none'; object-src 'none'; base-uri 'none'")
+		next.ServeHTTP(w, r)
+	})
+}
+
+// problem answers with problem details (RFC 9457).
+func problem(w http.ResponseWriter, status int, detail string) {
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.Header().Set("Cache-Control", "no-store")
+	w.WriteHeader(status)
+	_ = writeJSON(w, huma.ErrorModel{Title: http.StatusText(status), Status: status, Detail: detail})
+}
+
+// failed answers a plain handler's error.
+func (s *Server) failed(w http.ResponseWriter, r *http.Request, err error) {
+	if r.Context().Err() != nil {
+		return // nobody is listening any more
+	}
+	status, detail := s.explain(err)
+	problem(w, status, detail)
+}
+
+// explain turns an error into a status and a text for people.
+func (s *Server) explain(err error) (int, string) {
+	var refused *media.RefusedError
+	var conflict *edit.ConflictError
+	var nothing *store.NothingError
+	var missing *scene.MissingError
+	var faults template.Faults
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		return http.StatusNotFound, "There is nothing at this address; it may have been deleted."
+	case errors.As(err, &refused):
+		return http.StatusUnprocessableEntity, refused.Reason
+	case errors.As(err, &conflict), errors.As(err, &nothing), errors.As(err, &missing):
+		return http.StatusConflict, err.Error()
+	case errors.As(err, &faults), errors.As(err, new(badRequest)):
+		return http.StatusUnprocessableEntity, err.Error()
+	}
+	s.log.Error("request failed", "error", err)
+	return http.StatusInternalServerError, err.Error()
+}
+
+// badRequest is an error of the caller's making.
+type badRequest struct{ error }
+
+// apiError turns an error into one of huma's.
+func (s *Server) apiError(err error) error {
+	if err == nil {
+		return nil
+	}
+	status, detail := s.explain(err)
+	return huma.NewError(status, detail)
+}
