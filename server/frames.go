@@ -175,8 +175,7 @@ func (s *Server) send(w http.ResponseWriter, r *http.Request, c *canvas, kind st
 	}
 }
 
-// poster answers with a piece's poster frame as JPEG, or, asked for a frame
-// and exact=1, that frame without loss.
+// poster answers with a piece's poster frame as JPEG.
 func (s *Server) poster(w http.ResponseWriter, r *http.Request) {
 	p, err := s.piece(r.Context(), chi.URLParam(r, "id"))
 	if err != nil {
@@ -201,17 +200,15 @@ func (s *Server) posterOf(w http.ResponseWriter, r *http.Request, d *template.Do
 	if format == "" {
 		format = d.Formats[0].ID
 	}
+	s.still(w, r, d, v, format, int64(d.Poster()))
+}
+
+// still answers with one frame as JPEG, its longer side as asked for.
+func (s *Server) still(w http.ResponseWriter, r *http.Request, d *template.Document, v sheet.Values, format string, frame int64) {
 	sc, err := s.compile(d, v, format)
 	if err != nil {
 		s.failed(w, r, err)
 		return
-	}
-	frame := int64(d.Poster())
-	if f := r.URL.Query().Get("frame"); f != "" {
-		if frame, err = strconv.ParseInt(f, 10, 64); err != nil || frame < 0 || frame >= d.Frames {
-			problem(w, http.StatusUnprocessableEntity, fmt.Sprintf("frame: %q is not one of the template's %d frames", f, d.Frames))
-			return
-		}
 	}
 	side := number(r, "side", 480, 16, 1920)
 	c := pool.Get().(*canvas)
@@ -338,8 +335,6 @@ type previewBody struct {
 type previewFacts struct {
 	Stands   []scene.Stand   `json:"stands"`
 	Outlines []scene.Outline `json:"outlines"`
-	// Matrix takes media pixels to pocket pixels, as CSS matrix() does.
-	Matrix *geom.Affine `json:"matrix,omitempty"`
 }
 
 func (s *Server) preview(w http.ResponseWriter, r *http.Request) {
@@ -372,9 +367,6 @@ func (s *Server) preview(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	facts := previewFacts{Stands: sc.Stands(), Outlines: sc.Outlines(nil, sc.Time().At(timing.OutputFrame(frame)))}
-	if b.Op.Kind == "frame" {
-		facts.Matrix = matrixOf(facts.Stands, b.Op.Pocket)
-	}
 	j, err := json.Marshal(facts)
 	if err != nil {
 		s.failed(w, r, err)
@@ -383,16 +375,6 @@ func (s *Server) preview(w http.ResponseWriter, r *http.Request) {
 	w.Header().Set("Ivy-Facts", string(j))
 	w.Header().Set("Cache-Control", "no-store")
 	s.send(w, r, c, "jpg")
-}
-
-func matrixOf(stands []scene.Stand, pocket string) *geom.Affine {
-	for _, st := range stands {
-		if st.Pocket == pocket && !st.Media.Empty() {
-			m := st.Framing.Place(st.Media, st.Size).Map
-			return &m
-		}
-	}
-	return nil
 }
 
 var errNoFrames = errors.New("the template has no frames")

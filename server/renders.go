@@ -247,6 +247,25 @@ func (s *Server) renderOne(ctx context.Context, row store.Render) {
 	s.hub.send(event{Type: "render", ID: row.ID, State: state})
 }
 
+// renderPoster answers with a frame of what a render draws, whatever its state.
+func (s *Server) renderPoster(w http.ResponseWriter, r *http.Request) {
+	row, err := s.store.Render(r.Context(), chi.URLParam(r, "id"))
+	if err != nil {
+		s.failed(w, r, err)
+		return
+	}
+	var j deliver.Job
+	if err := json.Unmarshal([]byte(row.Job), &j); err != nil {
+		s.failed(w, r, err)
+		return
+	}
+	frame := j.From
+	if j.Kind == deliver.MP4 {
+		frame = min(max(int64(j.Doc.Poster()), j.From), j.To-1)
+	}
+	s.still(w, r, j.Doc, j.Values, j.Format, frame)
+}
+
 // renderFile downloads a finished file; parts of it can be asked for (RFC 9110).
 func (s *Server) renderFile(w http.ResponseWriter, r *http.Request) {
 	row, err := s.store.Render(r.Context(), chi.URLParam(r, "id"))

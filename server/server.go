@@ -81,6 +81,7 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) *Server {
 
 	r := chi.NewRouter()
 	r.Use(middleware.Recoverer, guard, secure)
+	huma.DefaultArrayNullable = false // lists are never null here
 	cfg := huma.DefaultConfig("Ivy Pocket", "1")
 	cfg.DocsPath = ""
 	cfg.OpenAPIPath = "/api/openapi"
@@ -99,6 +100,7 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) *Server {
 	r.Get("/api/templates/{id}/poster", srv.templatePoster)
 	r.Get("/frames/{address}.{kind}", srv.frame)
 	r.Get("/api/renders/{id}/file", srv.renderFile)
+	r.Get("/api/renders/{id}/poster", srv.renderPoster)
 	r.Get("/api/trials/{id}/{file}", srv.trialFile)
 	r.Get("/*", webHandler(web))
 	srv.mux = r

@@ -86,6 +86,9 @@ type Placement struct {
 	// pixels along the media's own axes, before an edge would show. Only cover
 	// has it; elsewhere panning is free.
 	Slack Size
+	// Pan is the pan in use, in shares of the box: in cover the part of the
+	// framing's pan that was not stopped at an edge.
+	Pan [2]float64
 }
 
 // Place computes where media lies in a box. In cover the zoom is raised to the
@@ -125,14 +128,16 @@ func (f Framing) Place(media, box Size) Placement {
 	// off is the displacement of the media's centre from the box's.
 	var off Point
 	var slack Size
+	used := f.Pan
 	if f.Fit == Cover {
 		slack = Size{math.Max(0, (w-span.W)/2), math.Max(0, (h-span.H)/2)}
+		aim := Point{(1 - 2*f.focus(0)) * slack.W, (1 - 2*f.focus(1)) * slack.H}
 		u := Point{
-			X: (1-2*f.focus(0))*slack.W + pan.X*c + pan.Y*s,
-			Y: (1-2*f.focus(1))*slack.H - pan.X*s + pan.Y*c,
+			X: clamp(aim.X+pan.X*c+pan.Y*s, -slack.W, slack.W),
+			Y: clamp(aim.Y-pan.X*s+pan.Y*c, -slack.H, slack.H),
 		}
-		u.X = clamp(u.X, -slack.W, slack.W)
-		u.Y = clamp(u.Y, -slack.H, slack.H)
+		v := Point{u.X - aim.X, u.Y - aim.Y}
+		used = [2]float64{(v.X*c - v.Y*s) / box.W, (v.X*s + v.Y*c) / box.H}
 		off = Point{u.X*c - u.Y*s, u.X*s + u.Y*c}
 	} else {
 		bw, bh := w*ac+h*as, w*as+h*ac
@@ -146,7 +151,7 @@ func (f Framing) Place(media, box Size) Placement {
 	}
 	m := Translate(-media.W/2, -media.H/2).Then(Scale(sx, sy)).Then(Affine{c, s, -s, c, 0, 0}).
 		Then(Translate(box.W/2+off.X, box.H/2+off.Y))
-	return Placement{Map: m, Covers: QuadCovers(m, media, Box{0, 0, box.W, box.H}), Zoom: zoom, Slack: slack}
+	return Placement{Map: m, Covers: QuadCovers(m, media, Box{0, 0, box.W, box.H}), Zoom: zoom, Slack: slack, Pan: used}
 }
 
 // focus is the focus as seen after flipping: the point of the media that was

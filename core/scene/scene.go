@@ -210,8 +210,9 @@ func (s *Scene) At(dst *List, t timing.TemplateTime, size Size) {
 	}
 }
 
-// Outline is where a pocket's view stands at an instant, in canvas pixels from
-// the canvas' top left corner.
+// Outline is where a layer stands at an instant, in canvas pixels from the
+// canvas' top left corner. Shapes have no pocket; they are told because they
+// may hide parts of the pockets below.
 type Outline struct {
 	Layer   string   `json:"layer"`
 	Pocket  string   `json:"pocket"`
@@ -220,14 +221,10 @@ type Outline struct {
 	Opacity float64  `json:"opacity"`
 }
 
-// Outlines appends the outlines of all pocket views at an instant, the lowest
-// first.
+// Outlines appends the outlines of all layers at an instant, the lowest first.
 func (s *Scene) Outlines(dst []Outline, t timing.TemplateTime) []Outline {
 	for i := range s.layers {
 		y := &s.layers[i]
-		if y.Kind != template.View {
-			continue
-		}
 		box, scale, opacity := s.motion(y, t)
 		dst = append(dst, Outline{y.ID, y.Pocket, box, y.radius * min(scale.X, scale.Y), opacity})
 	}
@@ -251,6 +248,10 @@ type Stand struct {
 	Enlarged float64      `json:"enlarged"`
 	Covers   bool         `json:"covers" doc:"No edge of the media can be seen"`
 	Framing  geom.Framing `json:"framing"`
+	// Pan is the pan in use: in cover it stops where an edge would show.
+	Pan [2]float64 `json:"pan"`
+	// Map takes media pixels to the view's, both from their top left corner.
+	Map geom.Affine `json:"map"`
 }
 
 // Stands lists all pocket views at rest, the lowest first.
@@ -263,7 +264,7 @@ func (s *Scene) Stands() []Stand {
 		}
 		c := y.box.Centre()
 		st := Stand{Layer: y.ID, Pocket: y.Pocket, Centre: geom.Point{X: c.X - s.canvas.W/2, Y: c.Y - s.canvas.H/2},
-			Size: y.box.Size(), Radius: y.radius, Framing: y.framing, Media: y.info.Size, Zoom: y.place.Zoom, Covers: y.place.Covers}
+			Size: y.box.Size(), Radius: y.radius, Framing: y.framing, Media: y.info.Size, Zoom: y.place.Zoom, Covers: y.place.Covers, Pan: y.place.Pan, Map: y.place.Map}
 		if y.cell != nil {
 			st.Where = y.cell.Name
 			st.Centre = y.cell.Centre

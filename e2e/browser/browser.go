@@ -1,0 +1,173 @@
+// Package browser drives Debian's headless Chromium for tests and screenshots.
+package browser
+
+import (
+	"context"
+	"encoding/base64"
+	"encoding/json"
+	"fmt"
+	"os"
+	"time"
+
+	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/chromedp"
+)
+
+// Path is Debian's Chromium.
+const Path = "/usr/bin/chromium"
+
+// Tab is one page of a browser of its own.
+type Tab struct {
+	ctx  context.Context
+	stop []context.CancelFunc
+}
+
+// Open starts a browser with an empty profile and one page of a size.
+func Open(parent context.Context, width, height int) (*Tab, error) {
+	opts := append(chromedp.DefaultExecAllocatorOptions[:],
+		chromedp.ExecPath(Path), chromedp.NoSandbox, chromedp.WindowSize(width, height),
+		chromedp.Flag("disable-gpu", true), chromedp.Flag("disable-quic", true), chromedp.Flag("no-first-run", true),
+		chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true),
+		chromedp.Flag("disable-sync", true), chromedp.Flag("force-color-profile", "srgb"))
+	actx, stop := chromedp.NewExecAllocator(parent, opts...)
+	ctx, cancel := chromedp.NewContext(actx)
+	t := &Tab{ctx: ctx, stop: []context.CancelFunc{cancel, stop}}
+	if err := chromedp.Do(ctx, chromedp.EmulateViewport(int64(width), int64(height))); err != nil {
+		t.Close()
+		return nil, fmt.Errorf("%s: %w", Path, err)
+	}
+	return t, nil
+}
+
+// Another opens a second page in the same browser: another window of the same
+// person.
+func (t *Tab) Another(width, height int) (*Tab, error) {
+	ctx, cancel := chromedp.NewContext(t.ctx)
+	n := &Tab{ctx: ctx, stop: []context.CancelFunc{cancel}}
+	return n, chromedp.Do(ctx, chromedp.EmulateViewport(int64(width), int64(height)))
+}
+
+// Close ends the page, and the browser if Open made it.
+func (t *Tab) Close() {
+	for _, f := range t.stop {
+		f()
+	}
+}
+
+// Go opens an address.
+func (t *Tab) Go(url string) error { return chromedp.Do(t.ctx, chromedp.Navigate(url)) }
+
+// Eval runs JavaScript and returns its value, waiting for a promise.
+func Eval[T any](t *Tab, js string) (T, error) {
+	ctx, cancel := context.WithTimeout(t.ctx, 60*time.Second)
+	defer cancel()
+	return chromedp.Run(ctx, chromedp.Evaluate[T](js, chromedp.EvalAwaitPromise))
+}
+
+// Until waits until JavaScript is true.
+func (t *Tab) Until(js string, limit time.Duration) error {
+	end := time.Now().Add(limit)
+	for {
+		ok, err := Eval[bool](t, "!!("+js+")")
+		if ok && err == nil {
+			return nil
+		}
+		if time.Now().After(end) {
+			text, _ := Eval[string](t, "document.body.innerText.slice(0, 600)")
+			return fmt.Errorf("not within %s: %s (last error: %v)\nthe page reads: %s", limit, js, err, text)
+		}
+		time.Sleep(40 * time.Millisecond)
+	}
+}
+
+// spot is the middle of an element.
+func (t *Tab) spot(selector string) (x, y float64, err error) {
+	p, err := Eval[[]float64](t, fmt.Sprintf(`(() => { const e = document.querySelector(%s); if (!e) return []; e.scrollIntoView({block: 'nearest'});
+		const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })()`, quote(selector)))
+	if err != nil {
+		return 0, 0, err
+	}
+	if len(p) != 2 {
+		return 0, 0, fmt.Errorf("there is no %s on the page", selector)
+	}
+	return p[0], p[1], nil
+}
+
+// Click waits for an element and presses the mouse in its middle.
+func (t *Tab) Click(selector string) error {
+	if err := t.Until(fmt.Sprintf("document.querySelector(%s)", quote(selector)), 15*time.Second); err != nil {
+		return err
+	}
+	x, y, err := t.spot(selector)
+	if err != nil {
+		return err
+	}
+	return chromedp.Do(t.ctx, chromedp.MouseClickXY(x, y))
+}
+
+// Drag presses in the middle of an element, moves in steps and lets go.
+func (t *Tab) Drag(selector string, dx, dy float64) error {
+	x, y, err := t.spot(selector)
+	if err != nil {
+		return err
+	}
+	steps := []chromedp.Action[chromedp.Void]{chromedp.MouseEvent(input.DispatchMouseEventTypeMousePressed, x, y, chromedp.ButtonLeft)}
+	for i := 1; i <= 8; i++ {
+		k := float64(i) / 8
+		steps = append(steps, chromedp.MouseEvent(input.DispatchMouseEventTypeMouseMoved, x+dx*k, y+dy*k, chromedp.ButtonLeft))
+	}
+	steps = append(steps, chromedp.MouseEvent(input.DispatchMouseEventTypeMouseReleased, x+dx, y+dy, chromedp.ButtonLeft))
+	return chromedp.Do(t.ctx, steps...)
+}
+
+// Keys types keys into whatever has the focus.
+func (t *Tab) Keys(keys string) error { return chromedp.Do(t.ctx, chromedp.KeyEvent(keys)) }
+
+// File is a file to be dropped.
+type File struct {
+	Name string `json:"name"`
+	Type string `json:"type"`
+	Data string `json:"data"` // base64
+}
+
+// FileOf reads a file for dropping.
+func FileOf(path, name, mime string) (File, error) {
+	b, err := os.ReadFile(path)
+	return File{name, mime, base64.StdEncoding.EncodeToString(b)}, err
+}
+
+// Drop drops files on an element as from the desktop.
+func (t *Tab) Drop(selector string, files ...File) error {
+	list, err := json.Marshal(files)
+	if err != nil {
+		return err
+	}
+	ok, err := Eval[bool](t, fmt.Sprintf(`(async () => {
+		const e = document.querySelector(%s); if (!e) return false;
+		const dt = new DataTransfer();
+		for (const f of %s) {
+			const bytes = Uint8Array.from(atob(f.data), c => c.charCodeAt(0));
+			dt.items.add(new File([bytes], f.name, {type: f.type}));
+		}
+		for (const type of ['dragenter', 'dragover', 'drop'])
+			e.dispatchEvent(new DragEvent(type, {bubbles: true, cancelable: true, dataTransfer: dt}));
+		return true })()`, quote(selector), list))
+	if err == nil && !ok {
+		err = fmt.Errorf("there is no %s on the page", selector)
+	}
+	return err
+}
+
+// Shot takes a PNG of the page.
+func (t *Tab) Shot(path string) error {
+	b, err := chromedp.Run(t.ctx, chromedp.CaptureScreenshot())
+	if err != nil {
+		return err
+	}
+	return os.WriteFile(path, b, 0o644)
+}
+
+func quote(s string) string {
+	b, _ := json.Marshal(s)
+	return string(b)
+}

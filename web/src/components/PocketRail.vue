@@ -1,0 +1,102 @@
+<script setup lang="ts">
+import { IconArrowBack, IconFolderOpen, IconVolumeOff, IconX } from '@tabler/icons-vue'
+import { computed, ref } from 'vue'
+
+import type { Pocket, Stand } from '../api/client'
+import { chooseMedia } from '../lib/choose'
+import { plain } from '../lib/format'
+import { usePiece } from '../stores/piece'
+import SpoolIcon from './SpoolIcon.vue'
+
+const store = usePiece()
+const over = ref('')
+const stands = computed(() => new Map<string, Stand>(store.stands.map((s) => [s.pocket, s])))
+
+function thumb(p: Pocket): string {
+  const s = stands.value.get(p.id)
+  const m = store.medium(p)
+  // What is seen depends on these alone, so that the picture is kept until one changes.
+  const v = [p.media.slice(7, 19), JSON.stringify(s?.framing), s?.size.w, s?.size.h, m && m.frames && m.proxyDone >= m.frames ? 1 : 0].join(' ')
+  return `/api/pieces/${store.piece!.id}/pockets/${p.id}/thumb?format=${store.format}&side=340&v=${encodeURIComponent(v)}`
+}
+const kindsText = (p: Pocket) => p.kinds.map((k) => ({ picture: 'pictures', footage: 'clips', logo: 'marks' })[k] ?? k).join(' and ')
+
+function drop(e: DragEvent, p: Pocket) {
+  over.value = ''
+  const files = [...(e.dataTransfer?.files ?? [])]
+  if (files.length) void store.fill(p.id, files)
+}
+async function choose(p: Pocket) {
+  const files = await chooseMedia()
+  if (files.length) void store.fill(p.id, files)
+}
+</script>
+
+<template>
+  <div class="rail">
+    <h2 class="heading">Pockets</h2>
+    <ul>
+      <li v-for="p in store.piece!.pockets" :key="p.id">
+        <div class="pocket" :class="{ on: store.selected === p.id, over: over === p.id }" :data-rail-pocket="p.id"
+          @dragenter.prevent="over = p.id" @dragover.prevent.stop="over = p.id" @dragleave.self="over = ''" @drop.prevent.stop="drop($event, p)">
+          <button class="pick" :aria-pressed="store.selected === p.id" @click="store.selected = store.selected === p.id ? '' : p.id" @dblclick="((store.selected = p.id), (store.framing = true))">
+            <span class="view" :style="{ aspectRatio: `${stands.get(p.id)?.size.w ?? 16} / ${stands.get(p.id)?.size.h ?? 9}` }">
+              <img v-if="p.media" :key="thumb(p)" :src="thumb(p)" :alt="`${p.name}, as it is framed`" draggable="false" />
+              <svg class="stitch" aria-hidden="true"><rect x="1" y="1" width="100%" height="100%" rx="5" /></svg>
+            </span>
+            <span class="name"><SpoolIcon kind="media" />{{ p.name }}<span v-if="store.medium(p)?.kind === 'footage'" class="badge" title="Clips play without sound for now"><IconVolumeOff :size="12" />silent</span></span>
+            <span class="media quiet" :title="store.medium(p)?.name">{{ store.medium(p)?.name ?? `Takes ${kindsText(p)}` }}</span>
+          </button>
+          <div v-if="store.medium(p) && store.medium(p)!.frames > 0 && store.medium(p)!.proxyDone < store.medium(p)!.frames" class="growing" title="A light copy for the stage is being made; the clip is there already">
+            <i :style="{ width: `${(store.medium(p)!.proxyDone / store.medium(p)!.frames) * 100}%` }" />
+          </div>
+          <div class="acts">
+            <button class="icon-button" :title="`Choose media for ${p.name} (O)`" :aria-label="`Choose media for ${p.name}`" @click="choose(p)"><IconFolderOpen :size="16" :stroke-width="1.8" /></button>
+            <button v-if="!p.standIn" class="icon-button" title="Put the stand-in back" :aria-label="`Put the stand-in back in ${p.name}`" @click="store.change({ kind: 'fill', pocket: p.id, media: '' })"><IconArrowBack :size="16" :stroke-width="1.8" /></button>
+          </div>
+        </div>
+        <div v-for="a in store.arrivals.filter((x) => x.pocket === p.id)" :key="a.key" class="arrival" :class="a.state" :role="a.state === 'refused' ? 'alert' : 'status'">
+          <div class="line"><span class="file">{{ a.name }}</span>
+            <button v-if="a.state === 'refused'" class="icon-button small" aria-label="Dismiss" @click="store.dismiss(a.key)"><IconX :size="14" /></button>
+            <span v-else class="num">{{ a.share < 1 ? `${plain(a.share * 100, 0)} %` : 'checking' }}</span></div>
+          <div v-if="a.state === 'coming'" class="growing"><i :style="{ width: `${a.share * 100}%` }" /></div>
+          <p v-else>{{ a.reason }}</p>
+        </div>
+      </li>
+    </ul>
+    <p class="quiet hint">Drop pictures, clips or marks on a pocket, here or on the stage.</p>
+  </div>
+</template>
+
+<style scoped>
+.rail { padding: 12px 10px 16px; }
+.heading { padding: 0 6px 8px; }
+ul { list-style: none; margin: 0; padding: 0; display: grid; gap: 2px; }
+.pocket { position: relative; border-radius: 10px; border: 1px solid transparent; }
+.pocket:hover { background: var(--linen-raised); border-color: var(--rule); }
+.pocket.on { background: var(--linen-raised); border-color: var(--ivy); }
+.pocket.over { background: var(--ivy-wash); border-color: var(--ivy); }
+.pick { display: grid; width: 100%; gap: 1px; padding: 6px; background: none; border: 0; text-align: left; cursor: pointer; border-radius: 10px; }
+.view { position: relative; display: block; justify-self: center; max-width: 100%; max-height: 68px; height: 68px; border-radius: 6px; overflow: hidden; margin: 0 auto; background: #d6d0c2; }
+.view img { width: 100%; height: 100%; display: block; object-fit: cover; }
+.view .stitch { position: absolute; inset: 3px; width: calc(100% - 8px); height: calc(100% - 8px); overflow: visible; }
+.view .stitch rect { stroke: #fffefa; stroke-opacity: 0.85; stroke-width: 1.4; stroke-dasharray: 4 4.6; }
+.pocket.over .stitch rect { stroke: #fff; stroke-opacity: 1; animation: run 0.7s linear infinite; }
+@keyframes run { to { stroke-dashoffset: -17.2; } }
+.name { display: flex; align-items: center; gap: 6px; font-weight: 600; margin-top: 2px; }
+.media { font-size: 12px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.badge { margin-left: auto; display: flex; align-items: center; gap: 3px; background: var(--linen-deep); color: var(--ink-quiet); font-weight: 500; border-radius: 4px; font-size: 11px; padding: 0 5px; }
+.acts { position: absolute; right: 8px; bottom: 24px; display: flex; opacity: 0; background: var(--linen-raised); border-radius: 8px; }
+.pocket:hover .acts, .pocket:focus-within .acts { opacity: 1; }
+.acts .icon-button { width: 26px; height: 26px; }
+.growing { height: 4px; border-radius: 2px; background: var(--rule); margin: 0 8px 7px; overflow: hidden; }
+.growing i { display: block; height: 100%; background: var(--media); transition: width 0.3s; }
+.arrival { border: 1px solid var(--rule); border-radius: 8px; padding: 5px 8px; margin-top: 4px; background: var(--linen-raised); font-size: 12px; }
+.arrival .growing { margin: 4px 0 2px; }
+.arrival.refused { border-color: #d9a58f; background: var(--rust-wash); }
+.arrival p { color: #8c3518; }
+.line { display: flex; justify-content: space-between; align-items: center; gap: 6px; }
+.file { font-weight: 600; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.icon-button.small { width: 20px; height: 20px; flex: none; }
+.hint { font-size: 12px; padding: 10px 6px 0; }
+</style>

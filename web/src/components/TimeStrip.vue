@@ -1,0 +1,109 @@
+<script setup lang="ts">
+import { IconPlayerPauseFilled, IconPlayerPlayFilled, IconPlayerSkipBackFilled, IconPlayerSkipForwardFilled, IconPlayerTrackNextFilled, IconPlayerTrackPrevFilled } from '@tabler/icons-vue'
+import { useElementSize } from '@vueuse/core'
+import { computed, ref } from 'vue'
+
+import { timecode } from '../lib/format'
+import { usePiece } from '../stores/piece'
+import { useTransport } from '../stores/transport'
+
+const emit = defineEmits<{ seek: [number] }>()
+const store = usePiece()
+const transport = useTransport()
+const cloth = ref<HTMLElement>()
+const { width } = useElementSize(cloth)
+
+const piece = computed(() => store.piece!)
+const frames = computed(() => piece.value.frames)
+const rate = computed(() => piece.value.rateN / piece.value.rateD)
+const tc = (n: number) => timecode(n, piece.value.rateN, piece.value.rateD, piece.value.dropFrame)
+const at = (n: number) => `${((n + 0.5) / frames.value) * 100}%`
+
+/** Marks on the strip: seconds, and single frames where there is room for them. */
+const marks = computed(() => {
+  const out: { n: number; long: boolean; text: string }[] = []
+  const second = Math.round(rate.value)
+  const each = Math.max(1, Math.ceil(5 / (width.value / frames.value)))
+  for (let n = 0; n < frames.value; n += each) {
+    if (second % each === 0 || n % second === 0) out.push({ n, long: n % second === 0, text: n % second === 0 && width.value / (frames.value / second) > 46 ? String(n) : '' })
+  }
+  return out
+})
+
+function scrub(e: PointerEvent) {
+  if (e.button !== 0) return
+  const el = e.currentTarget as HTMLElement
+  el.setPointerCapture(e.pointerId)
+  transport.scrubbing = true
+  const go = (m: PointerEvent) => {
+    const r = el.getBoundingClientRect()
+    emit('seek', Math.floor(((m.clientX - r.left) / r.width) * frames.value))
+  }
+  go(e)
+  const up = () => {
+    transport.scrubbing = false
+    el.removeEventListener('pointermove', go)
+    el.removeEventListener('pointerup', up)
+    el.removeEventListener('pointercancel', up)
+  }
+  el.addEventListener('pointermove', go)
+  el.addEventListener('pointerup', up)
+  el.addEventListener('pointercancel', up)
+}
+function go(n: number) {
+  emit('seek', n)
+}
+</script>
+
+<template>
+  <footer class="time" aria-label="Time">
+    <div class="transport">
+      <button class="icon-button" title="First frame (Home)" aria-label="First frame" @click="go(0)"><IconPlayerTrackPrevFilled :size="15" /></button>
+      <button class="icon-button" title="One frame back (←)" aria-label="One frame back" @click="go(transport.frame - 1)"><IconPlayerSkipBackFilled :size="15" /></button>
+      <button class="play" :title="transport.playing ? 'Stop (Space)' : 'Play (Space)'" :aria-label="transport.playing ? 'Stop' : 'Play'" data-test="play" @click="transport.playing = !transport.playing">
+        <component :is="transport.playing ? IconPlayerPauseFilled : IconPlayerPlayFilled" :size="18" />
+      </button>
+      <button class="icon-button" title="One frame on (→)" aria-label="One frame on" @click="go(transport.frame + 1)"><IconPlayerSkipForwardFilled :size="15" /></button>
+      <button class="icon-button" title="Last frame (End)" aria-label="Last frame" @click="go(frames - 1)"><IconPlayerTrackNextFilled :size="15" /></button>
+    </div>
+    <div class="clock">
+      <span class="num tc" data-test="timecode">{{ tc(transport.frame) }}</span>
+      <span class="num quiet">frame <b data-test="frame">{{ transport.frame }}</b> of {{ frames }}, {{ piece.template.rate }}</span>
+    </div>
+    <div class="band">
+      <div ref="cloth" class="clothstrip" role="slider" tabindex="0" aria-label="Playhead" :aria-valuemin="0" :aria-valuemax="frames - 1" :aria-valuenow="transport.frame" :aria-valuetext="tc(transport.frame)"
+        @pointerdown="scrub" @keydown.left.prevent.stop="go(transport.frame - ($event.shiftKey ? 10 : 1))" @keydown.right.prevent.stop="go(transport.frame + ($event.shiftKey ? 10 : 1))"
+        @keydown.home.prevent.stop="go(0)" @keydown.end.prevent.stop="go(frames - 1)" @keydown.space.prevent.stop="transport.playing = !transport.playing">
+        <i v-for="m in marks" :key="m.n" class="mark" :class="{ long: m.long }" :style="{ left: `${(m.n / frames) * 100}%` }"><b v-if="m.text" class="num">{{ m.text }}</b></i>
+        <div class="needle" :style="{ left: at(transport.frame) }"><svg width="15" height="62" viewBox="0 0 15 62" aria-hidden="true"><path d="M7.500 62 V14" stroke="#B4492B" stroke-width="1.600" /><path d="M7.500 1 C11 1 12.500 4 12.500 7.500 C12.500 11 10 15 7.500 18 C5 15 2.500 11 2.500 7.500 C2.500 4 4 1 7.500 1Z" fill="#B4492B" /><circle cx="7.500" cy="6.500" r="2" fill="#FBFAF5" /></svg></div>
+      </div>
+      <div class="cues">
+        <button v-for="c in piece.cues" :key="c.name" class="cue" :style="{ left: at(c.frame) }" :title="`${c.name}, frame ${c.frame}`" @click="go(c.frame)">
+          <svg width="9" height="9" viewBox="0 0 9 9" aria-hidden="true"><path d="M4.500 0 9 5 4.500 9 0 5Z" fill="currentColor" /></svg>{{ c.name }}
+        </button>
+      </div>
+    </div>
+  </footer>
+</template>
+
+<style scoped>
+.time { display: grid; grid-template-columns: auto 168px minmax(0, 1fr); align-items: center; gap: 16px; padding: 8px 18px 6px 14px; }
+.transport { display: flex; align-items: center; gap: 1px; }
+.play { width: 40px; height: 40px; border-radius: 50%; border: 0; background: var(--ivy); color: #fff; display: grid; place-items: center; cursor: pointer; margin: 0 4px; }
+.play:hover { background: #37805d; }
+.play:active { background: var(--ivy-deep); }
+.clock { display: grid; gap: 1px; }
+.tc { font-size: 20px; font-weight: 500; letter-spacing: -0.02em; }
+.clock b { font-weight: 500; color: var(--ink); }
+.clock .quiet { font-size: 11px; white-space: nowrap; }
+.band { display: grid; gap: 3px; min-width: 0; }
+.clothstrip { position: relative; height: 46px; border-radius: 6px; border: 1px solid var(--rule-strong); background: var(--linen-deep); cursor: ew-resize; touch-action: none;
+  background-image: repeating-linear-gradient(0deg, rgba(120, 105, 70, 0.07) 0 1px, transparent 1px 3px), repeating-linear-gradient(90deg, rgba(120, 105, 70, 0.07) 0 1px, transparent 1px 3px); }
+.mark { position: absolute; bottom: 0; width: 1px; height: 5px; background: #a99f88; pointer-events: none; }
+.mark.long { height: 12px; background: #857b63; }
+.mark b { position: absolute; left: 4px; bottom: 2px; font-weight: 400; font-size: 10px; color: var(--ink-quiet); font-style: normal; }
+.needle { position: absolute; top: -9px; transform: translateX(-50%); pointer-events: none; height: 56px; overflow: hidden; }
+.cues { position: relative; height: 18px; }
+.cue { position: absolute; transform: translateX(-5px); display: flex; align-items: center; gap: 4px; border: 0; background: none; padding: 0; font-size: 11px; color: var(--ivy-deep); cursor: pointer; white-space: nowrap; }
+.cue:hover { text-decoration: underline; }
+</style>

@@ -1,0 +1,15 @@
+import '@fontsource/figtree/400.css'
+import '@fontsource/figtree/500.css'
+import '@fontsource/figtree/600.css'
+import '@fontsource/figtree/700.css'
+import '@fontsource/spline-sans-mono/400.css'
+import '@fontsource/spline-sans-mono/500.css'
+import './style.css'
+
+import { createPinia } from 'pinia'
+import { createApp } from 'vue'
+
+import App from './App.vue'
+import { router } from './router'
+
+createApp(App).use(createPinia()).use(router).mount('#app')

@@ -1,0 +1,54 @@
+import { defineStore } from 'pinia'
+import { computed, ref } from 'vue'
+
+import { api, ask, Failure, type Render } from '../api/client'
+import { useNews } from './news'
+
+/** The render queue. */
+export const useRenders = defineStore('renders', () => {
+  const list = ref<Render[]>([])
+  const loaded = ref(false)
+  const failure = ref('')
+  const open = computed(() => list.value.filter((r) => r.state === 'queued' || r.state === 'running').length)
+
+  let again = false
+  let busy = false
+  async function load() {
+    if (busy) {
+      again = true
+      return
+    }
+    busy = true
+    try {
+      list.value = await ask(api.GET('/api/renders'))
+      failure.value = ''
+    } catch (e) {
+      failure.value = (e as Failure).message
+    } finally {
+      loaded.value = true
+      busy = false
+      if (again) {
+        again = false
+        void load()
+      }
+    }
+  }
+
+  async function act(what: 'cancel' | 'retry' | 'delete', id: string) {
+    const params = { params: { path: { id } } }
+    try {
+      if (what === 'cancel') await ask(api.POST('/api/renders/{id}/cancel', params))
+      else if (what === 'retry') await ask(api.POST('/api/renders/{id}/retry', params))
+      else await ask(api.DELETE('/api/renders/{id}', params))
+    } catch (e) {
+      failure.value = (e as Failure).message
+    }
+    await load()
+  }
+
+  useNews().listen((n) => {
+    if (n.type === 'render' || n.type === 'lost') void load()
+  })
+  void load()
+  return { list, loaded, failure, open, load, act }
+})
