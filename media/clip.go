@@ -8,6 +8,7 @@ import (
 	"io"
 	"math"
 	"os/exec"
+	"regexp"
 	"strconv"
 	"strings"
 
@@ -23,6 +24,9 @@ var insideOnly = []string{
 	"-protocol_whitelist", "file", "-format_whitelist", "mov,mp4,m4a,3gp,3g2,mj2",
 	"-codec_whitelist", "h264", "-f", "mov", "-enable_drefs", "0",
 }
+
+// notListed is how ffprobe names a codec that insideOnly keeps out.
+var notListed = regexp.MustCompile(`Codec \((\w+)\) not on whitelist`)
 
 type probed struct {
 	Streams []struct {
@@ -51,6 +55,9 @@ func inspectClip(ctx context.Context, path string) (Meta, error) {
 	if err != nil {
 		if ctx.Err() != nil {
 			return Meta{}, ctx.Err()
+		}
+		if codec := notListed.FindStringSubmatch(err.Error()); codec != nil {
+			return Meta{}, refuse("The clip is %s; for now H.264 can come in. Convert it.", strings.ToUpper(codec[1]))
 		}
 		return Meta{}, refuse("The clip can't be read as MP4: %s. It may be damaged or not be a clip.", strings.TrimPrefix(err.Error(), "ffprobe: "+path+": "))
 	}

@@ -92,7 +92,7 @@ func Inspect(ctx context.Context, path string) (Meta, error) {
 	case mt.Is("image/jpeg"):
 		return whole(path, st.Size(), MaxPictureBytes, "picture", inspectJPEG)
 	case mt.Is("image/svg+xml") || looksLikeSVG(head[:n]):
-		m, err := whole(path, st.Size(), MaxVectorBytes, "drawing", inspectSVG)
+		m, err := whole(path, st.Size(), MaxVectorBytes, "drawing", CheckVector)
 		if err != nil {
 			return Meta{}, err
 		}

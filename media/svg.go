@@ -33,7 +33,9 @@ var (
 	cssURL    = regexp.MustCompile(`(?i)url\(\s*['"]?\s*([^'")\s]*)`)
 )
 
-func inspectSVG(data []byte) (Meta, error) {
+// CheckVector says whether a drawing may come in, and its own size. It reads the
+// text alone; Inspect also tries to draw it.
+func CheckVector(data []byte) (Meta, error) {
 	m := Meta{Type: SVG, Kind: template.Picture, Alpha: true}
 	dec := xml.NewDecoder(bytes.NewReader(data))
 	dec.Strict = true

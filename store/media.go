@@ -163,7 +163,7 @@ func cleanName(name string) string {
 		_, n := utf8.DecodeLastRuneInString(name)
 		name = name[:len(name)-n]
 	}
-	if name == "" || name == "." || name == "/" {
+	if strings.Trim(name, "./") == "" {
 		return "unnamed"
 	}
 	return name

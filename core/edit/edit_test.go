@@ -1,0 +1,145 @@
+package edit
+
+import (
+	"errors"
+	"os"
+	"reflect"
+	"strings"
+	"testing"
+
+	"ivypocket/core/geom"
+	"ivypocket/core/template"
+)
+
+func split(t *testing.T) *template.Document {
+	t.Helper()
+	b, err := os.ReadFile("../../docs/examples/split.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	d, err := template.Parse(b)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return d
+}
+
+var (
+	mediaA = "sha256:" + strings.Repeat("a", 64)
+	mediaB = "sha256:" + strings.Repeat("b", 64)
+)
+
+func framing(zoom float64) *geom.Framing {
+	f := geom.DefaultFraming(geom.Cover)
+	f.Zoom = zoom
+	return &f
+}
+
+var everyOp = []Op{
+	{Kind: "fill", Pocket: "flood", Media: mediaA},
+	{Kind: "frame", Pocket: "flood", Framing: framing(2)},
+	{Kind: "frame", Pocket: "flood", Format: "square", Framing: framing(3)},
+	{Kind: "entry", Entry: "border", Value: &template.Value{Amount: 40}},
+	{Kind: "entry", Entry: "border-colour", Value: &template.Value{Text: "#123456"}},
+	{Kind: "name", Name: "  Wednesday  "},
+	{Kind: "fill", Pocket: "flood", Media: mediaB},
+	{Kind: "frame", Pocket: "flood", Format: "square"},
+	{Kind: "batch", Ops: []Op{{Kind: "fill", Pocket: "flood"}, {Kind: "fill", Pocket: "ebb", Media: mediaA}}},
+	{Kind: "frame", Pocket: "flood"},
+	{Kind: "entry", Entry: "border"},
+}
+
+func TestEveryOperationIsTakenBackAndCarriedOutAgain(t *testing.T) {
+	d := split(t)
+	states := []Piece{{Name: "Piece"}}
+	var done [][]Change
+	for _, op := range everyOp {
+		next, changes, err := Apply(d, states[len(states)-1], op)
+		if err != nil {
+			t.Fatalf("%s: %v", op.Kind, err)
+		}
+		if len(changes) == 0 {
+			t.Fatalf("%s %+v changed nothing", op.Kind, op)
+		}
+		states, done = append(states, next), append(done, changes)
+	}
+	same := func(a, b Piece) bool {
+		x, _ := flatten(a)
+		y, _ := flatten(b)
+		return reflect.DeepEqual(x, y)
+	}
+	p := states[len(states)-1]
+	for i := len(done) - 1; i >= 0; i-- {
+		var err error
+		if p, err = Replay(d, p, Reverse(done[i])); err != nil || !same(p, states[i]) {
+			t.Fatalf("taking back %s: %v", everyOp[i].Kind, err)
+		}
+	}
+	for i := range done {
+		var err error
+		if p, err = Replay(d, p, done[i]); err != nil || !same(p, states[i+1]) {
+			t.Fatalf("carrying out %s again: %v", everyOp[i].Kind, err)
+		}
+	}
+}
+
+func TestSwappingKeepsTheFraming(t *testing.T) {
+	d := split(t)
+	p, _, err := Apply(d, Piece{Name: "x"}, everyOp[1])
+	if err != nil {
+		t.Fatal(err)
+	}
+	p, changes, err := Apply(d, p, Op{Kind: "fill", Pocket: "flood", Media: mediaB})
+	if err != nil || len(changes) != 1 || changes[0].Path != "fills/flood/media" || p.Values.Fills["flood"].Framing.Zoom != 2 {
+		t.Errorf("%v %v %+v", err, changes, p.Values)
+	}
+}
+
+func TestUndoOfWhatSomebodyElseChangedIsAConflict(t *testing.T) {
+	d := split(t)
+	p, mine, _ := Apply(d, Piece{Name: "x"}, Op{Kind: "fill", Pocket: "flood", Media: mediaA})
+	p, theirs, _ := Apply(d, p, Op{Kind: "fill", Pocket: "flood", Media: mediaB})
+	var conflict *ConflictError
+	if _, err := Replay(d, p, Reverse(mine)); !errors.As(err, &conflict) || conflict.Path != "fills/flood/media" {
+		t.Errorf("got %v", err)
+	}
+	if Overlap(mine, theirs) == "" {
+		t.Error("two swaps of one pocket do not overlap")
+	}
+	_, frame, _ := Apply(d, p, everyOp[1])
+	if path := Overlap(mine, frame); path != "" {
+		t.Errorf("a swap and a framing overlap at %s", path)
+	}
+}
+
+func TestOperationsThatCannotBeDoneChangeNothing(t *testing.T) {
+	d := split(t)
+	for want, op := range map[string]Op{
+		"kind":           {Kind: "sing"},
+		"pocket":         {Kind: "fill", Pocket: "attic", Media: mediaA},
+		"fills.flood":    {Kind: "fill", Pocket: "flood", Media: "file:///etc/passwd"},
+		"entry":          {Kind: "entry", Entry: "mood"},
+		"entries.border": {Kind: "entry", Entry: "border", Value: &template.Value{Amount: -1}},
+		"name":           {Kind: "name", Name: "   "},
+		"ops[1]":         {Kind: "batch", Ops: []Op{{Kind: "name", Name: "a"}, {Kind: "sing"}}},
+		"ops":            {Kind: "batch"},
+	} {
+		p := Piece{Name: "as it was"}
+		got, changes, err := Apply(d, p, op)
+		if err == nil || !strings.HasPrefix(err.Error(), want) || changes != nil || got.Name != "as it was" {
+			t.Errorf("%s: %v, %v", want, err, changes)
+		}
+	}
+	if _, changes, err := Apply(d, Piece{Name: "x"}, Op{Kind: "name", Name: "x"}); err != nil || len(changes) != 0 {
+		t.Errorf("asking for what is so already: %v, %v", changes, err)
+	}
+}
+
+func TestOperationsHaveTitlesForPeople(t *testing.T) {
+	d := split(t)
+	for i, want := range map[int]string{0: "Swap Flood", 1: "Frame Flood", 3: "Set Border", 5: "Rename", 8: "2 changes", 9: "Reset framing of Flood", 10: "Reset Border"} {
+		if got := Title(d, everyOp[i]); got != want {
+			t.Errorf("%q, want %q", got, want)
+		}
+	}
+}

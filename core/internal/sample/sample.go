@@ -1,0 +1,53 @@
+// Package sample gives the tests of the core a source of drawn media.
+package sample
+
+import (
+	"context"
+	"fmt"
+
+	"ivypocket/core/geom"
+	"ivypocket/core/raster"
+	"ivypocket/core/scene"
+)
+
+// Source is media by hash.
+type Source map[string]Media
+
+// Media is a flat picture with a gradient, or a clip of such pictures.
+type Media struct {
+	W, H  int
+	RGBA  [4]uint8
+	Clip  *scene.Clip
+	Asked *int // counts how often pixels were asked for
+}
+
+// Info describes media.
+func (s Source) Info(hash string) (scene.Info, bool) {
+	m, ok := s[hash]
+	return scene.Info{Size: geom.Size{W: float64(m.W), H: float64(m.H)}, Clip: m.Clip}, ok
+}
+
+// Vector is always false.
+func (s Source) Vector(string) bool { return false }
+
+// Picture draws media; frames of a clip differ in blue.
+func (s Source) Picture(_ context.Context, hash string, frame int64, w, h int) (*raster.Surface, error) {
+	m, ok := s[hash]
+	if !ok {
+		return nil, fmt.Errorf("no media %s", hash)
+	}
+	if m.Asked != nil {
+		*m.Asked++
+	}
+	out := raster.NewSurface(w, h)
+	for y := range h {
+		for x := range w {
+			c := m.RGBA
+			c[0] = uint8((int(c[0]) + x*64/w) & 255)
+			c[2] = uint8((int(c[2]) + int(frame)) & 255)
+			copy(out.Pix[(y*w+x)*4:], c[:])
+		}
+	}
+	out.Premultiply()
+	return out, nil
+}

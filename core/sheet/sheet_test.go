@@ -1,0 +1,95 @@
+package sheet
+
+import (
+	"encoding/json"
+	"os"
+	"strings"
+	"testing"
+
+	"ivypocket/core/geom"
+	"ivypocket/core/template"
+)
+
+func split(t *testing.T) *template.Document {
+	t.Helper()
+	b, err := os.ReadFile("../../docs/examples/split.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	d, err := template.Parse(b)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return d
+}
+
+func TestEntriesGoAlongTheirTies(t *testing.T) {
+	d := split(t)
+	var v Values
+	if err := json.Unmarshal([]byte(`{"entries": {"border": 30, "border-colour": "#112233"}}`), &v); err != nil {
+		t.Fatal(err)
+	}
+	r, err := Resolve(d, v)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if g := r.Doc.Layout("tides").Gutter; g != 30 {
+		t.Errorf("gutter %g, want 30", g)
+	}
+	if o := *r.Doc.Layer("mark").Rest.Opacity; o != 0.8 {
+		t.Errorf("opacity %g; 30 of 0 to 60 maps to 0.8 of 1 to 0.6", o)
+	}
+	if c := r.Doc.Colours[0].Value; c != "#112233" {
+		t.Errorf("colour %s", c)
+	}
+	if d.Layout("tides").Gutter != 12 || d.Colours[0].Value != "#e7d3a2" {
+		t.Error("resolving changed the template")
+	}
+	base, err := Resolve(d, Values{})
+	if err != nil || base.Doc.Layout("tides").Gutter != 12 {
+		t.Errorf("without values the default holds: %v", err)
+	}
+}
+
+func TestValuesThatDoNotFitAreRefusedByPlace(t *testing.T) {
+	d := split(t)
+	for want, in := range map[string]string{
+		"entries.border:":              `{"entries": {"border": 61}}`,
+		"entries.border-colour:":       `{"entries": {"border-colour": "red"}}`,
+		"entries.flood-tide:":          `{"entries": {"flood-tide": 3}}`,
+		"entries.boredom:":             `{"entries": {"boredom": 3}}`,
+		"fills.cellar:":                `{"fills": {"cellar": {}}}`,
+		"fills.flood.media:":           `{"fills": {"flood": {"media": "../../etc/passwd"}}}`,
+		"fills.flood.framing:":         `{"fills": {"flood": {"framing": {"fit": "cover", "focus": [2, 0], "pan": [0, 0], "zoom": 1, "turn": 0}}}}`,
+		"fills.flood.formats.portrait": `{"fills": {"flood": {"formats": {"portrait": {"fit": "cover", "focus": [0, 0], "pan": [0, 0], "zoom": 1, "turn": 0}}}}}`,
+	} {
+		var v Values
+		if err := json.Unmarshal([]byte(in), &v); err != nil {
+			t.Fatal(err)
+		}
+		if _, err := Resolve(d, v); err == nil || !strings.HasPrefix(err.Error(), want) {
+			t.Errorf("%s: %v, want a fault at %s", in, err, want)
+		}
+	}
+}
+
+func TestFramingIsTheFormatsOwnElseTheFillsElseThePockets(t *testing.T) {
+	d := split(t)
+	shared, own := geom.DefaultFraming(geom.Stretch), geom.DefaultFraming(geom.Original)
+	v := Values{Fills: map[string]Fill{"flood": {Framing: &shared, Formats: map[string]geom.Framing{"square": own}}}}
+	r, err := Resolve(d, v)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range []struct {
+		pocket, format string
+		want           geom.Fit
+	}{{"flood", "square", geom.Original}, {"flood", "landscape", geom.Stretch}, {"ebb", "landscape", geom.Cover}, {"logo", "square", geom.Contain}} {
+		if got := r.Framing(c.pocket, c.format).Fit; got != c.want {
+			t.Errorf("%s in %s: %s, want %s", c.pocket, c.format, got, c.want)
+		}
+	}
+	if f := r.Framing("ebb", "landscape").Focus; f != [2]float64{0.5, 0.3} {
+		t.Errorf("the designer's focus is lost: %v", f)
+	}
+}

@@ -1,0 +1,181 @@
+package template
+
+import (
+	"encoding/json"
+	"errors"
+	"os"
+	"strings"
+	"testing"
+)
+
+func example(t testing.TB, name string) []byte {
+	t.Helper()
+	b, err := os.ReadFile("../../docs/examples/" + name + ".json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	return b
+}
+
+func faults(t *testing.T, data []byte) map[string]string {
+	t.Helper()
+	_, err := Parse(data)
+	out := map[string]string{}
+	var fs Faults
+	if errors.As(err, &fs) {
+		for _, f := range fs {
+			out[f.Path] = f.What
+		}
+	} else if err != nil {
+		t.Fatalf("an error without a place: %v", err)
+	}
+	return out
+}
+
+func TestTheWrittenSplitIsSound(t *testing.T) {
+	d, err := Parse(example(t, "split"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	again, err := json.Marshal(d)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := Parse(again); err != nil {
+		t.Errorf("written out and read again: %v", err)
+	}
+	square, err := d.For(d.Format("square"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if w := square.Layout("tides"); w.Columns[0] != 1 || w.Gutter != 8 || d.Layout("tides").Gutter != 12 {
+		t.Errorf("the square format stands with columns %v, gutter %g", w.Columns, w.Gutter)
+	}
+}
+
+// What the format describes and this version does not draw is refused by its
+// place, in words that say which of the two it is.
+func TestWhatIsNotDrawnYetIsRefusedByPlace(t *testing.T) {
+	for name, paths := range map[string][]string{
+		"card":       {"spans", "guides", "moves", "faces", "formats[1].guides", "layers[0].rest.gradient", "layers[1].masks", "layers[1].look", "layers[2].formulas", "layers[3].words", "layers[4].rest.anchor", "sheet.groups[1].entries[0].lines"},
+		"reveal":     {"spans", "layers[2].matte", "layers[2].blend", "layers[3].look", "pockets[0].limits"},
+		"transition": {"moves", "formats[0].anchors", "layers[0].out", "layers[1].in", "layers[2].layers", "pockets[0].role"},
+	} {
+		got := faults(t, example(t, name))
+		for _, p := range paths {
+			if !strings.Contains(got[p], "does not draw it yet") {
+				t.Errorf("%s: %s: %q", name, p, got[p])
+			}
+		}
+		for p, what := range got {
+			if !strings.Contains(what, "does not draw it yet") {
+				t.Errorf("%s: %s: %s; the example must lie within the format", name, p, what)
+			}
+		}
+	}
+}
+
+// change replaces one piece of the sound example's text.
+func change(t *testing.T, old, with string) []byte {
+	t.Helper()
+	s := string(example(t, "split"))
+	if !strings.Contains(s, old) {
+		t.Fatalf("the example has no %s", old)
+	}
+	return []byte(strings.Replace(s, old, with, 1))
+}
+
+func TestFaultsSayWhereAndWhat(t *testing.T) {
+	for _, c := range []struct{ old, with, path, what string }{
+		{`"ivypocket": 1`, `"ivypocket": 2`, "ivypocket", "newer"},
+		{`"ivypocket": 1,`, ``, "ivypocket", "missing"},
+		{`"kind": "template"`, `"kind": "poem"`, "kind", "poem"},
+		{`"name": "Two Tides"`, `"name": "  "`, "name", "missing"},
+		{`"rate": "25"`, `"rate": "25/0"`, "rate", "fraction"},
+		{`"frames": 150`, `"frames": 0`, "frames", "outside"},
+		{`"frames": 150`, `"frames": "many"`, "frames", "not a number"},
+		{`"frames": 150`, `"frames": 1.5`, "frames", "whole"},
+		{`"width": 1920`, `"width": 1921`, "formats[0].width", "even"},
+		{`"width": 1920`, `"width": 99999`, "formats[0].width", "8192"},
+		{`"columns": [1, 1], "gutter": 8`, `"columns": [1], "gutter": 8`, "layers[2].rest.cell", "square"},
+		{`"tides": {"columns"`, `"waves": {"columns"`, "formats[1].rest.waves.columns", "waves"},
+		{`"gutter": 8`, `"gutter": -8`, "formats[1].rest.tides.gutter", "outside"},
+		{`"#e7d3a2"}`, `"sandy"}`, "colours[0].value", "sandy"},
+		{`"gutterBy": "shrink"`, `"gutterBy": "grow"`, "layouts[0].gutterBy", "outwards"},
+		{`"columns": [2, 1]`, `"columns": [2, 0]`, "layouts[0].columns[1]", "weight"},
+		{`"kinds": ["logo"]`, `"kinds": ["smell"]`, "pockets[2].kinds[0]", "smell"},
+		{`"zoom": 1`, `"zoom": 0`, "pockets[1].framing", "zoom"},
+		{`"pocket": "flood",`, `"pocket": "food",`, "layers[1].pocket", "food"},
+		{`"id": "left"`, `"id": "ground"`, "layers[1].id", "already"},
+		{`"id": "left"`, `"id": "The Left"`, "layers[1].id", "letters"},
+		{`"at": 24`, `"at": 0`, "layers[1].motion.place.keys[1].at", "after"},
+		{`[0.9, 0, 0.1, 1]`, `[0.9, 0, 1.1, 1]`, "layers[1].motion.place.keys[0].ease[2]", "handle"},
+		{`"unit": "canvas"`, `"unit": "mile"`, "layers[1].motion.place.unit", "mile"},
+		{`"size": [240, 240]`, `"size": [240]`, "layers[3].rest.size", "2"},
+		{`"rest": {"fill": "colour:sand"}`, `"rest": {"fill": "colour:mud"}`, "layers[0].rest.fill", "mud"},
+		{`"kind": "shape"`, `"kind": "words"`, "layers[0].kind", "yet"},
+		{`"at": 75`, `"at": 150`, "cues[0].at", "150"},
+		{`"default": 12`, `"default": 61`, "sheet.groups[1].entries[0].default", "outside"},
+		{`"min": 0, "max": 60`, `"min": 60, "max": 0`, "sheet.groups[1].entries[0].max", "min"},
+		{`"to": "layouts/tides/gutter"`, `"to": "layouts/tides/smell"`, "sheet.groups[1].entries[0].ties[0].to", "smell"},
+		{`"from": [0, 60], "into": [1, 0.6]`, `"from": [0, 60], "into": [1, 6]`, "sheet.groups[1].entries[0].ties[1].to", "outside"},
+		{`"data": "mark"`, `"data": "ebb-tide"`, "sheet.groups[0].entries[2].data", "already"},
+		{`"family":`, `"familiar":`, "familiar", "not part of the format"},
+	} {
+		got := faults(t, change(t, c.old, c.with))
+		if !strings.Contains(got[c.path], c.what) {
+			t.Errorf("%s → %s: want a fault at %s about %q, got %v", c.old, c.with, c.path, c.what, got)
+		}
+	}
+}
+
+func TestDraftsOfSchema0AreUpgraded(t *testing.T) {
+	s := string(change(t, `"ivypocket": 1`, `"ivypocket": 0`))
+	s = strings.Replace(s, `"rows": [1], "columns": [2, 1]`, `"rows": 1, "columns": 2`, 1)
+	d, err := Parse([]byte(s))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if l := d.Layout("tides"); d.Schema != Schema || len(l.Rows) != 1 || len(l.Columns) != 2 {
+		t.Errorf("schema %d, rows %v, columns %v", d.Schema, l.Rows, l.Columns)
+	}
+}
+
+func TestHostileDocumentsEndWell(t *testing.T) {
+	for name, data := range map[string]string{
+		"empty": "", "not JSON": "{", "a list": "[]", "two": "{} {}", "null": "null",
+		"deep":          strings.Repeat("[", 200000),
+		"brace in text": `{"name": "` + strings.Repeat("[", 100) + `"}`,
+		"huge number":   `{"ivypocket": 1e999}`,
+	} {
+		if got := faults(t, []byte(data)); len(got) == 0 {
+			t.Errorf("%s was taken", name)
+		}
+	}
+	if _, err := Parse(make([]byte, MaxBytes+1)); err == nil {
+		t.Error("a document over the limit was taken")
+	}
+}
+
+func FuzzParse(f *testing.F) {
+	for _, name := range []string{"split", "card", "reveal", "transition"} {
+		f.Add(example(f, name))
+	}
+	f.Add([]byte(`{"ivypocket":0,"layouts":[{"rows":3}]}`))
+	f.Fuzz(func(t *testing.T, data []byte) {
+		d, err := Parse(data)
+		if err != nil {
+			if !errors.As(err, new(Faults)) {
+				t.Fatalf("an error without a place: %v", err)
+			}
+			return
+		}
+		again, err := json.Marshal(d)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if _, err := Parse(again); err != nil {
+			t.Fatalf("sound, but not when written out and read again: %v", err)
+		}
+	})
+}

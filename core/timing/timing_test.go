@@ -1,0 +1,132 @@
+package timing
+
+import (
+	"encoding/json"
+	"math"
+	"testing"
+)
+
+func rate(t *testing.T, s string) Rate {
+	t.Helper()
+	r, err := ParseRate(s)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return r
+}
+
+// SMPTE ST 12-1, drop-frame: the first minute ends at frame 1800, ten minutes
+// have 17 982 frames, a day 2 589 408.
+func TestDropFrameCounts(t *testing.T) {
+	for _, c := range []struct {
+		rate  string
+		frame int64
+		want  string
+	}{
+		{"29.97", 0, "00:00:00;00"},
+		{"29.97", 1799, "00:00:59;29"},
+		{"29.97", 1800, "00:01:00;02"},
+		{"29.97", 17981, "00:09:59;29"},
+		{"29.97", 17982, "00:10:00;00"},
+		{"29.97", 2589407, "23:59:59;29"},
+		{"29.97", 2589408, "24:00:00;00"},
+		{"59.94", 3600, "00:01:00;04"},
+		{"59.94", 35964, "00:10:00;00"},
+		{"25", 1500, "00:01:00:00"},
+		{"23.976", 24, "00:00:01:00"},
+	} {
+		if got := rate(t, c.rate).Timecode(c.frame); got != c.want {
+			t.Errorf("frame %d at %s: %s, want %s", c.frame, c.rate, got, c.want)
+		}
+	}
+}
+
+// CSS Easing Functions Level 1: the keyword curves; the values are of the
+// npm package bezier-easing's test, from memory, and of symmetry.
+func TestEasing(t *testing.T) {
+	ease, inOut := Easing{0.25, 0.1, 0.25, 1}, Easing{0.42, 0, 0.58, 1}
+	for _, c := range []struct {
+		e    Easing
+		x, y float64
+	}{
+		{ease, 0.5, 0.8024033877399112},
+		{inOut, 0.5, 0.5},
+		{Easing{}, 0.3, 0.3},
+		{Easing{0.9, 0, 0.1, 1}, 0.5, 0.5},
+	} {
+		if got := c.e.At(c.x); math.Abs(got-c.y) > 1e-6 {
+			t.Errorf("%v at %g: %g, want %g", c.e, c.x, got, c.y)
+		}
+	}
+	hard := Easing{0.9, 0, 0.1, 1}
+	for x := 0.0; x <= 1; x += 1.0 / 512 {
+		if d := hard.At(x) + hard.At(1-x) - 1; math.Abs(d) > 1e-9 {
+			t.Fatalf("a symmetric curve is off by %g at %g", d, x)
+		}
+	}
+	if e := (Easing{1.2, 0, 0.1, 1}); e.Validate() == nil {
+		t.Error("a handle's x of 1.2 was taken")
+	}
+}
+
+func TestTracksHoldEaseAndEnd(t *testing.T) {
+	hard := Easing{0.9, 0, 0.1, 1}
+	tr := Track{{At: Int(10), Value: [2]float64{0, 4}, Ease: &hard}, {At: Int(20), Value: [2]float64{1, 8}, Hold: true}, {At: Int(30), Value: [2]float64{5, 0}}}
+	for _, c := range []struct {
+		at   Rat
+		want [2]float64
+	}{
+		{Int(0), [2]float64{0, 4}}, {Int(15), [2]float64{0.5, 6}}, {Int(20), [2]float64{1, 8}},
+		{NewRat(599, 20), [2]float64{1, 8}}, {Int(30), [2]float64{5, 0}}, {Int(99), [2]float64{5, 0}},
+	} {
+		got := tr.Value(TemplateTime{c.at})
+		if math.Abs(got[0]-c.want[0]) > 1e-9 || math.Abs(got[1]-c.want[1]) > 1e-9 {
+			t.Errorf("at %s: %v, want %v", c.at, got, c.want)
+		}
+	}
+	if err := (Track{{At: Int(5)}, {At: Int(5)}}).Validate(); err == nil {
+		t.Error("two keys at one instant were taken")
+	}
+}
+
+// Worked by hand: 29.97 against 25, 24 and itself, where counting frames by a
+// rounded rate would drift.
+func TestSourceFramesAreExact(t *testing.T) {
+	m := Map{Rate: rate(t, "29.97"), Frames: 1 << 40}
+	for _, c := range []struct {
+		clip  string
+		frame OutputFrame
+		want  SourceFrame
+	}{
+		{"29.97", 123456, 123456},
+		{"30", 30000, 30030}, // 30000 frames last 1001 s
+		{"25", 30000, 25025},
+		{"24000/1001", 30000, 24000},
+		{"59.94", 7, 14},
+	} {
+		if got := m.Source(m.At(c.frame), TemplateTime{Int(0)}, rate(t, c.clip), 1<<40); got != c.want {
+			t.Errorf("frame %d over a clip at %s: %d, want %d", c.frame, c.clip, got, c.want)
+		}
+	}
+	if got := m.Source(m.At(500), TemplateTime{Int(0)}, rate(t, "25"), 100); got != 99 {
+		t.Errorf("a clip of 100 frames holds frame %d, want its last", got)
+	}
+}
+
+func TestRatesAreReadExactly(t *testing.T) {
+	for in, want := range map[string]Rat{`"29.97"`: {30000, 1001}, `29.97`: {30000, 1001}, `"30000/1001"`: {30000, 1001}, `25`: {25, 1}, `"23.976"`: {24000, 1001}, `12.5`: {25, 2}} {
+		var r Rate
+		if err := json.Unmarshal([]byte(in), &r); err != nil || r.Rat != want {
+			t.Errorf("%s: %v, %v", in, r, err)
+		}
+	}
+	for _, in := range []string{`"0"`, `"-25"`, `"1e3"`, `"25/0"`, `"abc"`, `1000`, `"99999999999999999999/3"`, `null`} {
+		var r Rate
+		if err := json.Unmarshal([]byte(in), &r); err == nil {
+			t.Errorf("%s was taken as %v", in, r)
+		}
+	}
+	if s := rate(t, "29.97").Seconds(240); s != NewRat(8008, 1000) {
+		t.Errorf("240 frames at 29.97 last %s s, want 8.008", s)
+	}
+}

@@ -1,0 +1,185 @@
+package deliver_test
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"ivypocket/core/raster"
+	"ivypocket/core/scene"
+	"ivypocket/core/sheet"
+	"ivypocket/core/template"
+	"ivypocket/deliver"
+	"ivypocket/media"
+	"ivypocket/media/mediatest"
+)
+
+// setUp returns a job over the written split with one picture and one clip.
+func setUp(t *testing.T) (deliver.Job, *media.Library) {
+	t.Helper()
+	b, err := os.ReadFile("../docs/examples/split.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	d, err := template.Parse([]byte(strings.Replace(string(b), `"rate": "25"`, `"rate": "30000/1001"`, 1)))
+	if err != nil {
+		t.Fatal(err)
+	}
+	dir := mediatest.NewFolder(t)
+	pic, clip := "sha256:"+strings.Repeat("a", 64), "sha256:"+strings.Repeat("b", 64)
+	dir.Put(t, pic, mediatest.PNG(t, mediatest.Quarters(640, 480)))
+	dir.Put(t, clip, mediatest.Clip(t, 160, 64, "30000/1001", 60))
+	v := sheet.Values{}.Clone()
+	v.Fills["flood"], v.Fills["ebb"] = sheet.Fill{Media: pic}, sheet.Fill{Media: clip}
+	lib := media.NewLibrary(dir)
+	t.Cleanup(lib.Close)
+	return deliver.Job{Name: "Tides", Doc: d, Values: v, Format: "landscape", Kind: deliver.MP4, Width: 480, Height: 270}, lib
+}
+
+// ffprobe is the referee of frame count, rate, pixel format and colour tags.
+func TestFilmsHaveTheirFramesAndTags(t *testing.T) {
+	j, lib := setUp(t)
+	src := lib.Originals(context.Background())
+	defer src.Close()
+	path := filepath.Join(t.TempDir(), "a.mp4")
+	var last int64
+	if err := deliver.Render(context.Background(), j, src, path, deliver.Hooks{Progress: func(n int64) { last = n }}); err != nil {
+		t.Fatal(err)
+	}
+	if last != 150 {
+		t.Errorf("progress ended at %d", last)
+	}
+	out, err := exec.Command("ffprobe", "-v", "error", "-count_frames", "-show_streams", "-of", "json", path).Output()
+	if err != nil {
+		t.Fatal(err)
+	}
+	var p struct{ Streams []map[string]any }
+	if err := json.Unmarshal(out, &p); err != nil || len(p.Streams) != 1 {
+		t.Fatalf("%v, %d streams; want one and no sound", err, len(p.Streams))
+	}
+	for k, want := range map[string]any{"nb_read_frames": "150", "r_frame_rate": "30000/1001", "pix_fmt": "yuv420p", "codec_name": "h264",
+		"color_range": "tv", "color_space": "bt709", "color_primaries": "bt709", "color_transfer": "bt709", "width": 480.0, "height": 270.0} {
+		if p.Streams[0][k] != want {
+			t.Errorf("%s is %v, want %v", k, p.Streams[0][k], want)
+		}
+	}
+}
+
+// ffmpeg decodes what was rendered: each frame is the one that was painted, to
+// within what H.264 at this quality loses.
+func TestFilmsShowWhatWasPainted(t *testing.T) {
+	j, lib := setUp(t)
+	j.From, j.To = 20, 60
+	ctx := context.Background()
+	src := lib.Originals(ctx)
+	defer src.Close()
+	path := filepath.Join(t.TempDir(), "a.mp4")
+	if err := deliver.Render(ctx, j, src, path, deliver.Hooks{}); err != nil {
+		t.Fatal(err)
+	}
+	raw, err := exec.Command("ffmpeg", "-v", "error", "-i", path, "-vf", "scale=in_color_matrix=bt709:flags=accurate_rnd+full_chroma_int", "-f", "rawvideo", "-pix_fmt", "rgba", "-").Output()
+	if err != nil || len(raw) != 40*480*270*4 {
+		t.Fatalf("%v: %d bytes", err, len(raw))
+	}
+	for _, n := range []int64{20, 35, 59} {
+		want := still(t, j, lib.Still(), n)
+		got := raw[(n-20)*480*270*4:][:480*270*4]
+		sum := 0.0
+		for i := range want.Pix {
+			d := float64(want.Pix[i]) - float64(got[i])
+			sum += d * d
+		}
+		if mse := sum / float64(len(want.Pix)); mse > 20 { // about 35 dB
+			t.Errorf("frame %d: mean squared difference %.1f", n, mse)
+		}
+	}
+}
+
+func still(t *testing.T, j deliver.Job, src scene.Source, n int64) *raster.Surface {
+	t.Helper()
+	r, err := sheet.Resolve(j.Doc, j.Values)
+	if err != nil {
+		t.Fatal(err)
+	}
+	s, err := scene.Compile(r, j.Format, src)
+	if err != nil {
+		t.Fatal(err)
+	}
+	p := scene.NewPainter(src, 64<<20)
+	defer p.Close()
+	var l scene.List
+	var out raster.Surface
+	s.At(&l, s.Time().At(0), scene.Size{W: j.Width, H: j.Height})
+	l.Items = l.Items[:0]
+	tm := s.Time().At(0)
+	tm.N = n
+	s.At(&l, tm, scene.Size{W: j.Width, H: j.Height})
+	if err := p.Paint(context.Background(), &l, &out); err != nil {
+		t.Fatal(err)
+	}
+	return &out
+}
+
+func TestPicturesAreWithoutLoss(t *testing.T) {
+	j, lib := setUp(t)
+	j.Kind, j.From = deliver.PNG, 33
+	path := filepath.Join(t.TempDir(), "a.png")
+	src := lib.Originals(context.Background())
+	defer src.Close()
+	if err := deliver.Render(context.Background(), j, src, path, deliver.Hooks{}); err != nil {
+		t.Fatal(err)
+	}
+	raw, err := exec.Command("ffmpeg", "-v", "error", "-i", path, "-f", "rawvideo", "-pix_fmt", "rgba", "-").Output()
+	if err != nil || !bytes.Equal(raw, still(t, j, lib.Still(), 33).Pix) {
+		t.Errorf("another decoder reads other pixels than were painted: %v", err)
+	}
+}
+
+func TestACancelledRenderLeavesNothing(t *testing.T) {
+	j, lib := setUp(t)
+	ctx, cancel := context.WithCancel(context.Background())
+	src := lib.Originals(ctx)
+	defer src.Close()
+	dir := t.TempDir()
+	err := deliver.Render(ctx, j, src, filepath.Join(dir, "a.mp4"), deliver.Hooks{Progress: func(n int64) {
+		if n == 10 {
+			cancel()
+		}
+	}})
+	if !errors.Is(err, context.Canceled) {
+		t.Errorf("got %v", err)
+	}
+	if left, _ := os.ReadDir(dir); len(left) != 0 {
+		t.Errorf("%s was left", left[0].Name())
+	}
+}
+
+func TestJobsThatCannotBeRenderedSayWhy(t *testing.T) {
+	j, _ := setUp(t)
+	for want, change := range map[string]func(*deliver.Job){
+		"format":      func(j *deliver.Job) { j.Format = "round" },
+		"kind":        func(j *deliver.Job) { j.Kind = "gif" },
+		"frames":      func(j *deliver.Job) { j.From, j.To = 5, 5 },
+		"frames: 0":   func(j *deliver.Job) { j.To = 151 },
+		"frame: 150":  func(j *deliver.Job) { j.Kind, j.From = deliver.PNG, 150 },
+		"size: 481":   func(j *deliver.Job) { j.Width = 481 },
+		"size: 480 ×": func(j *deliver.Job) { j.Height = 300 },
+		"size: 19200": func(j *deliver.Job) { j.Width, j.Height = 19200, 10800 },
+	} {
+		c := j
+		change(&c)
+		if err := c.Validate(); err == nil || !strings.HasPrefix(err.Error(), want) {
+			t.Errorf("%s: %v", want, err)
+		}
+	}
+	j.Name = `../..\ev:il*`
+	if n := j.FileName(); strings.ContainsAny(n, `/\:*`) || !strings.HasSuffix(n, ".mp4") {
+		t.Errorf("file name %q", n)
+	}
+}

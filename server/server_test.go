@@ -1,0 +1,541 @@
+package server
+
+import (
+	"bufio"
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"io/fs"
+	"log/slog"
+	"net/http"
+	"net/http/httptest"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"testing/fstest"
+	"time"
+
+	"ivypocket/core/sheet"
+	"ivypocket/core/template"
+	"ivypocket/deliver"
+	"ivypocket/media/mediatest"
+	"ivypocket/store"
+)
+
+// house is a running server over the written split.
+type house struct {
+	t     *testing.T
+	srv   *Server
+	store *store.Store
+	http  *httptest.Server
+	piece string
+	stop  func()
+}
+
+func build(t *testing.T, dir string) *house {
+	t.Helper()
+	s, err := store.Open(dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	b, err := os.ReadFile("../docs/examples/split.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	d, err := template.Parse(b)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.Release(context.Background(), d); err != nil {
+		t.Fatal(err)
+	}
+	web := fs.FS(fstest.MapFS{"index.html": {Data: []byte("<title>page</title>")}, "assets/a.js": {Data: []byte("1")}})
+	h := &house{t: t, store: s, srv: New(s, web, slog.New(slog.DiscardHandler))}
+	ctx, cancel := context.WithCancel(context.Background())
+	ended := make(chan error, 1)
+	go func() { ended <- h.srv.Run(ctx) }()
+	h.http = httptest.NewServer(h.srv.Handler())
+	h.http.Config.BaseContext = nil
+	stopped := false
+	h.stop = func() {
+		if stopped {
+			return
+		}
+		stopped = true
+		cancel()
+		h.http.CloseClientConnections()
+		h.http.Close()
+		if err := <-ended; err != nil {
+			t.Error(err)
+		}
+		h.srv.Close()
+		s.Close()
+	}
+	t.Cleanup(h.stop)
+	h.piece = h.post("/api/templates/two-tides/open", nil, 200)["id"].(string)
+	return h
+}
+
+func (h *house) do(method, path string, body any, header ...string) (*http.Response, []byte) {
+	h.t.Helper()
+	var r io.Reader
+	switch b := body.(type) {
+	case nil:
+	case []byte:
+		r = bytes.NewReader(b)
+	default:
+		j, err := json.Marshal(b)
+		if err != nil {
+			h.t.Fatal(err)
+		}
+		r = bytes.NewReader(j)
+	}
+	req, err := http.NewRequest(method, h.http.URL+path, r)
+	if err != nil {
+		h.t.Fatal(err)
+	}
+	if r != nil {
+		req.Header.Set("Content-Type", "application/json")
+	}
+	req.Header.Set("Ivy-Author", "ann")
+	for i := 0; i < len(header); i += 2 {
+		if header[i] == "Host" {
+			req.Host = header[i+1]
+		}
+		req.Header.Set(header[i], header[i+1])
+	}
+	res, err := http.DefaultClient.Do(req)
+	if err != nil {
+		h.t.Fatal(err)
+	}
+	defer res.Body.Close()
+	out, err := io.ReadAll(res.Body)
+	if err != nil {
+		h.t.Fatal(err)
+	}
+	return res, out
+}
+
+func (h *house) json(method, path string, body any, status int) map[string]any {
+	h.t.Helper()
+	res, b := h.do(method, path, body)
+	if res.StatusCode != status {
+		h.t.Fatalf("%s %s: %d, want %d: %s", method, path, res.StatusCode, status, b)
+	}
+	var out map[string]any
+	if len(b) > 0 && b[0] == '{' {
+		if err := json.Unmarshal(b, &out); err != nil {
+			h.t.Fatal(err)
+		}
+	}
+	return out
+}
+
+func (h *house) post(path string, body any, status int) map[string]any {
+	h.t.Helper()
+	return h.json("POST", path, body, status)
+}
+
+func (h *house) upload(name string, data []byte) string {
+	h.t.Helper()
+	res, b := h.do("POST", "/api/media?name="+name, data)
+	if res.StatusCode != 200 {
+		h.t.Fatalf("%s: %s", name, b)
+	}
+	var m MediumView
+	if err := json.Unmarshal(b, &m); err != nil {
+		h.t.Fatal(err)
+	}
+	return m.Hash
+}
+
+func (h *house) op(id string, base int, op map[string]any, status int) map[string]any {
+	h.t.Helper()
+	return h.post("/api/pieces/"+h.piece+"/operations", map[string]any{"id": id, "base": base, "op": op}, status)
+}
+
+func (h *house) frames(format string, w, ht int) []string {
+	h.t.Helper()
+	var f FramesView
+	_, b := h.do("GET", fmt.Sprintf("/api/pieces/%s/frames?format=%s&width=%d&height=%d", h.piece, format, w, ht), nil)
+	if err := json.Unmarshal(b, &f); err != nil {
+		h.t.Fatalf("%v: %s", err, b)
+	}
+	var out []string
+	for _, r := range f.Addresses {
+		for range r.Frames {
+			out = append(out, r.Address)
+		}
+	}
+	return out
+}
+
+func filled(t *testing.T) *house {
+	h := build(t, t.TempDir())
+	pic := h.upload("a.jpg", mediatest.JPEG(t, mediatest.Quarters(640, 480), 0))
+	clip := h.upload("b.mp4", mediatest.Clip(t, 160, 64, "25", 40))
+	h.op("fill-one", 0, map[string]any{"kind": "fill", "pocket": "flood", "media": pic}, 200)
+	h.op("fill-two", 1, map[string]any{"kind": "fill", "pocket": "ebb", "media": clip}, 200)
+	return h
+}
+
+func TestOtherPagesAreNotAnswered(t *testing.T) {
+	h := build(t, t.TempDir())
+	own := strings.TrimPrefix(h.http.URL, "http://")
+	for name, c := range map[string]struct {
+		header []string
+		status int
+	}{
+		"this page":              {[]string{"Origin", h.http.URL, "Sec-Fetch-Site", "same-origin"}, 200},
+		"no browser":             {nil, 200},
+		"another host name":      {[]string{"Host", "evil.example"}, 403},
+		"a name that looks near": {[]string{"Host", "127.0.0.1.evil.example"}, 403},
+		"an outside address":     {[]string{"Host", "192.0.2.7:80"}, 403},
+		"localhost":              {[]string{"Host", "localhost:" + own[strings.LastIndex(own, ":")+1:]}, 200},
+		"another origin":         {[]string{"Origin", "http://evil.example"}, 403},
+		"another port":           {[]string{"Origin", "http://127.0.0.1:1"}, 403},
+		"a sandboxed page":       {[]string{"Origin", "null"}, 403},
+		"another site's picture": {[]string{"Sec-Fetch-Site", "cross-site", "Sec-Fetch-Mode", "no-cors"}, 403},
+	} {
+		if res, b := h.do("GET", "/api/shelf", nil, c.header...); res.StatusCode != c.status {
+			t.Errorf("%s: %d, want %d: %s", name, res.StatusCode, c.status, b)
+		}
+	}
+}
+
+// A stopped frame is the final picture: the bytes of the render command at
+// that size, clips decoded from their originals.
+func TestStoppedFramesEqualTheRender(t *testing.T) {
+	h := filled(t)
+	p, err := h.srv.piece(context.Background(), h.piece)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for format, size := range map[string][2]int{"landscape": {960, 540}, "square": {500, 500}} {
+		addresses := h.frames(format, size[0], size[1])
+		for _, n := range []int64{0, 13, 36, 149} {
+			res, got := h.do("GET", "/frames/"+addresses[n]+".png", nil)
+			if res.StatusCode != 200 || res.Header.Get("Ivy-Footage") != "original" || !strings.Contains(res.Header.Get("Cache-Control"), "immutable") {
+				t.Fatalf("%d %v: %s", res.StatusCode, res.Header, got)
+			}
+			j := deliver.Job{Doc: p.doc, Values: p.piece.Values, Format: format, Kind: deliver.PNG, From: n, Width: size[0], Height: size[1]}
+			path := filepath.Join(t.TempDir(), "a.png")
+			src := h.srv.lib.Originals(context.Background())
+			if err := deliver.Render(context.Background(), j, src, path, deliver.Hooks{}); err != nil {
+				t.Fatal(err)
+			}
+			src.Close()
+			want, err := os.ReadFile(path)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if !bytes.Equal(got, want) {
+				t.Errorf("%s, frame %d: the stage and the render differ", format, n)
+			}
+		}
+	}
+}
+
+func TestQuickFramesSayThatTheyReadProxies(t *testing.T) {
+	h := filled(t)
+	a := h.frames("landscape", 480, 270)
+	res, b := h.do("GET", "/frames/"+a[50]+".jpg", nil)
+	if res.StatusCode != 200 || res.Header.Get("Content-Type") != "image/jpeg" || res.Header.Get("Ivy-Footage") != "proxy" {
+		t.Errorf("%d %v %s", res.StatusCode, res.Header, b[:min(len(b), 200)])
+	}
+	if res, _ := h.do("GET", "/frames/"+a[50]+".jpg", nil, "If-None-Match", `"`+a[50]+`"`); res.StatusCode != 304 {
+		t.Errorf("a known frame was sent again: %d", res.StatusCode)
+	}
+	for path, status := range map[string]int{"/frames/" + strings.Repeat("0", 32) + ".jpg": 410, "/frames/xyz.jpg": 404, "/frames/" + a[0] + ".gif": 404} {
+		if res, _ := h.do("GET", path, nil); res.StatusCode != status {
+			t.Errorf("%s: %d, want %d", path, res.StatusCode, status)
+		}
+	}
+}
+
+func TestAnOperationSaysWhichFramesChanged(t *testing.T) {
+	h := filled(t)
+	before := h.frames("landscape", 480, 270)
+	done := h.op("the-third", 2, map[string]any{"kind": "fill", "pocket": "logo", "media": h.upload("m.png", mediatest.PNG(t, mediatest.Quarters(50, 50)))}, 200)
+	b, err := json.Marshal(done["changed"])
+	if err != nil {
+		t.Fatal(err)
+	}
+	// The mark fades in from frame 20 on; before, its lining was clear as well.
+	if want := `{"landscape":[{"from":21,"to":150}],"square":[{"from":21,"to":150}]}`; string(b) != want {
+		t.Errorf("%s, want %s", b, want)
+	}
+	after := h.frames("landscape", 480, 270)
+	for n := range before {
+		if (before[n] == after[n]) != (n < 21) {
+			t.Errorf("frame %d: address kept %v", n, before[n] == after[n])
+		}
+	}
+}
+
+func TestOperationsOverHTTP(t *testing.T) {
+	h := build(t, t.TempDir())
+	set := map[string]any{"kind": "entry", "entry": "border", "value": 33}
+	for range 2 { // the second is the same one again
+		done := h.op("same-one", 0, set, 200)
+		if rev := done["piece"].(map[string]any)["revision"]; rev != 1.0 {
+			t.Errorf("revision %v", rev)
+		}
+	}
+	h.op("stale-one", 0, map[string]any{"kind": "entry", "entry": "border", "value": 5}, 409)
+	for want, op := range map[string]map[string]any{
+		"outside 0 to 60":    {"kind": "entry", "entry": "border", "value": 999},
+		"not a colour":       {"kind": "entry", "entry": "border-colour", "value": "red"},
+		"no pocket":          {"kind": "fill", "pocket": "cellar"},
+		"not in the store":   {"kind": "fill", "pocket": "flood", "media": "sha256:" + strings.Repeat("0", 64)},
+		"validation failed":  {"kind": "dance"},
+		"zoom: 0 is outside": {"kind": "frame", "pocket": "flood", "framing": map[string]any{"fit": "cover", "focus": []int{0, 0}, "pan": []int{0, 0}, "zoom": 0, "turn": 0}},
+		"takes no clips":     {"kind": "fill", "pocket": "logo", "media": h.upload("b.mp4", mediatest.Clip(t, 64, 48, "25", 4))},
+	} {
+		if got := fmt.Sprint(h.op("wrong-one", 1, op, 422)); !strings.Contains(got, want) {
+			t.Errorf("%v: %s, want %q", op, got, want)
+		}
+	}
+	undone := h.post("/api/pieces/"+h.piece+"/undo", map[string]any{"id": "undo-one"}, 200)["piece"].(map[string]any)
+	if undone["undo"] != "" || undone["redo"] != "Set Border" {
+		t.Errorf("undo %v, redo %v", undone["undo"], undone["redo"])
+	}
+	h.post("/api/pieces/"+h.piece+"/undo", map[string]any{"id": "undo-two"}, 409)
+	h.json("GET", "/api/pieces/nobody", nil, 404)
+}
+
+func TestRefusedUploadsGiveTheirReason(t *testing.T) {
+	h := build(t, t.TempDir())
+	res, b := h.do("POST", "/api/media?name=a.mp4", []byte("ffconcat version 1.0\nfile /etc/passwd\n"))
+	if res.StatusCode != 422 || res.Header.Get("Content-Type") != "application/problem+json" || !strings.Contains(string(b), "MP4 clips") {
+		t.Errorf("%d %s", res.StatusCode, b)
+	}
+	if hash := h.upload("Südwind%20%E2%9C%A8.png", mediatest.PNG(t, mediatest.Quarters(8, 8))); hash == "" {
+		t.Error("a name in Unicode was not taken")
+	}
+	if res, _ := h.do("GET", "/api/media/sha256:zz/thumb", nil); res.StatusCode != 404 {
+		t.Errorf("a thumbnail of nothing: %d", res.StatusCode)
+	}
+}
+
+func TestPreviewShowsAndKeepsNothing(t *testing.T) {
+	h := filled(t)
+	body := map[string]any{"format": "landscape", "frame": 60, "width": 480, "height": 270,
+		"op": map[string]any{"kind": "frame", "pocket": "flood", "framing": map[string]any{"fit": "cover", "focus": []float64{0.5, 0.5}, "pan": []float64{4, 0}, "zoom": 1.5, "turn": 0}}}
+	res, _ := h.do("POST", "/api/pieces/"+h.piece+"/preview", body)
+	var facts previewFacts
+	if err := json.Unmarshal([]byte(res.Header.Get("Ivy-Facts")), &facts); err != nil || res.StatusCode != 200 {
+		t.Fatal(err, res.StatusCode)
+	}
+	for _, st := range facts.Stands {
+		if st.Pocket == "flood" && (!st.Covers || st.Pan[0] >= 4 || st.Pan[0] <= 0) {
+			t.Errorf("pan in use %v, covers %v", st.Pan, st.Covers)
+		}
+	}
+	if rev := h.json("GET", "/api/pieces/"+h.piece, nil, 200)["revision"]; rev != 2.0 {
+		t.Errorf("revision %v after a preview", rev)
+	}
+}
+
+func TestNewsReachesOtherWindows(t *testing.T) {
+	h := build(t, t.TempDir())
+	ctx, cancel := context.WithTimeout(context.Background(), 20*time.Second)
+	defer cancel()
+	req, err := http.NewRequestWithContext(ctx, "GET", h.http.URL+"/api/events", nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	res, err := http.DefaultClient.Do(req)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer res.Body.Close()
+	lines := bufio.NewScanner(res.Body)
+	lines.Scan() // the first line is there once the window listens
+	h.op("some-thing", 0, map[string]any{"kind": "name", "name": "Renamed"}, 200)
+	for lines.Scan() {
+		if strings.Contains(lines.Text(), `"piece"`) {
+			if !strings.Contains(lines.Text(), h.piece) || !strings.Contains(lines.Text(), `"revision":1`) {
+				t.Error(lines.Text())
+			}
+			return
+		}
+	}
+	t.Error("no news came")
+}
+
+func (h *house) wait(what string, f func() bool) {
+	h.t.Helper()
+	for end := time.Now().Add(60 * time.Second); time.Now().Before(end); time.Sleep(20 * time.Millisecond) {
+		if f() {
+			return
+		}
+	}
+	h.t.Fatalf("waited in vain: %s", what)
+}
+
+func (h *house) render(id string) RenderView {
+	h.t.Helper()
+	_, b := h.do("GET", "/api/renders", nil)
+	var list []RenderView
+	if err := json.Unmarshal(b, &list); err != nil {
+		h.t.Fatal(err)
+	}
+	for _, r := range list {
+		if r.ID == id {
+			return r
+		}
+	}
+	return RenderView{}
+}
+
+func TestRendersAreMadeDownloadedAndCancelled(t *testing.T) {
+	h := filled(t)
+	ask := map[string]any{"piece": h.piece, "format": "landscape", "kind": "mp4", "to": 50, "width": 480, "height": 270}
+	id := h.post("/api/renders", ask, 200)["id"].(string)
+	h.wait("a render", func() bool { return h.render(id).State == "done" })
+	r := h.render(id)
+	if r.Done != 50 || r.Bytes == 0 || r.Took <= 0 || r.File != "Two Tides Landscape.mp4" {
+		t.Errorf("%+v", r)
+	}
+	res, whole := h.do("GET", "/api/renders/"+id+"/file", nil)
+	if int64(len(whole)) != r.Bytes || !strings.Contains(res.Header.Get("Content-Disposition"), "Two Tides Landscape.mp4") {
+		t.Errorf("%d bytes, %v", len(whole), res.Header)
+	}
+	// RFC 9110, section 14: a range of bytes.
+	res, part := h.do("GET", "/api/renders/"+id+"/file", nil, "Range", "bytes=10-19")
+	if res.StatusCode != 206 || !bytes.Equal(part, whole[10:20]) {
+		t.Errorf("range: %d, %d bytes", res.StatusCode, len(part))
+	}
+	h.json("DELETE", "/api/renders/"+id, nil, 204)
+	if res, _ := h.do("GET", "/api/renders/"+id+"/file", nil); res.StatusCode != 404 {
+		t.Errorf("a deleted render answers %d", res.StatusCode)
+	}
+
+	long := h.post("/api/renders", map[string]any{"piece": h.piece, "format": "landscape", "kind": "mp4", "width": 1920, "height": 1080}, 200)["id"].(string)
+	queued := h.post("/api/renders", ask, 200)["id"].(string)
+	h.wait("the first frames", func() bool { return h.render(long).Done > 0 })
+	h.post("/api/renders/"+queued+"/cancel", nil, 204)
+	h.post("/api/renders/"+long+"/cancel", nil, 204)
+	h.wait("the end", func() bool { return h.render(long).State == "cancelled" && h.render(queued).State == "cancelled" })
+	h.post("/api/renders/"+queued+"/retry", nil, 204)
+	h.wait("a second try", func() bool { return h.render(queued).State == "done" })
+	h.post("/api/renders", map[string]any{"piece": h.piece, "format": "landscape", "kind": "mp4", "to": 9999}, 422)
+}
+
+func TestTheQueueGoesOnAfterARestart(t *testing.T) {
+	dir := t.TempDir()
+	h := build(t, dir)
+	ask := map[string]any{"piece": h.piece, "format": "landscape", "kind": "mp4"}
+	id := h.post("/api/renders", ask, 200)["id"].(string)
+	h.wait("the first frames", func() bool { return h.render(id).Done > 0 })
+	h.stop()
+	if left, _ := filepath.Glob(filepath.Join(dir, "renders", "*")); len(left) > 0 {
+		t.Errorf("a half-written file was left: %v", left)
+	}
+	h = build(t, dir)
+	h.wait("the render", func() bool { return h.render(id).State == "done" })
+}
+
+func TestTrialsRunAndKeepTheirPictures(t *testing.T) {
+	h := filled(t)
+	h.op("off-cover", 2, map[string]any{"kind": "frame", "pocket": "ebb", "framing": map[string]any{"fit": "contain", "focus": []float64{0.5, 0.5}, "pan": []int{0, 0}, "zoom": 1, "turn": 0}}, 200)
+	h.post("/api/pieces/"+h.piece+"/trial", nil, 200)
+	var v TrialView
+	h.wait("the trial", func() bool {
+		_, b := h.do("GET", "/api/pieces/"+h.piece+"/trial", nil)
+		v = TrialView{}
+		return json.Unmarshal(b, &v) == nil && v.State == "done"
+	})
+	if len(v.Findings) == 0 || v.Findings[0].Kind != "uncovered edge" || v.Revision != 3 || len(v.Sheets) != 2 {
+		t.Errorf("%d findings, %d sheets, revision %d", len(v.Findings), len(v.Sheets), v.Revision)
+	}
+	for _, url := range []string{v.Findings[0].Picture, v.Tiles[0].Picture, v.Sheets[1].Picture} {
+		if res, b := h.do("GET", url, nil); res.StatusCode != 200 || len(b) < 500 {
+			t.Errorf("%s: %d", url, res.StatusCode)
+		}
+	}
+	if res, _ := h.do("GET", "/api/trials/..%2f..%2f/ivypocket.db", nil); res.StatusCode != 404 {
+		t.Errorf("a path out of the folder: %d", res.StatusCode)
+	}
+}
+
+func TestPlacesOfTheApplicationGetItsPage(t *testing.T) {
+	h := build(t, t.TempDir())
+	for path, want := range map[string]string{"/": "page", "/bench/x": "page", "/assets/a.js": "1", "/api/nothing": "nothing"} {
+		if _, b := h.do("GET", path, nil); !strings.Contains(string(b), want) {
+			t.Errorf("%s: %s", path, b)
+		}
+	}
+	res, _ := h.do("GET", "/", nil)
+	if csp := res.Header.Get("Content-Security-Policy"); !strings.Contains(csp, "default-src 'self'") || strings.Contains(csp, "script-src 'unsafe") {
+		t.Errorf("policy %q", csp)
+	}
+}
+
+func TestMissingMediaIsSaidAndNothingElseBreaks(t *testing.T) {
+	h := filled(t)
+	p, err := h.srv.piece(context.Background(), h.piece)
+	if err != nil {
+		t.Fatal(err)
+	}
+	v := p.piece.Values.Clone()
+	v.Fills["ebb"] = sheet.Fill{Media: "sha256:" + strings.Repeat("f", 64)}
+	if _, err := h.srv.compile(p.doc, v, "landscape"); err == nil || !strings.Contains(err.Error(), "pocket ebb") {
+		t.Errorf("got %v", err)
+	}
+}
+
+func TestTheGateLetsPeopleGoFirst(t *testing.T) {
+	var g gate
+	leave, err := g.enter(context.Background(), false)
+	if err != nil {
+		t.Fatal(err)
+	}
+	order := make(chan string, 3)
+	enter := func(name string, urgent bool) {
+		go func() {
+			done, err := g.enter(context.Background(), urgent)
+			if err == nil {
+				order <- name
+				done()
+			}
+		}()
+		for waiting := 0; ; time.Sleep(time.Millisecond) {
+			g.mu.Lock()
+			n := len(g.urgent) + len(g.batch)
+			g.mu.Unlock()
+			if waiting = n; waiting > 0 && (name != "person" || n == 3) {
+				return
+			}
+		}
+	}
+	enter("batch", false)
+	ctx, cancel := context.WithCancel(context.Background())
+	gone := make(chan error)
+	go func() { _, err := g.enter(ctx, true); gone <- err }()
+	for {
+		g.mu.Lock()
+		n := len(g.urgent)
+		g.mu.Unlock()
+		if n == 1 {
+			break
+		}
+		time.Sleep(time.Millisecond)
+	}
+	enter("person", true)
+	cancel()
+	if err := <-gone; err == nil {
+		t.Error("a cancelled wish got its turn")
+	}
+	leave()
+	if a, b := <-order, <-order; a != "person" || b != "batch" {
+		t.Errorf("%s went before %s", a, b)
+	}
+	if _, err := g.enter(context.Background(), false); err != nil {
+		t.Error(err)
+	}
+}

@@ -1,0 +1,273 @@
+package store_test
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"os"
+	"path/filepath"
+	"strings"
+	"sync"
+	"testing"
+
+	"ivypocket/core/edit"
+	"ivypocket/core/geom"
+	"ivypocket/core/template"
+	"ivypocket/media"
+	"ivypocket/media/mediatest"
+	"ivypocket/store"
+)
+
+var ctx = context.Background()
+
+func open(t *testing.T, dir string) *store.Store {
+	t.Helper()
+	s, err := store.Open(dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { s.Close() })
+	return s
+}
+
+func withPiece(t *testing.T, s *store.Store) (*template.Document, store.Piece) {
+	t.Helper()
+	b, err := os.ReadFile("../docs/examples/split.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	d, err := template.Parse(b)
+	if err != nil {
+		t.Fatal(err)
+	}
+	n, err := s.Release(ctx, d)
+	if err != nil {
+		t.Fatal(err)
+	}
+	p, err := s.NewPiece(ctx, d.ID, n, "Piece")
+	if err != nil {
+		t.Fatal(err)
+	}
+	return d, p
+}
+
+func border(v float64) edit.Op {
+	return edit.Op{Kind: "entry", Entry: "border", Value: &template.Value{Amount: v}}
+}
+
+func frame(zoom float64) edit.Op {
+	f := geom.DefaultFraming(geom.Cover)
+	f.Zoom = zoom
+	return edit.Op{Kind: "frame", Pocket: "ebb", Framing: &f}
+}
+
+func TestOperationsAreKeptOverARestart(t *testing.T) {
+	dir := t.TempDir()
+	s := open(t, dir)
+	d, p := withPiece(t, s)
+	for i, op := range []edit.Op{border(20), border(30), frame(2)} {
+		if _, err := s.Do(ctx, d, p.ID, store.Sent{ID: strings.Repeat("i", i+8), Author: "ann", Base: int64(i), Op: op}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := s.Close(); err != nil {
+		t.Fatal(err)
+	}
+	s = open(t, dir)
+	for i, want := range []float64{30, 20, 12} {
+		out, err := s.Undo(ctx, d, p.ID, "ann", "undo-"+strings.Repeat("u", i+8))
+		if err != nil {
+			t.Fatal(err)
+		}
+		e, err := out.Piece.Parsed()
+		if err != nil {
+			t.Fatal(err)
+		}
+		v, given := e.Values.Entries["border"]
+		if !given {
+			v.Amount = 12
+		}
+		if v.Amount != want || len(e.Values.Fills) != 0 {
+			t.Errorf("after %d undos the border is %g, want %g", i+1, v.Amount, want)
+		}
+	}
+	var nothing *store.NothingError
+	if _, err := s.Undo(ctx, d, p.ID, "ann", "undo-more"); !errors.As(err, &nothing) {
+		t.Errorf("undoing nothing: %v", err)
+	}
+	for i := range 3 {
+		if _, err := s.Redo(ctx, d, p.ID, "ann", "redo-"+strings.Repeat("r", i+8)); err != nil {
+			t.Fatal(err)
+		}
+	}
+	h, err := s.History(ctx, p.ID, "ann")
+	if err != nil || h.Undo != "Frame Ebb" || h.Redo != "" {
+		t.Errorf("%+v, %v", h, err)
+	}
+}
+
+func TestANewOperationEndsRedo(t *testing.T) {
+	s := open(t, t.TempDir())
+	d, p := withPiece(t, s)
+	do := func(id string, base int64, op edit.Op) {
+		t.Helper()
+		if _, err := s.Do(ctx, d, p.ID, store.Sent{ID: id, Author: "ann", Base: base, Op: op}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	do("first---", 0, border(20))
+	do("second--", 1, border(30))
+	if _, err := s.Undo(ctx, d, p.ID, "ann", "undo----"); err != nil {
+		t.Fatal(err)
+	}
+	do("third---", 3, frame(3))
+	if _, err := s.Undo(ctx, d, p.ID, "ann", "undo---2"); err != nil {
+		t.Fatal(err)
+	}
+	out, err := s.Redo(ctx, d, p.ID, "ann", "redo----")
+	if err != nil || out.Title != "Frame Ebb" {
+		t.Errorf("redo carried out %q: %v", out.Title, err)
+	}
+}
+
+func TestSendingAnOperationAgainDoesNothing(t *testing.T) {
+	s := open(t, t.TempDir())
+	d, p := withPiece(t, s)
+	for range 3 {
+		out, err := s.Do(ctx, d, p.ID, store.Sent{ID: "the-same", Author: "ann", Op: border(20)})
+		if err != nil || out.Piece.Revision != 1 {
+			t.Fatalf("revision %d, %v", out.Piece.Revision, err)
+		}
+	}
+}
+
+func TestDisjointChangesRebaseAndOthersConflict(t *testing.T) {
+	s := open(t, t.TempDir())
+	d, p := withPiece(t, s)
+	if _, err := s.Do(ctx, d, p.ID, store.Sent{ID: "anns----", Author: "ann", Base: 0, Op: border(20)}); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.Do(ctx, d, p.ID, store.Sent{ID: "bobs----", Author: "bob", Base: 0, Op: frame(2)}); err != nil {
+		t.Errorf("a change of another thing: %v", err)
+	}
+	var conflict *edit.ConflictError
+	if _, err := s.Do(ctx, d, p.ID, store.Sent{ID: "bobs---2", Author: "bob", Base: 0, Op: border(40)}); !errors.As(err, &conflict) || conflict.Path != "entries/border" {
+		t.Errorf("a change of the same thing: %v", err)
+	}
+	out, err := s.Undo(ctx, d, p.ID, "ann", "undo----")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if e, _ := out.Piece.Parsed(); e.Values.Fills["ebb"].Framing == nil {
+		t.Error("ann's undo took bob's change back")
+	}
+}
+
+func TestReleasesAreFrozen(t *testing.T) {
+	s := open(t, t.TempDir())
+	d, p := withPiece(t, s)
+	if n, err := s.Release(ctx, d); err != nil || n != 1 {
+		t.Errorf("the same document again is release %d, %v", n, err)
+	}
+	changed := *d
+	changed.Name = "Three Tides"
+	if n, err := s.Release(ctx, &changed); err != nil || n != 2 {
+		t.Errorf("a changed document is release %d, %v", n, err)
+	}
+	if old, err := s.Document(ctx, p.Template, p.Number); err != nil || old.Name != "Two Tides" {
+		t.Errorf("the piece's release is now %v, %v", old, err)
+	}
+}
+
+func TestMediaIsKeptByItsContent(t *testing.T) {
+	dir := t.TempDir()
+	s := open(t, dir)
+	data := mediatest.PNG(t, mediatest.Quarters(20, 10))
+	var wg sync.WaitGroup
+	hashes := make([]string, 6)
+	for i := range hashes {
+		wg.Go(func() {
+			md, err := s.Put(ctx, "a.png", bytes.NewReader(data))
+			if err != nil {
+				t.Error(err)
+			}
+			hashes[i] = md.Hash
+		})
+	}
+	wg.Wait()
+	for _, h := range hashes {
+		if h != hashes[0] || !template.ValidHash(h) {
+			t.Errorf("the same file has the hashes %s and %s", h, hashes[0])
+		}
+	}
+	kept, err := os.ReadFile(s.Path(hashes[0]))
+	if err != nil || !bytes.Equal(kept, data) {
+		t.Errorf("the file is not kept as it came: %v", err)
+	}
+	s.Close()
+	if md, ok := open(t, dir).Medium(hashes[0]); !ok || md.Meta.Width != 20 || md.Name != "a.png" {
+		t.Errorf("after a restart: %+v, %v", md, ok)
+	}
+}
+
+func TestRefusedMediaLeavesNothing(t *testing.T) {
+	dir := t.TempDir()
+	s := open(t, dir)
+	var refused *media.RefusedError
+	if _, err := s.Put(ctx, "a.png", strings.NewReader("not a picture")); !errors.As(err, &refused) {
+		t.Errorf("got %v", err)
+	}
+	for _, sub := range []string{"tmp", "media"} {
+		if left, _ := os.ReadDir(filepath.Join(dir, sub)); len(left) > 0 {
+			t.Errorf("%s/%s was left", sub, left[0].Name())
+		}
+	}
+}
+
+func TestNamesOfFilesAreMadeHarmless(t *testing.T) {
+	s := open(t, t.TempDir())
+	for i, c := range []struct{ in, want string }{
+		{"../../etc/passwd", "passwd"}, {`C:\pics\Dünen.png`, "Dünen.png"}, {"", "unnamed"}, {"..", "unnamed"}, {"a\x00b\u202egnp.exe", "abgnp.exe"},
+		{strings.Repeat("é", 300), strings.Repeat("é", 100)}, {"\xff\xfe.png", ".png"},
+	} {
+		md, err := s.Put(ctx, c.in, bytes.NewReader(mediatest.PNG(t, mediatest.Quarters(4+i, 4))))
+		if err != nil || md.Name != c.want {
+			t.Errorf("%q became %q, %v", c.in, md.Name, err)
+		}
+	}
+}
+
+func TestTheQueueSurvivesARestart(t *testing.T) {
+	dir := t.TempDir()
+	s := open(t, dir)
+	var ids []string
+	for range 3 {
+		r, err := s.QueueRender(ctx, "piece", map[string]int{"a": 1})
+		if err != nil {
+			t.Fatal(err)
+		}
+		ids = append(ids, r.ID)
+	}
+	if r, err := s.NextRender(ctx); err != nil || r.ID != ids[0] || r.State != store.Running {
+		t.Fatalf("%+v, %v", r, err)
+	}
+	if ok, err := s.CancelQueued(ctx, ids[1]); !ok || err != nil {
+		t.Error("a queued render could not be cancelled", err)
+	}
+	if ok, _ := s.CancelQueued(ctx, ids[0]); ok {
+		t.Error("a running render was cancelled as if it were queued")
+	}
+	s.Close()
+	s = open(t, dir)
+	if err := s.RequeueRenders(ctx); err != nil {
+		t.Fatal(err)
+	}
+	for _, want := range []string{ids[0], ids[2]} {
+		if r, err := s.NextRender(ctx); err != nil || r.ID != want {
+			t.Errorf("next is %s, %v; want %s", r.ID, err, want)
+		}
+	}
+	if _, err := s.NextRender(ctx); !errors.Is(err, store.ErrNotFound) {
+		t.Errorf("an empty queue: %v", err)
+	}
+}
