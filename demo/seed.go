@@ -9,6 +9,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"golang.org/x/sync/errgroup"
@@ -100,8 +101,9 @@ var files = []file{
 // Files is the folder of media that the demo draws, for dropping on pockets.
 func Files(dir string) string { return filepath.Join(dir, "demo media") }
 
-// Draw draws all demo media into a folder, except what is there already.
-func Draw(ctx context.Context, dir string, say func(string)) error {
+// Draw draws demo media into a folder, except what is there already: the files
+// of the given ids, or all.
+func Draw(ctx context.Context, dir string, say func(string), ids ...string) error {
 	if err := os.MkdirAll(dir, 0o755); err != nil {
 		return err
 	}
@@ -109,7 +111,7 @@ func Draw(ctx context.Context, dir string, say func(string)) error {
 	g.SetLimit(2)
 	for _, f := range files {
 		path := filepath.Join(dir, f.name)
-		if _, err := os.Stat(path); err == nil {
+		if _, err := os.Stat(path); err == nil || len(ids) > 0 && !slices.Contains(ids, f.id) {
 			continue
 		}
 		g.Go(func() error {

@@ -1,0 +1,263 @@
+// Package e2e drives the real interface in headless Chromium, and uses
+// Chromium as the referee of what standards say should be drawn.
+package e2e
+
+import (
+	"bytes"
+	"context"
+	"encoding/base64"
+	"encoding/json"
+	"fmt"
+	"image"
+	"image/color"
+	"image/png"
+	"math"
+	"os"
+	"testing"
+	"time"
+
+	"ivypocket/core/geom"
+	"ivypocket/core/raster"
+	"ivypocket/core/timing"
+	"ivypocket/demo"
+	"ivypocket/e2e/browser"
+	"ivypocket/media"
+	"ivypocket/media/mediatest"
+)
+
+func tab(t *testing.T, w, h int) *browser.Tab {
+	t.Helper()
+	b, err := browser.Open(context.Background(), w, h)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(b.Close)
+	return b
+}
+
+func eval[T any](t *testing.T, b *browser.Tab, js string) T {
+	t.Helper()
+	v, err := browser.Eval[T](b, js)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return v
+}
+
+// W3C CSS Easing Functions Level 1: Chromium's Web Animations at sampled
+// times, to 1e-4, also with handles above 1 and below 0.
+func TestEasingAgreesWithChromium(t *testing.T) {
+	b := tab(t, 300, 300)
+	for _, e := range []timing.Easing{{0.9, 0, 0.1, 1}, {0.25, 0.1, 0.25, 1}, {0.42, 0, 1, 1}, {0, 0, 0.58, 1}, {0.42, 0, 0.58, 1}, {0.2, 0.9, 0.1, 1}, {0.7, -0.6, 0.3, 1.6}, {0, 1, 1, 0}, {1, 0, 0, 1}} {
+		got := eval[[]float64](t, b, fmt.Sprintf(`(() => { const e = document.createElement('div'); document.body.append(e);
+			const a = e.animate([{opacity: 0}, {opacity: 1}], {duration: 1000, easing: 'cubic-bezier(%g, %g, %g, %g)', fill: 'both'}); a.pause();
+			const out = []; for (let i = 0; i <= 100; i++) { a.currentTime = i * 10; out.push(a.effect.getComputedTiming().progress) }
+			return out })()`, e[0], e[1], e[2], e[3]))
+		for i, want := range got {
+			if v := e.At(float64(i) / 100); math.Abs(v-want) > 1e-4 {
+				t.Errorf("cubic-bezier%v at %d %%: %g, Chromium has %g", e, i, v, want)
+			}
+		}
+	}
+}
+
+// smooth is a picture without hard edges, so that how a filter rounds an edge
+// does not matter, but where each colour falls does.
+func smooth(w, h int) *image.NRGBA {
+	img := image.NewNRGBA(image.Rect(0, 0, w, h))
+	for y := range h {
+		for x := range w {
+			u, v := (float64(x)+0.5)/float64(w), (float64(y)+0.5)/float64(h)
+			img.SetNRGBA(x, y, color.NRGBA{uint8(20 + 210*u), uint8(20 + 210*v), uint8(128 + 100*math.Sin(u*6)*math.Cos(v*6)), 255})
+		}
+	}
+	return img
+}
+
+// W3C CSS Images Level 3, object-fit and object-position: Chromium's pixels of
+// an <img>. The picture is smooth, so that the filters' own rounding stays
+// within 4/255; a misplacement of one pixel would make more.
+func TestFramingAgreesWithObjectFit(t *testing.T) {
+	b := tab(t, 420, 320)
+	for name, size := range map[string]image.Point{"landscape": {640, 240}, "portrait": {180, 420}, "square": {300, 300}} {
+		img := smooth(size.X, size.Y)
+		url := "data:image/png;base64," + base64.StdEncoding.EncodeToString(mediatest.PNG(t, img))
+		src := raster.FromImage(img)
+		for fit, css := range map[geom.Fit]string{geom.Cover: "cover", geom.Contain: "contain", geom.Stretch: "fill", geom.Original: "none"} {
+			for _, focus := range [][2]float64{{0.5, 0.5}, {0, 1}, {0.8, 0.25}} {
+				eval[bool](t, b, fmt.Sprintf(`(async () => { document.body.style.cssText = 'margin:0;background:#000';
+					document.body.innerHTML = '<img style="position:absolute;left:0;top:0;width:400px;height:300px;object-fit:%s;object-position:%g%% %g%%">';
+					const i = document.querySelector('img'); i.src = %q; await i.decode(); await new Promise(r => requestAnimationFrame(() => requestAnimationFrame(r))); return true })()`,
+					css, focus[0]*100, focus[1]*100, url))
+				want := shot(t, b)
+				f := geom.DefaultFraming(fit)
+				f.Focus = focus
+				got := raster.NewSurface(400, 300)
+				got.Fill(0, 300, geom.Box{W: 400, H: 300}, 0, [4]uint8{0, 0, 0, 255}, 1)
+				pl := f.Place(geom.Size{W: float64(size.X), H: float64(size.Y)}, geom.Size{W: 400, H: 300})
+				sx, sy := pl.Map.Stretch()
+				ready := src.Resize(min(size.X, int(math.Round(float64(size.X)*sx))), min(size.Y, int(math.Round(float64(size.Y)*sy))))
+				got.Draw(0, 300, &raster.Picture{Src: ready, Box: geom.Box{W: 400, H: 300}, Opacity: 1, Edges: !pl.Covers,
+					Map: geom.Scale(float64(size.X)/float64(ready.W), float64(size.Y)/float64(ready.H)).Then(pl.Map)})
+				// Pixels on the picture's own edge depend on the filter; one pixel
+				// around it is left out.
+				compare(t, fmt.Sprintf("%s, %s at %v", name, css, focus), got, want, 400, 300, 4, edgeOf(pl.Map, size))
+			}
+		}
+	}
+}
+
+// edgeOf reports whether a pixel lies within 1.5 px of the edge of a picture.
+func edgeOf(m geom.Affine, size image.Point) func(x, y int) bool {
+	a, b := m.Apply(geom.Point{}), m.Apply(geom.Point{X: float64(size.X), Y: float64(size.Y)})
+	return func(x, y int) bool {
+		px, py := float64(x)+0.5, float64(y)+0.5
+		near := func(v, e float64) bool { return math.Abs(v-e) < 1.5 }
+		return near(px, a.X) || near(px, b.X) || near(py, a.Y) || near(py, b.Y)
+	}
+}
+
+func shot(t *testing.T, b *browser.Tab) image.Image {
+	t.Helper()
+	path := t.TempDir() + "/shot.png"
+	if err := b.Shot(path); err != nil {
+		t.Fatal(err)
+	}
+	data, err := os.ReadFile(path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	img, err := png.Decode(bytes.NewReader(data))
+	if err != nil {
+		t.Fatal(err)
+	}
+	return img
+}
+
+func compare(t *testing.T, what string, got *raster.Surface, want image.Image, w, h, tolerance int, skip func(x, y int) bool) {
+	t.Helper()
+	worst, at := 0, image.Point{}
+	for y := range h {
+		for x := range w {
+			if skip(x, y) {
+				continue
+			}
+			r, g, b, _ := got.At(x, y)
+			wr, wg, wb, _ := want.At(x, y).RGBA()
+			for _, d := range []int{int(r) - int(wr>>8), int(g) - int(wg>>8), int(b) - int(wb>>8)} {
+				if d < 0 {
+					d = -d
+				}
+				if d > worst {
+					worst, at = d, image.Point{X: x, Y: y}
+				}
+			}
+		}
+	}
+	if worst > tolerance {
+		r, g, b, _ := got.At(at.X, at.Y)
+		t.Errorf("%s: differs by %d at %v: %d %d %d, Chromium has %v", what, worst, at, r, g, b, want.At(at.X, at.Y))
+	}
+}
+
+// SVG 1.1 drawn by the engine's helper and by Chromium. Edges are antialiased
+// in different ways, so that the mean difference counts, and how few pixels
+// are far off.
+func TestVectorDrawingsAgreeWithChromium(t *testing.T) {
+	dir := t.TempDir()
+	if err := demo.Draw(context.Background(), dir, func(string) {}, "festival", "rope"); err != nil {
+		t.Fatal(err)
+	}
+	b := tab(t, 420, 420)
+	for name, size := range map[string]image.Point{"Saltmarsh Kite Week.svg": {400, 400}, "Brinewell Rope.svg": {320, 120}} {
+		data, err := os.ReadFile(dir + "/" + name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		folder := mediatest.NewFolder(t)
+		folder.Put(t, "svg", data)
+		s, err := media.NewLibrary(folder).Stage().Picture(context.Background(), "svg", 0, size.X, size.Y)
+		if err != nil {
+			t.Fatal(err)
+		}
+		onWhite := raster.NewSurface(size.X, size.Y)
+		box := geom.Box{W: float64(size.X), H: float64(size.Y)}
+		onWhite.Fill(0, size.Y, box, 0, [4]uint8{255, 255, 255, 255}, 1)
+		onWhite.Draw(0, size.Y, &raster.Picture{Src: s, Map: geom.Identity, Box: box, Opacity: 1})
+		eval[bool](t, b, fmt.Sprintf(`(async () => { document.body.style.cssText = 'margin:0;background:#fff'; document.body.innerHTML = '<img style="display:block;width:%dpx;height:%dpx">';
+			const i = document.querySelector('img'); i.src = %q; await i.decode(); await new Promise(r => requestAnimationFrame(() => requestAnimationFrame(r))); return true })()`,
+			size.X, size.Y, "data:image/svg+xml;base64,"+base64.StdEncoding.EncodeToString(data)))
+		want := shot(t, b)
+		sum, far := 0.0, 0
+		for y := range size.Y {
+			for x := range size.X {
+				r, g, bl, _ := onWhite.At(x, y)
+				wr, wg, wb, _ := want.At(x, y).RGBA()
+				d := math.Max(math.Abs(float64(r)-float64(wr>>8)), math.Max(math.Abs(float64(g)-float64(wg>>8)), math.Abs(float64(bl)-float64(wb>>8))))
+				sum += d
+				if d > 48 {
+					far++
+				}
+			}
+		}
+		n := float64(size.X * size.Y)
+		if sum/n > 1 || float64(far)/n > 0.001 {
+			t.Errorf("%s: mean difference %.2f, %d pixels far off", name, sum/n, far)
+		}
+	}
+}
+
+// Stills as Chromium decodes them: JPEG in all EXIF orientations, and PNG.
+func TestStillsAgreeWithChromium(t *testing.T) {
+	b := tab(t, 220, 220)
+	dir := mediatest.NewFolder(t)
+	lib := media.NewLibrary(dir)
+	files := map[string][]byte{"png": mediatest.PNG(t, smooth(120, 80))}
+	for o := 1; o <= 8; o++ {
+		files[fmt.Sprintf("jpeg, orientation %d", o)] = mediatest.JPEG(t, smooth(120, 80), o)
+	}
+	for name, data := range files {
+		m := dir.Put(t, name, data)
+		got, err := lib.Stage().Picture(context.Background(), name, 0, m.Width, m.Height)
+		if err != nil {
+			t.Fatal(err)
+		}
+		pix := eval[[]int](t, b, fmt.Sprintf(`(async () => { const i = new Image(); i.src = %q; await i.decode();
+			const c = new OffscreenCanvas(i.naturalWidth, i.naturalHeight); const x = c.getContext('2d'); x.drawImage(i, 0, 0);
+			return [c.width, c.height, ...x.getImageData(0, 0, c.width, c.height).data] })()`, "data:image/"+string(m.Type)+";base64,"+base64.StdEncoding.EncodeToString(data)))
+		if pix[0] != got.W || pix[1] != got.H {
+			t.Errorf("%s: %d × %d, Chromium has %d × %d", name, got.W, got.H, pix[0], pix[1])
+			continue
+		}
+		worst := 0
+		for i, v := range pix[2:] {
+			worst = max(worst, int(math.Abs(float64(v)-float64(got.Pix[i]))))
+		}
+		if worst > 2 {
+			t.Errorf("%s: differs by up to %d", name, worst)
+		}
+	}
+}
+
+// W3C CSS Transforms Level 1: DOMMatrix composes as Affine does.
+func TestMapsAgreeWithDOMMatrix(t *testing.T) {
+	b := tab(t, 100, 100)
+	got := eval[map[string]float64](t, b, `(() => { const m = new DOMMatrix().translate(30, -7).rotate(33).scale(1.5, -0.5).translate(-60, -20);
+		return {a: m.a, b: m.b, c: m.c, d: m.d, e: m.e, f: m.f} })()`)
+	m := geom.Translate(-60, -20).Then(geom.Scale(1.5, -0.5)).Then(geom.Rotate(33)).Then(geom.Translate(30, -7))
+	var ours map[string]float64
+	j, err := json.Marshal(m)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := json.Unmarshal(j, &ours); err != nil {
+		t.Fatal(err)
+	}
+	for k, want := range got {
+		if math.Abs(ours[k]-want) > 1e-9 {
+			t.Errorf("%s is %g, DOMMatrix has %g", k, ours[k], want)
+		}
+	}
+}
+
+const patience = 30 * time.Second
