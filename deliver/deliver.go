@@ -14,7 +14,6 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
-	"strconv"
 	"strings"
 	"syscall"
 	"time"
@@ -161,16 +160,32 @@ type loop struct {
 	list    scene.List
 }
 
-func (l *loop) paint(ctx context.Context, frame int64, dst *raster.Surface) error {
+// turn waits until this job may paint.
+func (l *loop) turn(ctx context.Context) (leave func(), err error) {
 	if l.hooks.Wait != nil {
-		release, err := l.hooks.Wait(ctx)
-		if err != nil {
-			return err
-		}
-		defer release()
+		return l.hooks.Wait(ctx)
 	}
+	return func() {}, ctx.Err()
+}
+
+func (l *loop) at(frame int64) *scene.List {
 	l.scene.At(&l.list, l.scene.Time().At(timing.OutputFrame(frame)), scene.Size{W: l.job.Width, H: l.job.Height})
-	return l.painter.Paint(ctx, &l.list, dst)
+	return &l.list
+}
+
+// repaint brings a surface and its video planes to a frame; only rows that
+// have changed since the last one are painted and converted.
+func (l *loop) repaint(ctx context.Context, frame int64, s *raster.Surface, planes []byte) error {
+	leave, err := l.turn(ctx)
+	if err != nil {
+		return err
+	}
+	defer leave()
+	y0, y1, err := l.painter.Repaint(ctx, l.at(frame), s)
+	if err == nil {
+		s.YUV420(planes, y0, y1)
+	}
+	return err
 }
 
 func (l *loop) progress(done int64) {
@@ -181,7 +196,13 @@ func (l *loop) progress(done int64) {
 
 func (l *loop) still(ctx context.Context, w io.Writer) error {
 	var s raster.Surface
-	if err := l.paint(ctx, l.job.From, &s); err != nil {
+	leave, err := l.turn(ctx)
+	if err != nil {
+		return err
+	}
+	err = l.painter.Paint(ctx, l.at(l.job.From), &s)
+	leave()
+	if err != nil {
 		return err
 	}
 	if err := WritePNG(w, &s); err != nil {
@@ -205,6 +226,22 @@ func WritePNG(w io.Writer, s *raster.Surface) error {
 // inFlight is how many frames may wait between painter and encoder.
 const inFlight = 3
 
+// picture is a painted frame, and how many frames in a row it is.
+type picture struct {
+	planes []byte
+	times  int64
+}
+
+// same is how many frames from f on are one picture: equal draw lists share an
+// address, and what has been painted once is not painted again.
+func (l *loop) same(f int64) int64 {
+	first, n := l.at(f).Address(), int64(1)
+	for f+n < l.job.To && l.at(f+n).Address() == first {
+		n++
+	}
+	return n
+}
+
 // film paints frames while ffmpeg encodes those before them.
 func (l *loop) film(ctx context.Context, to string) error {
 	ctx, stop := context.WithCancel(ctx)
@@ -222,39 +259,46 @@ func (l *loop) film(ctx context.Context, to string) error {
 	if err := cmd.Start(); err != nil {
 		return fmt.Errorf("ffmpeg could not be started: %w", err)
 	}
-	free := make(chan *raster.Surface, inFlight)
+	free := make(chan []byte, inFlight)
 	for range inFlight {
-		free <- &raster.Surface{}
+		free <- make([]byte, raster.YUV420Size(l.job.Width, l.job.Height))
 	}
-	ready := make(chan *raster.Surface, inFlight)
+	ready := make(chan picture, inFlight)
 	written := make(chan error, 1)
 	go func() {
 		defer in.Close()
 		var done int64
-		for s := range ready {
-			if _, err := in.Write(s.Pix); err != nil {
-				stop() // the painter must not wait for a writer that is gone
-				written <- err
-				return
+		for p := range ready {
+			for range p.times {
+				if _, err := in.Write(p.planes); err != nil {
+					stop() // the painter must not wait for a writer that is gone
+					written <- err
+					return
+				}
+				done++
+				l.progress(done)
 			}
-			free <- s
-			done++
-			l.progress(done)
+			free <- p.planes
 		}
 		written <- nil
 	}()
 	paintErr := func() error {
 		defer close(ready)
-		for f := l.job.From; f < l.job.To; f++ {
+		var s raster.Surface
+		whole := make([]byte, raster.YUV420Size(l.job.Width, l.job.Height))
+		for f := l.job.From; f < l.job.To; {
+			same := l.same(f)
+			if err := l.repaint(ctx, f, &s, whole); err != nil {
+				return fmt.Errorf("frame %d: %w", f, err)
+			}
 			select {
-			case s := <-free:
-				if err := l.paint(ctx, f, s); err != nil {
-					return fmt.Errorf("frame %d: %w", f, err)
-				}
-				ready <- s
+			case planes := <-free:
+				copy(planes, whole)
+				ready <- picture{planes, same}
 			case <-ctx.Done():
 				return ctx.Err()
 			}
+			f += same
 		}
 		return nil
 	}()
@@ -280,16 +324,15 @@ func (l *loop) film(ctx context.Context, to string) error {
 	return nil
 }
 
-// EncoderArgs makes ffmpeg encode raw RGBA frames as H.264 in MP4: yuv420p,
-// limited range, converted by and tagged as BT.709. Pixels are premultiplied,
-// so that leaving the alpha out lays them on black.
+// EncoderArgs makes ffmpeg encode raw frames, as raster.YUV420 makes them, as
+// H.264 in MP4 tagged as BT.709, limited range.
 func EncoderArgs(w, h int, rate timing.Rate, input, to string) []string {
-	return []string{"-v", "error", "-nostdin", "-y",
-		"-f", "rawvideo", "-pix_fmt", "rgb0", "-s", fmt.Sprintf("%dx%d", w, h), "-r", rate.String(), "-i", input,
-		"-vf", "scale=out_color_matrix=bt709:out_range=tv:flags=bicubic+accurate_rnd+full_chroma_int,format=yuv420p",
-		"-c:v", "libx264", "-preset", "veryfast", "-crf", "18", "-threads", strconv.Itoa(0),
-		"-color_range", "tv", "-colorspace", "bt709", "-color_primaries", "bt709", "-color_trc", "bt709",
-		"-movflags", "+faststart", "-f", "mp4", to}
+	tags := []string{"-color_range", "tv", "-colorspace", "bt709", "-color_primaries", "bt709", "-color_trc", "bt709"}
+	args := append([]string{"-v", "error", "-nostdin", "-y", "-f", "rawvideo", "-pix_fmt", "yuv420p",
+		"-s", fmt.Sprintf("%dx%d", w, h), "-r", rate.String()}, tags...)
+	args = append(args, "-i", input, "-c:v", "libx264", "-preset", "veryfast", "-crf", "18", "-chroma_sample_location", "left")
+	args = append(args, tags...)
+	return append(args, "-movflags", "+faststart", "-f", "mp4", to)
 }
 
 // FileName is a name for the job's file that every system takes.

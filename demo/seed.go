@@ -70,9 +70,10 @@ func clip(id, of, name string, w, h int, rate string, frames int) file {
 		if err := cmd.Start(); err != nil {
 			return err
 		}
+		planes := make([]byte, raster.YUV420Size(w, h))
 		for n := range frames {
-			img := coasts[of].draw(w, h, r.Seconds(int64(n)).Float(), true)
-			if _, err = in.Write(img.Pix); err != nil {
+			raster.FromImage(coasts[of].draw(w, h, r.Seconds(int64(n)).Float(), true)).YUV420(planes, 0, h)
+			if _, err = in.Write(planes); err != nil {
 				break
 			}
 		}

@@ -70,7 +70,7 @@ func (l *Library) Vector(media string) bool {
 	return ok && m.Type == SVG
 }
 
-// still decodes a picture at w×h.
+// still decodes a picture at w×h or more.
 func (l *Library) still(ctx context.Context, media string, m Meta, w, h int) (*raster.Surface, error) {
 	need := int64(m.Width) * int64(m.Height) * 4
 	if m.Type == JPEG {
@@ -96,7 +96,7 @@ func (l *Library) still(ctx context.Context, media string, m Meta, w, h int) (*r
 		if err != nil {
 			return nil, err
 		}
-		return s.Oriented(m.Orientation).Resize(w, h), nil
+		return s.Oriented(m.Orientation), nil
 	case SVG:
 		data, err := os.ReadFile(l.files.Path(media))
 		if err != nil {
@@ -108,7 +108,7 @@ func (l *Library) still(ctx context.Context, media string, m Meta, w, h int) (*r
 		if err != nil {
 			return nil, err
 		}
-		return s.Resize(w, h), nil
+		return s, nil
 	}
 	return nil, fmt.Errorf("media of type %q can't be drawn", m.Type)
 }

@@ -1,6 +1,7 @@
 package raster
 
 import (
+	"encoding/binary"
 	"math"
 
 	"ivypocket/core/geom"
@@ -16,6 +17,7 @@ func (s *Surface) Fill(y0, y1 int, box geom.Box, radius float64, rgba [4]uint8, 
 	}
 	src := uint32(mul255(uint32(rgba[0]), a)) | uint32(mul255(uint32(rgba[1]), a))<<8 |
 		uint32(mul255(uint32(rgba[2]), a))<<16 | a<<24
+	var flat []uint8 // a run of the colour, once one has been written
 	for y := max(y0, c.y0); y < min(y1, c.y1); y++ {
 		row := s.row(y)
 		x, wholeA, wholeB, end := c.row(y)
@@ -23,9 +25,14 @@ func (s *Surface) Fill(y0, y1 int, box geom.Box, radius float64, rgba [4]uint8, 
 			store(row, x*4, over(scale255(src, c.coverage(x, y)), load(row, x*4)))
 		}
 		if a == 255 {
-			for ; x < wholeB; x++ {
-				store(row, x*4, src)
+			run := row[x*4 : wholeB*4]
+			if n := copy(run, flat); n < len(run) {
+				for i := n; i < len(run); i += 4 {
+					store(run, i, src)
+				}
+				flat = run
 			}
+			x = max(x, wholeB)
 		} else {
 			for ; x < wholeB; x++ {
 				store(row, x*4, over(src, load(row, x*4)))
@@ -68,6 +75,7 @@ func (s *Surface) Draw(y0, y1 int, p *Picture) {
 	d := drawing{s: s, p: p, c: c, inv: inv, alpha: alpha}
 	d.dx, d.dy, d.aligned = wholeShift(inv, &c)
 	d.solid = p.Src.Opaque && alpha == 255
+	d.shifted = inv.A == 1 && inv.D == 1 && inv.Upright()
 	for y := max(y0, c.y0); y < min(y1, c.y1); y++ {
 		a, wholeA, wholeB, b := c.row(y)
 		if p.Edges {
@@ -89,6 +97,7 @@ type drawing struct {
 	dx, dy  int  // aligned: source pixel = destination pixel + (dx, dy)
 	aligned bool // pixels fall on pixels
 	solid   bool // no blending is needed
+	shifted bool // the picture is moved and nothing else
 }
 
 // wholeShift reports whether, all over the clip, destination pixels fall on
@@ -146,6 +155,22 @@ func (d *drawing) whole(y, a, b int) {
 	// The pixels between the source's outermost samples need no clamping.
 	maxU, maxV := int64(src.W-1)<<stepShift, int64(src.H-1)<<stepShift
 	stride := src.W * 4
+	if d.shifted && d.solid && iv >= 0 && iv < maxV {
+		// The weights are the same all along the row: two pixels at a time,
+		// with the bits that the general way gives.
+		fx, fy := uint64(iu>>(stepShift-8)&255), uint64(iv>>(stepShift-8)&255)
+		for ; a < b && iu < 0; a++ {
+			store(row, a*4, d.clamped(iu, iv))
+			iu += 1 << stepShift
+		}
+		n := min(b-a, int((maxU-iu)>>stepShift)-1) &^ 1
+		if n > 0 {
+			i := int(iv>>stepShift)*stride + int(iu>>stepShift)*4
+			lerpRun(row[a*4:(a+n)*4], src.Pix[i:], src.Pix[i+stride:], fx, fy)
+			a += n
+			iu += int64(n) << stepShift
+		}
+	}
 	for x := a; x < b; x++ {
 		var px uint32
 		if iu >= 0 && iv >= 0 && iu < maxU && iv < maxV {
@@ -239,6 +264,29 @@ func bilinear(p00, p10, p01, p11 uint32, fx, fy uint64) uint32 {
 	bot := (lanes(p01)*(256-fx) + lanes(p11)*fx + half) >> 8 & mask
 	v := (top*(256-fy) + bot*fy + half) >> 8 & mask
 	return uint32(v&0xff) | uint32(v>>8&0xff00) | uint32(v>>16&0xff0000) | uint32(v>>24&0xff000000)
+}
+
+// lerpRun weighs runs of two rows as bilinear does, two pixels at a time. Both
+// rows must hold one pixel more than dst.
+func lerpRun(dst, top, bottom []uint8, fx, fy uint64) {
+	const half = 0x0080008000800080
+	const mask = 0x00ff00ff00ff00ff
+	n := len(dst)
+	top, bottom = top[:n+4], bottom[:n+4]
+	across := func(p, q uint64) (even, odd uint64) {
+		even = (p&mask*(256-fx) + q&mask*fx + half) >> 8 & mask
+		odd = (p>>8&mask*(256-fx) + q>>8&mask*fx + half) >> 8 & mask
+		return
+	}
+	for i := 0; i+8 <= n; i += 8 {
+		e, o := across(binary.LittleEndian.Uint64(top[i:]), binary.LittleEndian.Uint64(top[i+4:]))
+		if fy != 0 {
+			e2, o2 := across(binary.LittleEndian.Uint64(bottom[i:]), binary.LittleEndian.Uint64(bottom[i+4:]))
+			e = (e*(256-fy) + e2*fy + half) >> 8 & mask
+			o = (o*(256-fy) + o2*fy + half) >> 8 & mask
+		}
+		binary.LittleEndian.PutUint64(dst[i:], e|o<<8)
+	}
 }
 
 // lanes spreads a packed pixel's bytes over 16-bit lanes.

@@ -250,3 +250,37 @@ func TestContrast(t *testing.T) {
 		t.Errorf("#777777 on white: %g", c)
 	}
 }
+
+// ITU-R BT.709-6: black, white and grey at 16, 235 and between; the primaries
+// by the published equations in exact arithmetic, within 1.
+func TestYUVIsBT709LimitedRange(t *testing.T) {
+	for _, c := range [][3]float64{{0, 0, 0}, {255, 255, 255}, {128, 128, 128}, {255, 0, 0}, {0, 255, 0}, {0, 0, 255}, {201, 33, 150}} {
+		s := NewSurface(6, 4)
+		s.Fill(0, 4, geom.Box{W: 6, H: 4}, 0, [4]uint8{uint8(c[0]), uint8(c[1]), uint8(c[2]), 255}, 1)
+		got := make([]uint8, YUV420Size(6, 4))
+		s.YUV420(got, 0, s.H)
+		y := 0.2126*c[0] + 0.7152*c[1] + 0.0722*c[2]
+		want := []float64{16 + 219*y/255, 128 + 224*(c[2]-y)/(2*(1-0.0722))/255, 128 + 224*(c[0]-y)/(2*(1-0.2126))/255}
+		for i, v := range got {
+			plane := 0
+			if i >= 24 {
+				plane = 1 + (i-24)/6
+			}
+			if math.Abs(float64(v)-want[plane]) > 1 {
+				t.Errorf("%v, byte %d: %d, want %.1f", c, i, v, want[plane])
+			}
+		}
+	}
+}
+
+// Chroma is sited at the left of a pair: a red edge between columns 1 and 2
+// leaves the first sample wholly of its side's colour but for a quarter.
+func TestChromaIsSitedAtTheLeft(t *testing.T) {
+	s := NewSurface(4, 2)
+	s.Fill(0, 2, geom.Box{X: 1, W: 3, H: 2}, 0, [4]uint8{255, 0, 0, 255}, 1)
+	got := make([]uint8, YUV420Size(4, 2))
+	s.YUV420(got, 0, s.H)
+	if cr := got[10]; math.Abs(float64(cr)-(128+112*0.25)) > 1.5 {
+		t.Errorf("the first sample is %d; the pixel to its right weighs a quarter", cr)
+	}
+}

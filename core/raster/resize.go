@@ -3,6 +3,8 @@ package raster
 import (
 	"math"
 	"sync"
+
+	"ivypocket/core/geom"
 )
 
 // weightBits is the precision of resampling weights; their sum is exactly
@@ -28,16 +30,18 @@ func kernel(x float64) float64 {
 	return 0
 }
 
-func makeTaps(from, to int) []taps {
-	scale := float64(from) / float64(to)
-	stretch := math.Max(1, scale)
+// makeTaps filters from samples into to others, the middle of other i lying at
+// scale·(i + ½) + shift among the samples' middles, which lie at k + ½. A
+// negative scale mirrors.
+func makeTaps(from, to int, scale, shift float64) []taps {
+	stretch := math.Max(1, math.Abs(scale))
 	out := make([]taps, to)
 	for i := range out {
-		centre := (float64(i)+0.5)*scale - 0.5
+		centre := (float64(i)+0.5)*scale + shift - 0.5
 		first := int(math.Ceil(centre - 2*stretch))
 		last := int(math.Floor(centre + 2*stretch))
 		// Samples beyond the edge take the edge's colour.
-		lo, hi := max(first, 0), min(last, from-1)
+		lo, hi := min(max(first, 0), from-1), max(min(last, from-1), 0)
 		w := make([]float64, hi-lo+1)
 		sum := 0.0
 		for k := first; k <= last; k++ {
@@ -65,33 +69,44 @@ func (s *Surface) Resize(w, h int) *Surface {
 	if w == s.W && h == s.H {
 		return s
 	}
-	mid := s
-	if w != s.W {
-		mid = NewSurface(w, s.H)
-		t := makeTaps(s.W, w)
-		halves(s.H, func(y0, y1 int) {
-			for y := y0; y < y1; y++ {
-				src, dst := s.row(y), mid.row(y)
-				for x := range t {
-					store(dst, x*4, weigh(src[t[x].first*4:], 4, t[x].weights))
-				}
-			}
-		})
+	return s.resample(makeTaps(s.W, w, float64(s.W)/float64(w), 0), makeTaps(s.H, h, float64(s.H)/float64(h), 0))
+}
+
+// Region returns w×h pixels from (x, y) on of the surface drawn through an
+// upright map, filtered for the scale. Beyond the surface's edges its
+// outermost pixels go on.
+func (s *Surface) Region(m geom.Affine, x, y, w, h int) *Surface {
+	inv, _ := m.Invert()
+	return s.resample(makeTaps(s.W, w, inv.A, inv.A*float64(x)+inv.E), makeTaps(s.H, h, inv.D, inv.D*float64(y)+inv.F))
+}
+
+// resample filters along rows, then along columns.
+func (s *Surface) resample(tx, ty []taps) *Surface {
+	w, h := len(tx), len(ty)
+	// Only the rows that the second step reads are made by the first.
+	y0, y1 := s.H, 0
+	for _, t := range ty {
+		y0, y1 = min(y0, t.first), max(y1, t.first+len(t.weights))
 	}
-	out := mid
-	if h != s.H {
-		out = NewSurface(w, h)
-		t := makeTaps(s.H, h)
-		halves(h, func(y0, y1 int) {
-			for y := y0; y < y1; y++ {
-				dst := out.row(y)
-				src := mid.Pix[t[y].first*w*4:]
-				for x := range w {
-					store(dst, x*4, weigh(src[x*4:], w*4, t[y].weights))
-				}
+	mid := NewSurface(w, y1-y0)
+	halves(mid.H, func(a, b int) {
+		for y := a; y < b; y++ {
+			src, dst := s.row(y+y0), mid.row(y)
+			for x := range tx {
+				store(dst, x*4, weigh(src[tx[x].first*4:], 4, tx[x].weights))
 			}
-		})
-	}
+		}
+	})
+	out := NewSurface(w, h)
+	halves(h, func(a, b int) {
+		for y := a; y < b; y++ {
+			dst := out.row(y)
+			src := mid.Pix[(ty[y].first-y0)*w*4:]
+			for x := range w {
+				store(dst, x*4, weigh(src[x*4:], w*4, ty[y].weights))
+			}
+		}
+	})
 	out.Opaque = s.Opaque
 	return out
 }

@@ -35,6 +35,12 @@ type Item struct {
 	Frame     int64
 	MediaSize geom.Size
 	Map       geom.Affine
+	// Rest and RestBox are map and box where the layer stands when nothing
+	// moves it: a still is made ready for this place, so that it is sharp there.
+	Rest    geom.Affine
+	RestBox geom.Box
+	// Still says that the media is no clip.
+	Still bool
 	// Edges says that edges of the media may be seen inside the box.
 	Edges bool
 }
@@ -78,11 +84,15 @@ func (l *List) Address() Address {
 			b = append(b, it.Media...)
 			b = binary.AppendVarint(b, it.Frame)
 			num(it.Map.A, it.Map.B, it.Map.C, it.Map.D, it.Map.E, it.Map.F, it.MediaSize.W, it.MediaSize.H)
-			edge := byte(0)
+			num(it.Rest.A, it.Rest.B, it.Rest.C, it.Rest.D, it.Rest.E, it.Rest.F, it.RestBox.X, it.RestBox.Y, it.RestBox.W, it.RestBox.H)
+			flags := byte(0)
 			if it.Edges {
-				edge = 1
+				flags |= 1
 			}
-			b = append(b, edge)
+			if it.Still {
+				flags |= 2
+			}
+			b = append(b, flags)
 		}
 	}
 	l.buf = b

@@ -201,7 +201,11 @@ func (s *Scene) At(dst *List, t timing.TemplateTime, size Size) {
 			if y.info.Clip != nil {
 				item.Frame = int64(s.time.Source(t, timing.TemplateTime{Rat: timing.Int(0)}, y.info.Clip.Rate, y.info.Clip.Frames))
 			}
-			item.Map = y.place.Map.Then(geom.Scale(scale.X*kx, scale.Y*ky)).Then(geom.Translate(dev.X, dev.Y))
+			item.Still = y.info.Clip == nil
+			item.RestBox = geom.Box{X: y.box.X * kx, Y: y.box.Y * ky, W: y.box.W * kx, H: y.box.H * ky}
+			sized := y.place.Map.Then(geom.Scale(kx, ky))
+			item.Rest = sized.Then(geom.Translate(item.RestBox.X, item.RestBox.Y))
+			item.Map = sized.Then(geom.Scale(scale.X, scale.Y)).Then(geom.Translate(dev.X, dev.Y))
 			// At rest or moved, media and box go together, so what covers at
 			// rest always covers.
 			item.Edges = !y.place.Covers

@@ -185,6 +185,32 @@ func TestPaintingIsRepeatableAndAllocatesNothing(t *testing.T) {
 	}
 }
 
+func TestRepaintingChangedRowsGivesTheWholePicture(t *testing.T) {
+	s := compile(t, fills("flood", "a", "ebb", "b", "logo", "c"), "landscape")
+	p, q := scene.NewPainter(source, 64<<20), scene.NewPainter(source, 64<<20)
+	defer p.Close()
+	defer q.Close()
+	var whole, parts raster.Surface
+	saved := 0
+	for _, frame := range []int64{0, 3, 12, 13, 22, 25, 26, 60, 61, 29, 5} {
+		l := at(s, frame, 470, 264)
+		if err := p.Paint(context.Background(), l, &whole); err != nil {
+			t.Fatal(err)
+		}
+		y0, y1, err := q.Repaint(context.Background(), l, &parts)
+		if err != nil {
+			t.Fatal(err)
+		}
+		saved += 264 - (y1 - y0)
+		if !bytes.Equal(whole.Pix, parts.Pix) {
+			t.Fatalf("frame %d, rows %d to %d: another picture than painted whole", frame, y0, y1)
+		}
+	}
+	if saved == 0 {
+		t.Error("nothing was saved")
+	}
+}
+
 func TestPicturesAreAskedForOncePerSize(t *testing.T) {
 	asked := 0
 	src := sample.Source{hash("a"): {W: 400, H: 300, RGBA: [4]uint8{1, 2, 3, 255}, Asked: &asked}}
