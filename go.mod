@@ -3,30 +3,30 @@ module ivypocket
 go 1.26.8
 
 require (
+	github.com/chromedp/cdproto v0.159.0
+	github.com/chromedp/chromedp v0.23.0
+	github.com/danielgtaylor/huma/v2 v2.37.2
+	github.com/gabriel-vasile/mimetype v1.4.16
+	github.com/go-chi/chi/v5 v5.5.0
+	github.com/google/renameio/v2 v2.0.2
+	github.com/google/uuid v1.6.0
 	github.com/hashicorp/golang-lru/v2 v2.0.7
+	github.com/jmoiron/sqlx v1.4.0
+	github.com/mattn/go-sqlite3 v1.14.53
+	github.com/pressly/goose/v3 v3.29.0
+	github.com/rwcarlsen/goexif v0.0.0-20190401172101-9e8deecbddbd
+	github.com/spf13/cobra v1.10.2
 	golang.org/x/image v0.47.0
+	golang.org/x/sync v0.24.0
 )
 
 require (
-	github.com/chromedp/cdproto v0.159.0 // indirect
-	github.com/chromedp/chromedp v0.23.0 // indirect
-	github.com/danielgtaylor/huma/v2 v2.37.2 // indirect
-	github.com/gabriel-vasile/mimetype v1.4.16 // indirect
-	github.com/go-chi/chi/v5 v5.5.0 // indirect
 	github.com/go-json-experiment/json v0.0.0-20260213210345-44df1a37e875 // indirect
-	github.com/google/renameio/v2 v2.0.2 // indirect
-	github.com/google/uuid v1.6.0 // indirect
 	github.com/inconshreveable/mousetrap v1.1.0 // indirect
-	github.com/jmoiron/sqlx v1.4.0 // indirect
-	github.com/mattn/go-sqlite3 v1.14.53 // indirect
 	github.com/mfridman/interpolate v0.0.2 // indirect
-	github.com/pressly/goose/v3 v3.29.0 // indirect
-	github.com/rwcarlsen/goexif v0.0.0-20190401172101-9e8deecbddbd // indirect
 	github.com/sethvargo/go-retry v0.5.0 // indirect
-	github.com/spf13/cobra v1.10.2 // indirect
 	github.com/spf13/pflag v1.0.10 // indirect
 	go.uber.org/multierr v1.11.0 // indirect
-	golang.org/x/sync v0.24.0 // indirect
 	golang.org/x/sys v0.49.0 // indirect
 	golang.org/x/text v0.43.0 // indirect
 )

@@ -276,11 +276,12 @@ func (s *Server) thumbList(l *scene.List, media string, frame int64, fr geom.Fra
 	if info.Clip != nil {
 		frame = min(frame, info.Clip.Frames-1)
 	}
+	whole := geom.Box{W: float64(size.W), H: float64(size.H)}
+	m := pl.Map.Then(geom.Scale(float64(size.W)/box.W, float64(size.H)/box.H))
 	l.Size = size
 	l.Items = append(l.Items[:0], scene.Item{
 		Kind: scene.PictureItem, Media: media, Frame: frame, MediaSize: info.Size, Opacity: 1, Edges: !pl.Covers,
-		Box: geom.Box{W: float64(size.W), H: float64(size.H)},
-		Map: pl.Map.Then(geom.Scale(float64(size.W)/box.W, float64(size.H)/box.H)),
+		Box: whole, Map: m, RestBox: whole, Rest: m, Still: info.Clip == nil,
 	})
 }
 

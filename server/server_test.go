@@ -6,6 +6,10 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"image"
+	"image/color"
+	_ "image/jpeg" // thumbnails are read back
+	_ "image/png"
 	"io"
 	"io/fs"
 	"log/slog"
@@ -318,6 +322,35 @@ func TestRefusedUploadsGiveTheirReason(t *testing.T) {
 	}
 	if res, _ := h.do("GET", "/api/media/sha256:zz/thumb", nil); res.StatusCode != 404 {
 		t.Errorf("a thumbnail of nothing: %d", res.StatusCode)
+	}
+}
+
+func TestThumbnailsShowMediaAndItsFraming(t *testing.T) {
+	h := filled(t)
+	clear := image.NewNRGBA(image.Rect(0, 0, 30, 20))
+	clear.Set(3, 3, color.White)
+	mark := h.upload("m.png", mediatest.PNG(t, clear))
+	h.op("fill-mark", 2, map[string]any{"kind": "fill", "pocket": "logo", "media": mark}, 200)
+	base := "/api/pieces/" + h.piece + "/pockets/"
+	for path, c := range map[string]struct {
+		kind string
+		w, h int
+	}{
+		base + "flood/thumb?format=landscape&side=212": {"image/jpeg", 212, 180},
+		base + "ebb/thumb?format=square&side=300":      {"image/jpeg", 149, 300},
+		base + "logo/thumb?format=landscape&side=100":  {"image/png", 100, 100},
+		"/api/media/" + mark + "/thumb?side=60":        {"image/png", 60, 40},
+		"/api/pieces/" + h.piece + "/poster?side=240":  {"image/jpeg", 240, 135},
+		"/api/templates/two-tides/poster?side=240":     {"image/jpeg", 240, 135},
+	} {
+		res, b := h.do("GET", path, nil)
+		cfg, _, err := image.DecodeConfig(bytes.NewReader(b))
+		if res.StatusCode != 200 || res.Header.Get("Content-Type") != c.kind || err != nil || cfg.Width != c.w || cfg.Height != c.h {
+			t.Errorf("%s: %d %s, %d × %d, %v", path, res.StatusCode, res.Header.Get("Content-Type"), cfg.Width, cfg.Height, err)
+		}
+	}
+	if res, _ := h.do("GET", base+"cellar/thumb?format=landscape", nil); res.StatusCode != 404 {
+		t.Errorf("a pocket that is not there: %d", res.StatusCode)
 	}
 }
 

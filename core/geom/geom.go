@@ -113,7 +113,8 @@ func (m Affine) Apply(p Point) Point {
 // Det is the signed factor by which areas grow.
 func (m Affine) Det() float64 { return m.A*m.D - m.B*m.C }
 
-// Invert returns the inverse map; ok is false when the map flattens the plane.
+// Invert returns the inverse map; ok is false when the map flattens the
+// plane or is not finite.
 func (m Affine) Invert() (inv Affine, ok bool) {
 	d := m.Det()
 	if d == 0 || math.IsNaN(d) || math.IsInf(d, 0) {
@@ -122,7 +123,8 @@ func (m Affine) Invert() (inv Affine, ok bool) {
 	inv = Affine{A: m.D / d, B: -m.B / d, C: -m.C / d, D: m.A / d}
 	inv.E = -(inv.A*m.E + inv.C*m.F)
 	inv.F = -(inv.B*m.E + inv.D*m.F)
-	return inv, true
+	sum := inv.A + inv.B + inv.C + inv.D + inv.E + inv.F
+	return inv, !math.IsNaN(sum) && !math.IsInf(sum, 0)
 }
 
 // Stretch returns the lengths to which the map takes the unit vectors.

@@ -117,6 +117,46 @@ func TestBandsGiveTheSameBits(t *testing.T) {
 	}
 }
 
+// The quick way for pictures that are only shifted gives the bits of the
+// general way, which a map that is upright but for its last bit takes.
+func TestShiftedPicturesHaveTheBitsOfTheGeneralWay(t *testing.T) {
+	r := rand.New(rand.NewPCG(21, 22))
+	for i := range 400 {
+		src := noise(1+r.IntN(40), 1+r.IntN(40), true, uint64(i))
+		x, y := r.Float64()*60-30, r.Float64()*60-30
+		if i%3 == 0 {
+			x = math.Round(x)
+		}
+		if i%4 == 0 {
+			y = math.Round(y)
+		}
+		if math.Abs(x-math.Round(x)) < 1.0/512 && math.Abs(y-math.Round(y)) < 1.0/512 {
+			continue // as near to whole pixels as this, it is copied
+		}
+		p := Picture{Src: src, Map: geom.Translate(x, y), Box: geom.Box{X: x, Y: y, W: float64(src.W), H: float64(src.H)}, Opacity: 1}
+		quick, general := NewSurface(32, 32), NewSurface(32, 32)
+		quick.Draw(0, 32, &p)
+		p.Map.B = 1e-300
+		general.Draw(0, 32, &p)
+		if !bytes.Equal(quick.Pix, general.Pix) {
+			t.Fatalf("%d × %d shifted by %g, %g: other bits", src.W, src.H, x, y)
+		}
+	}
+}
+
+func TestMapsThatAreNoMapsDrawNothing(t *testing.T) {
+	dst := NewSurface(8, 8)
+	nan := math.NaN()
+	for _, m := range []geom.Affine{{}, {A: nan, D: 1}, {A: 1, D: 1, E: nan}, {A: 1, D: math.Inf(1)}, {A: 1e-200, D: 1e-200}} {
+		dst.Draw(0, 8, &Picture{Src: noise(4, 4, true, 1), Map: m, Box: geom.Box{W: 8, H: 8}, Opacity: 1})
+	}
+	for _, v := range dst.Pix {
+		if v != 0 {
+			t.Fatal("something was drawn")
+		}
+	}
+}
+
 func TestOneToOneIsACopy(t *testing.T) {
 	src := noise(40, 30, true, 5)
 	dst := NewSurface(40, 30)

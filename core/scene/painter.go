@@ -192,6 +192,9 @@ func (p *Painter) paint(y0, y1 int) {
 // rest is filtered to whole pixels and sampled through its map.
 func (p *Painter) prepare(ctx context.Context, it *Item, d *raster.Picture) error {
 	sx, sy := it.Rest.Stretch()
+	if sx == 0 || sy == 0 {
+		sx, sy = it.Map.Stretch() // a list made by hand says nothing of rest
+	}
 	vector := p.src.Vector(it.Media)
 	k := pictureKey{media: it.Media, frame: it.Frame}
 	*d = raster.Picture{Box: it.Box, Radius: it.Radius, Opacity: it.Opacity, Edges: it.Edges}
@@ -210,6 +213,9 @@ func (p *Painter) prepare(ctx context.Context, it *Item, d *raster.Picture) erro
 	// A layer that grows or shrinks is drawn from one of few sizes, each twice
 	// the one before: not one for each frame.
 	mx, my := it.Map.Stretch()
+	if mx == 0 || my == 0 {
+		return fmt.Errorf("its map flattens the picture")
+	}
 	sx *= math.Exp2(math.Ceil(math.Log2(mx/sx) - 1e-9))
 	sy *= math.Exp2(math.Ceil(math.Log2(my/sy) - 1e-9))
 	k.w, k.h = prepared(it.MediaSize, sx, sy, vector)

@@ -1,0 +1,65 @@
+# Two commands do everything on a fresh Debian machine with Go and Node:
+#   make demo   install what is missing, build, seed the demo, serve it
+#   make test   install what is missing, check and test everything
+
+# The driver uses Debian's SQLite: a minute's build instead of five.
+export GOFLAGS := -tags=libsqlite3 -buildvcs=false
+export CGO_ENABLED := 1
+
+DATA ?= $(HOME)/.local/share/ivypocket
+ADDR ?= 127.0.0.1:8420
+
+RUNTIME  := ffmpeg librsvg2-bin util-linux
+BUILDING := gcc libc6-dev pkg-config libsqlite3-dev libturbojpeg0-dev
+TESTING  := chromium
+
+WEB := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/tsconfig.json web/package.json
+
+.PHONY: demo serve build test lint bench shots api clean need
+demo: build
+	./bin/ivypocket --data "$(DATA)" demo --addr $(ADDR)
+
+serve: build
+	./bin/ivypocket --data "$(DATA)" serve --addr $(ADDR)
+
+need:
+	@./scripts/need $(RUNTIME) $(BUILDING)
+	@node -e 'const [a, b] = process.versions.node.split(".").map(Number); if (a < 20 || (a === 20 && b < 19)) { console.error("Node 20.19 or newer is needed; this is " + process.version); process.exit(1) }'
+
+build: need web/dist/index.html
+	go build -o bin/ivypocket ./cmd/ivypocket
+
+web/node_modules/.installed: web/package-lock.json web/package.json
+	cd web && npm ci --no-audit --no-fund --loglevel=error
+	@touch $@
+
+web/dist/index.html: web/node_modules/.installed $(WEB)
+	cd web && npm run --silent build
+	@touch $@
+
+# The front end's types are made from the server's own description of its API.
+api: need
+	go run ./cmd/ivypocket openapi > web/src/api/openapi.json
+	cd web && npm run --silent api
+
+lint: need web/dist/index.html
+	@test -z "$$(gofmt -l $$(git ls-files '*.go'))" || { echo "Not formatted:"; gofmt -l $$(git ls-files '*.go'); exit 1; }
+	go vet ./...
+	cd web && npm run --silent check
+	@go run ./cmd/ivypocket openapi | cmp -s - web/src/api/openapi.json || { echo "web/src/api is not what the server says; run: make api"; exit 1; }
+
+test: need web/dist/index.html
+	@./scripts/need $(TESTING)
+	@$(MAKE) --no-print-directory lint
+	go test ./...
+
+bench: need web/dist/index.html
+	go test ./bench ./core/... -run '^$$' -bench . -benchtime 3s
+
+# The pictures in docs/screenshots, taken anew from the demo.
+shots: build
+	@./scripts/need $(TESTING)
+	go run ./e2e/shots docs/screenshots
+
+clean:
+	rm -rf bin web/dist/assets web/dist/index.html
