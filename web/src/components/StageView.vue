@@ -433,7 +433,7 @@ const faults = computed(() => [...(store.piece?.faults ?? []), failure.value, dr
               @dragenter.prevent="over = o.pocket" @dragover.prevent.stop="over = o.pocket" @dragleave="over = ''" @drop.prevent.stop="drop($event, o.pocket)" />
             <rect class="under" v-bind="seam(o)" :mask="hiders(i).length ? `url(#hidden-${i})` : undefined" :class="{ on: store.selected === o.pocket }" />
             <rect class="sewn" v-bind="seam(o)" :mask="hiders(i).length ? `url(#hidden-${i})` : undefined" :class="{ on: store.selected === o.pocket, over: over === o.pocket }" />
-            <g v-if="store.selected === o.pocket" class="tacks">
+            <g v-if="store.selected === o.pocket" class="tacks" :mask="hiders(i).length ? `url(#hidden-${i})` : undefined">
               <path v-for="(c, i) in [[0, 0], [1, 0], [1, 1], [0, 1]]" :key="i" :transform="`translate(${o.box.x + c[0]! * o.box.w} ${o.box.y + c[1]! * o.box.h}) scale(${1 / k})`" d="M-5-5 5 5M5-5-5 5" />
             </g>
           </g>
