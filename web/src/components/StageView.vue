@@ -265,7 +265,7 @@ function dragging(e: PointerEvent, make: (dx: number, dy: number, at: { x: numbe
   el.addEventListener('pointercancel', up)
 }
 const bound = (v: number, lo: number, hi: number) => Math.min(hi, Math.max(lo, v))
-function pan(e: PointerEvent) {
+function slide(e: PointerEvent) {
   const f = current.value
   const s = shownStand.value
   if (!f || !s) return
@@ -443,7 +443,7 @@ const faults = computed(() => [...(store.piece?.faults ?? []), failure.value, dr
             :key="o.layer" class="tag" :class="{ on: store.selected === o.pocket }" :style="label(o, i)">{{ pocketName(o.pocket) }}</span>
         </template>
         <template v-else-if="frameBox">
-          <div class="grab" :style="frameBox" data-test="grab" @pointerdown="pinning ? focusAt($event) : pan($event)" />
+          <div class="grab" :style="frameBox" data-test="grab" @pointerdown="pinning ? focusAt($event) : slide($event)" />
           <div class="turner" :style="{ left: `calc(${frameBox.left} + ${frameBox.width} / 2)`, top: frameBox.top }" title="Turn" @pointerdown="turn"><IconRefresh :size="13" /></div>
           <div v-if="focusPin && pinning" class="focus" data-test="pin" :style="focusPin" title="Focus: the point that is kept in view" @pointerdown="focusAt" />
         </template>
