@@ -3,6 +3,7 @@ package media
 import (
 	"bytes"
 	"context"
+	"errors"
 	"fmt"
 	"image/png"
 	"os"
@@ -84,7 +85,7 @@ func (l *Library) still(ctx context.Context, media string, m Meta, w, h int) (*r
 	defer l.admit.Release(need)
 	switch m.Type {
 	case JPEG:
-		data, err := os.ReadFile(l.files.Path(media))
+		data, err := l.read(media)
 		if err != nil {
 			return nil, err
 		}
@@ -98,7 +99,7 @@ func (l *Library) still(ctx context.Context, media string, m Meta, w, h int) (*r
 		}
 		return s.Oriented(m.Orientation), nil
 	case SVG:
-		data, err := os.ReadFile(l.files.Path(media))
+		data, err := l.read(media)
 		if err != nil {
 			return nil, err
 		}
@@ -113,6 +114,21 @@ func (l *Library) still(ctx context.Context, media string, m Meta, w, h int) (*r
 	return nil, fmt.Errorf("media of type %q can't be drawn", m.Type)
 }
 
+// GoneError says that the store knows media whose file is not there.
+type GoneError struct{ Media string }
+
+func (e *GoneError) Error() string {
+	return "the file of " + e.Media[:min(len(e.Media), 19)] + "… is gone from the store; put the media in again"
+}
+
+func (l *Library) read(media string) ([]byte, error) {
+	data, err := os.ReadFile(l.files.Path(media))
+	if errors.Is(err, os.ErrNotExist) {
+		return nil, &GoneError{media}
+	}
+	return data, err
+}
+
 func (l *Library) png(media string) (*raster.Surface, error) {
 	l.mu.Lock()
 	s, ok := l.stills.Get(media)
@@ -120,7 +136,7 @@ func (l *Library) png(media string) (*raster.Surface, error) {
 	if ok {
 		return s, nil
 	}
-	data, err := os.ReadFile(l.files.Path(media))
+	data, err := l.read(media)
 	if err != nil {
 		return nil, err
 	}

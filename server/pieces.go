@@ -131,7 +131,6 @@ type (
 		Step    float64 `json:"step"`
 		Unit    string  `json:"unit"`
 		Default string  `json:"default"`
-		Drives  int     `json:"drives" doc:"How many properties it is tied to"`
 	}
 	// GroupView is a part of the sheet.
 	GroupView struct {
@@ -177,8 +176,6 @@ type (
 		Stands   map[string][]scene.Stand `json:"stands" doc:"By format"`
 		Undo     string                   `json:"undo"`
 		Redo     string                   `json:"redo"`
-		// Newer is the number of a newer release, 0 when this is the newest.
-		Newer int `json:"newer"`
 		// Faults say what keeps the piece from being drawn.
 		Faults []string `json:"faults"`
 	}
@@ -272,9 +269,6 @@ func (s *Server) view(ctx context.Context, p pieceState, author string) (PieceVi
 		return v, err
 	}
 	v.Undo, v.Redo = h.Undo, h.Redo
-	if _, newest, err := s.newest(ctx, p.row.Template); err == nil && newest > p.row.Number {
-		v.Newer = newest
-	}
 	for _, c := range d.Cues {
 		v.Cues = append(v.Cues, CueView{c.Name, c.At.Floor()})
 	}
@@ -317,7 +311,7 @@ func (s *Server) view(ctx context.Context, p pieceState, author string) (PieceVi
 }
 
 func entryView(e template.Entry, values sheet.Values) EntryView {
-	ev := EntryView{Label: e.Label, Data: e.Data, Kind: string(e.Kind), Help: e.Help, Pocket: e.Pocket, Step: e.Step, Unit: e.Unit, Drives: len(e.Ties)}
+	ev := EntryView{Label: e.Label, Data: e.Data, Kind: string(e.Kind), Help: e.Help, Pocket: e.Pocket, Step: e.Step, Unit: e.Unit}
 	if e.Min != nil && e.Max != nil {
 		ev.Min, ev.Max = *e.Min, *e.Max
 	}

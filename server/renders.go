@@ -39,8 +39,6 @@ type RenderView struct {
 	Failure string  `json:"failure"`
 	Bytes   int64   `json:"bytes"`
 	Created string  `json:"created"`
-	// Sound is never rendered yet; the page says so.
-	Sound bool `json:"sound"`
 }
 
 func (s *Server) renderPath(id, kind string) string {

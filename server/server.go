@@ -229,13 +229,14 @@ func (s *Server) explain(err error) (int, string) {
 	var conflict *edit.ConflictError
 	var nothing *store.NothingError
 	var missing *scene.MissingError
+	var gone *media.GoneError
 	var faults template.Faults
 	switch {
 	case errors.Is(err, store.ErrNotFound):
 		return http.StatusNotFound, "There is nothing at this address; it may have been deleted."
 	case errors.As(err, &refused):
 		return http.StatusUnprocessableEntity, refused.Reason
-	case errors.As(err, &conflict), errors.As(err, &nothing), errors.As(err, &missing):
+	case errors.As(err, &conflict), errors.As(err, &nothing), errors.As(err, &missing), errors.As(err, &gone):
 		return http.StatusConflict, err.Error()
 	case errors.As(err, &faults), errors.As(err, new(badRequest)):
 		return http.StatusUnprocessableEntity, err.Error()

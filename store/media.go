@@ -118,7 +118,10 @@ func (m *media) Put(ctx context.Context, name string, r io.Reader) (md Medium, e
 	}
 	md = Medium{Hash: "sha256:" + hex.EncodeToString(h.Sum(nil)), Name: cleanName(name), Bytes: n}
 	if known, ok := m.Medium(md.Hash); ok {
-		return known, nil
+		if _, err := os.Stat(m.Path(md.Hash)); err == nil {
+			return known, nil
+		}
+		// Its file was lost and has come back.
 	}
 	if md.Meta, err = files.Inspect(ctx, f.Name()); err != nil {
 		return md, err

@@ -2,27 +2,14 @@ package edit
 
 import (
 	"errors"
-	"os"
 	"reflect"
 	"strings"
 	"testing"
 
 	"ivypocket/core/geom"
+	"ivypocket/core/internal/sample"
 	"ivypocket/core/template"
 )
-
-func split(t *testing.T) *template.Document {
-	t.Helper()
-	b, err := os.ReadFile("../../docs/examples/split.json")
-	if err != nil {
-		t.Fatal(err)
-	}
-	d, err := template.Parse(b)
-	if err != nil {
-		t.Fatal(err)
-	}
-	return d
-}
 
 var (
 	mediaA = "sha256:" + strings.Repeat("a", 64)
@@ -50,7 +37,7 @@ var everyOp = []Op{
 }
 
 func TestEveryOperationIsTakenBackAndCarriedOutAgain(t *testing.T) {
-	d := split(t)
+	d := sample.Split(t)
 	states := []Piece{{Name: "Piece"}}
 	var done [][]Change
 	for _, op := range everyOp {
@@ -84,7 +71,7 @@ func TestEveryOperationIsTakenBackAndCarriedOutAgain(t *testing.T) {
 }
 
 func TestSwappingKeepsTheFraming(t *testing.T) {
-	d := split(t)
+	d := sample.Split(t)
 	p, _, err := Apply(d, Piece{Name: "x"}, everyOp[1])
 	if err != nil {
 		t.Fatal(err)
@@ -96,7 +83,7 @@ func TestSwappingKeepsTheFraming(t *testing.T) {
 }
 
 func TestUndoOfWhatSomebodyElseChangedIsAConflict(t *testing.T) {
-	d := split(t)
+	d := sample.Split(t)
 	p, mine, _ := Apply(d, Piece{Name: "x"}, Op{Kind: "fill", Pocket: "flood", Media: mediaA})
 	p, theirs, _ := Apply(d, p, Op{Kind: "fill", Pocket: "flood", Media: mediaB})
 	var conflict *ConflictError
@@ -113,7 +100,7 @@ func TestUndoOfWhatSomebodyElseChangedIsAConflict(t *testing.T) {
 }
 
 func TestOperationsThatCannotBeDoneChangeNothing(t *testing.T) {
-	d := split(t)
+	d := sample.Split(t)
 	for want, op := range map[string]Op{
 		"kind":           {Kind: "sing"},
 		"pocket":         {Kind: "fill", Pocket: "attic", Media: mediaA},
@@ -136,7 +123,7 @@ func TestOperationsThatCannotBeDoneChangeNothing(t *testing.T) {
 }
 
 func TestOperationsHaveTitlesForPeople(t *testing.T) {
-	d := split(t)
+	d := sample.Split(t)
 	for i, want := range map[int]string{0: "Swap Flood", 1: "Frame Flood", 3: "Set Border", 5: "Rename", 8: "2 changes", 9: "Reset framing of Flood", 10: "Reset Border"} {
 		if got := Title(d, everyOp[i]); got != want {
 			t.Errorf("%q, want %q", got, want)

@@ -1,35 +1,22 @@
-package sheet
+package sheet_test
 
 import (
 	"encoding/json"
-	"os"
 	"strings"
 	"testing"
 
 	"ivypocket/core/geom"
-	"ivypocket/core/template"
+	"ivypocket/core/internal/sample"
+	"ivypocket/core/sheet"
 )
 
-func split(t *testing.T) *template.Document {
-	t.Helper()
-	b, err := os.ReadFile("../../docs/examples/split.json")
-	if err != nil {
-		t.Fatal(err)
-	}
-	d, err := template.Parse(b)
-	if err != nil {
-		t.Fatal(err)
-	}
-	return d
-}
-
 func TestEntriesGoAlongTheirTies(t *testing.T) {
-	d := split(t)
-	var v Values
+	d := sample.Split(t)
+	var v sheet.Values
 	if err := json.Unmarshal([]byte(`{"entries": {"border": 30, "border-colour": "#112233"}}`), &v); err != nil {
 		t.Fatal(err)
 	}
-	r, err := Resolve(d, v)
+	r, err := sheet.Resolve(d, v)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -45,14 +32,14 @@ func TestEntriesGoAlongTheirTies(t *testing.T) {
 	if d.Layout("tides").Gutter != 12 || d.Colours[0].Value != "#e7d3a2" {
 		t.Error("resolving changed the template")
 	}
-	base, err := Resolve(d, Values{})
+	base, err := sheet.Resolve(d, sheet.Values{})
 	if err != nil || base.Doc.Layout("tides").Gutter != 12 {
 		t.Errorf("without values the default holds: %v", err)
 	}
 }
 
 func TestValuesThatDoNotFitAreRefusedByPlace(t *testing.T) {
-	d := split(t)
+	d := sample.Split(t)
 	for want, in := range map[string]string{
 		"entries.border:":              `{"entries": {"border": 61}}`,
 		"entries.border-colour:":       `{"entries": {"border-colour": "red"}}`,
@@ -63,21 +50,21 @@ func TestValuesThatDoNotFitAreRefusedByPlace(t *testing.T) {
 		"fills.flood.framing:":         `{"fills": {"flood": {"framing": {"fit": "cover", "focus": [2, 0], "pan": [0, 0], "zoom": 1, "turn": 0}}}}`,
 		"fills.flood.formats.portrait": `{"fills": {"flood": {"formats": {"portrait": {"fit": "cover", "focus": [0, 0], "pan": [0, 0], "zoom": 1, "turn": 0}}}}}`,
 	} {
-		var v Values
+		var v sheet.Values
 		if err := json.Unmarshal([]byte(in), &v); err != nil {
 			t.Fatal(err)
 		}
-		if _, err := Resolve(d, v); err == nil || !strings.HasPrefix(err.Error(), want) {
+		if _, err := sheet.Resolve(d, v); err == nil || !strings.HasPrefix(err.Error(), want) {
 			t.Errorf("%s: %v, want a fault at %s", in, err, want)
 		}
 	}
 }
 
 func TestFramingIsTheFormatsOwnElseTheFillsElseThePockets(t *testing.T) {
-	d := split(t)
+	d := sample.Split(t)
 	shared, own := geom.DefaultFraming(geom.Stretch), geom.DefaultFraming(geom.Original)
-	v := Values{Fills: map[string]Fill{"flood": {Framing: &shared, Formats: map[string]geom.Framing{"square": own}}}}
-	r, err := Resolve(d, v)
+	v := sheet.Values{Fills: map[string]sheet.Fill{"flood": {Framing: &shared, Formats: map[string]geom.Framing{"square": own}}}}
+	r, err := sheet.Resolve(d, v)
 	if err != nil {
 		t.Fatal(err)
 	}

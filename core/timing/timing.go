@@ -82,9 +82,15 @@ const maxTerm = 1 << 31
 
 // ParseRat reads "30000/1001", "12" or a decimal such as "12.5".
 func ParseRat(s string) (Rat, error) {
-	b, ok := new(big.Rat).SetString(strings.TrimSpace(s))
-	if !ok || strings.ContainsAny(s, "eE") {
-		return Rat{}, fmt.Errorf("%q is not a fraction such as 30000/1001", s)
+	s = strings.TrimSpace(s)
+	// Digits, a sign, a stroke and a point alone: an exponent of nine digits
+	// would keep the arithmetic below busy for hours.
+	b, ok := (*big.Rat)(nil), len(s) <= 64 && strings.Trim(s, "0123456789+-./") == ""
+	if ok {
+		b, ok = new(big.Rat).SetString(s)
+	}
+	if !ok {
+		return Rat{}, fmt.Errorf("%.40q is not a fraction such as 30000/1001", s)
 	}
 	if !b.Num().IsInt64() || !b.Denom().IsInt64() || abs(b.Num().Int64()) > maxTerm || b.Denom().Int64() > maxTerm {
 		return Rat{}, fmt.Errorf("%q has too many digits", s)

@@ -120,7 +120,7 @@ func TestRatesAreReadExactly(t *testing.T) {
 			t.Errorf("%s: %v, %v", in, r, err)
 		}
 	}
-	for _, in := range []string{`"0"`, `"-25"`, `"1e3"`, `"25/0"`, `"abc"`, `1000`, `"99999999999999999999/3"`, `null`} {
+	for _, in := range []string{`"0"`, `"-25"`, `"1e3"`, `1e999999999`, `"1e-999999999"`, `"0x10"`, `"1_0"`, `"25/0"`, `"abc"`, `1000`, `"99999999999999999999/3"`, `null`} {
 		var r Rate
 		if err := json.Unmarshal([]byte(in), &r); err == nil {
 			t.Errorf("%s was taken as %v", in, r)

@@ -3,28 +3,19 @@ package trial
 import (
 	"context"
 	"errors"
-	"os"
 	"strings"
 	"testing"
 
 	"ivypocket/core/geom"
 	drawn "ivypocket/core/internal/sample"
 	"ivypocket/core/sheet"
-	"ivypocket/core/template"
 )
 
 var still = "sha256:" + strings.Repeat("a", 64)
 
 func input(t *testing.T, replace ...string) Input {
 	t.Helper()
-	b, err := os.ReadFile("../../docs/examples/split.json")
-	if err != nil {
-		t.Fatal(err)
-	}
-	d, err := template.Parse([]byte(strings.NewReplacer(replace...).Replace(string(b))))
-	if err != nil {
-		t.Fatal(err)
-	}
+	d := drawn.Split(t, replace...)
 	v := sheet.Values{}.Clone()
 	for _, p := range d.Pockets {
 		v.Fills[p.ID] = sheet.Fill{Media: still}

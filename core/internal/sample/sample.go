@@ -1,14 +1,34 @@
-// Package sample gives the tests of the core a source of drawn media.
+// Package sample gives the tests of the core the written split and a source of
+// drawn media.
 package sample
 
 import (
 	"context"
 	"fmt"
+	"os"
+	"strings"
+	"testing"
 
 	"ivypocket/core/geom"
 	"ivypocket/core/raster"
 	"ivypocket/core/scene"
+	"ivypocket/core/template"
 )
+
+// Split reads the written split, with pieces of its text replaced, from a
+// package two folders deep.
+func Split(t testing.TB, replace ...string) *template.Document {
+	t.Helper()
+	b, err := os.ReadFile("../../docs/examples/split.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	d, err := template.Parse([]byte(strings.NewReplacer(replace...).Replace(string(b))))
+	if err != nil {
+		t.Fatal(err)
+	}
+	return d
+}
 
 // Source is media by hash.
 type Source map[string]Media

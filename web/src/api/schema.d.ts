@@ -291,11 +291,6 @@ export interface components {
             amount: number;
             data: string;
             default: string;
-            /**
-             * Format: int64
-             * @description How many properties it is tied to
-             */
-            drives: number;
             /** @description Differs from the default because somebody set it */
             given: boolean;
             help: string;
@@ -490,8 +485,6 @@ export interface components {
                 [key: string]: components["schemas"]["MediumView"];
             };
             name: string;
-            /** Format: int64 */
-            newer: number;
             pockets: components["schemas"]["PocketView"][];
             /** Format: int64 */
             rateD: number;
@@ -575,7 +568,6 @@ export interface components {
             /** Format: int64 */
             number: number;
             piece: string;
-            sound: boolean;
             /** @enum {string} */
             state: "queued" | "running" | "done" | "failed" | "cancelled";
             /** Format: int64 */

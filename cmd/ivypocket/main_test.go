@@ -1,0 +1,141 @@
+package main
+
+import (
+	"bytes"
+	"context"
+	"image"
+	"image/png"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"ivypocket/media/mediatest"
+)
+
+// ivypocket runs a command as somebody would type it.
+func ivypocket(t *testing.T, args ...string) (out string, err error) {
+	t.Helper()
+	c := root()
+	var b bytes.Buffer
+	c.SetOut(&b)
+	c.SetErr(&b)
+	c.SetArgs(args)
+	err = c.ExecuteContext(context.Background())
+	return b.String(), err
+}
+
+const split = "../../docs/examples/split.json"
+
+func TestHelpNamesEveryCommand(t *testing.T) {
+	out, err := ivypocket(t, "--help")
+	for _, name := range []string{"serve", "demo", "render", "check", "--data"} {
+		if err != nil || !strings.Contains(out, name) {
+			t.Errorf("help does not name %s: %v", name, err)
+		}
+	}
+	for _, name := range []string{"serve", "demo", "render", "check"} {
+		if out, err := ivypocket(t, name, "--help"); err != nil || len(out) < 300 {
+			t.Errorf("help of %s: %v\n%s", name, err, out)
+		}
+	}
+}
+
+func TestCheckPrintsEveryFaultWithItsPlace(t *testing.T) {
+	if out, err := ivypocket(t, "check", split); err != nil || !strings.Contains(out, "sound. Two Tides, 2 formats, 150 frames") {
+		t.Errorf("%v: %s", err, out)
+	}
+	out, err := ivypocket(t, "check", split, "../../docs/examples/reveal.json")
+	if err == nil || !strings.Contains(err.Error(), "1 of 2") || !strings.Contains(out, "reveal.json: layers[2].matte: ") {
+		t.Errorf("%v: %s", err, out)
+	}
+	if _, err := ivypocket(t, "check", "nowhere.json"); err == nil {
+		t.Error("a file that is not there was taken")
+	}
+}
+
+func TestRenderMakesAPictureFromValues(t *testing.T) {
+	dir := t.TempDir()
+	if err := os.Mkdir(filepath.Join(dir, "in"), 0o755); err != nil {
+		t.Fatal(err)
+	}
+	red := image.NewNRGBA(image.Rect(0, 0, 40, 30))
+	for i := 0; i < len(red.Pix); i += 4 {
+		copy(red.Pix[i:], []byte{250, 10, 20, 255})
+	}
+	for name, data := range map[string][]byte{"in/red.png": mediatest.PNG(t, red), "in/notes.txt": []byte("not media")} {
+		if err := os.WriteFile(filepath.Join(dir, name), data, 0o644); err != nil {
+			t.Fatal(err)
+		}
+	}
+	data := filepath.Join(dir, "data")
+	out, err := ivypocket(t, "--data", data, "render", split, "--media", filepath.Join(dir, "in"), "--size", "480x270", "--frame", "60", "-o", filepath.Join(dir, "lining.png"))
+	if err != nil || !strings.Contains(out, "notes.txt was left out") || !strings.Contains(out, "480 × 270 px") {
+		t.Fatalf("%v: %s", err, out)
+	}
+	kept, err := filepath.Glob(filepath.Join(data, "media", "*", "*"))
+	if err != nil || len(kept) != 1 {
+		t.Fatalf("kept %v, %v", kept, err)
+	}
+	values := filepath.Join(dir, "values.json")
+	text := `{"fills": {"flood": {"media": "sha256:` + filepath.Base(kept[0]) + `"}}, "entries": {"border-colour": "#00ff00", "border": 60}}`
+	if err := os.WriteFile(values, []byte(text), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	path := filepath.Join(dir, "red.png")
+	if out, err := ivypocket(t, "--data", data, "render", split, "--values", values, "--size", "480x270", "--frame", "60", "-o", path); err != nil {
+		t.Fatalf("%v: %s", err, out)
+	}
+	f, err := os.Open(path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer f.Close()
+	img, err := png.Decode(f)
+	if err != nil || img.Bounds().Dx() != 480 {
+		t.Fatal(err)
+	}
+	// The left cell is 2/3 of 1920 − 60 px, a quarter of that size here; the
+	// border is 15 px wide.
+	for x, want := range map[int][3]uint32{100: {250, 10, 20}, 309: {250, 10, 20}, 317: {0, 255, 0}} {
+		r, g, b, _ := img.At(x, 20).RGBA()
+		if [3]uint32{r >> 8, g >> 8, b >> 8} != want {
+			t.Errorf("at x %d: %d %d %d, want %v", x, r>>8, g>>8, b>>8, want)
+		}
+	}
+}
+
+func TestRenderSaysWhatItCannotDo(t *testing.T) {
+	dir := t.TempDir()
+	out := filepath.Join(dir, "a.png")
+	for want, args := range map[string][]string{
+		"must end in":               {split, "-o", "a.gif"},
+		"required flag":             {split},
+		"name a template":           {"-o", out},
+		"no template \"tides\"":     {"tides", "-o", out},
+		"--size":                    {split, "--size", "big", "-o", out},
+		"other proportions":         {split, "--size", "500x500", "-o", out},
+		"no format named":           {split, "--format", "round", "-o", out},
+		"not one of the template's": {split, "--frame", "150", "-o", out},
+		"--frames":                  {split, "--frames", "5", "-o", filepath.Join(dir, "a.mp4")},
+		"not a range":               {split, "--frames", "9-9", "-o", filepath.Join(dir, "a.mp4")},
+		"--values":                  {split, "--values", "nowhere.json", "-o", out},
+		"piece nobody":              {"--piece", "nobody", "-o", out},
+		"goes without":              {split, "--piece", "nobody", "-o", out},
+	} {
+		if _, err := ivypocket(t, append([]string{"--data", dir, "render"}, args...)...); err == nil || !strings.Contains(err.Error(), want) {
+			t.Errorf("%v: %v, want %q", args, err, want)
+		}
+	}
+	if left, _ := filepath.Glob(filepath.Join(dir, "a.*")); left != nil {
+		t.Errorf("%v was left", left)
+	}
+}
+
+func TestServeStaysOnLoopback(t *testing.T) {
+	for _, addr := range []string{"0.0.0.0:0", "192.0.2.1:80", ":8420", "nonsense"} {
+		if _, err := ivypocket(t, "--data", t.TempDir(), "serve", "--addr", addr); err == nil {
+			t.Errorf("%s was served", addr)
+		}
+	}
+}

@@ -1,0 +1,99 @@
+package demo
+
+import (
+	"bytes"
+	"context"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"ivypocket/core/edit"
+	"ivypocket/core/template"
+	"ivypocket/store"
+)
+
+func TestFourWindsIsSoundAndEntersOneAfterAnother(t *testing.T) {
+	hashes := map[string]string{}
+	for i, f := range files {
+		hashes[f.id] = "sha256:" + strings.Repeat(string("0123456789ab"[i]), 64)
+	}
+	d, err := Template(hashes)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if d.Rate.Label() != "29.97" || d.Frames != 240 || len(d.Formats) != 2 || len(d.Pockets) != 5 {
+		t.Errorf("%s, %d frames, %d formats, %d pockets", d.Rate.Label(), d.Frames, len(d.Formats), len(d.Pockets))
+	}
+	last := -1.0
+	for _, y := range d.Layers {
+		if y.Kind != template.View || y.Rest.Cell == nil {
+			continue
+		}
+		keys := y.Motion.Place.Keys
+		if keys[0].At.Float() <= last || *keys[0].Ease != [4]float64{0.9, 0, 0.1, 1} {
+			t.Errorf("%s enters at %s by %v", y.ID, keys[0].At, keys[0].Ease)
+		}
+		last = keys[0].At.Float()
+	}
+	var kinds []template.EntryKind
+	for _, g := range d.Sheet.Groups {
+		kinds = append(kinds, g.Entries[0].Kind)
+	}
+	if len(kinds) != 3 || kinds[0] != template.MediaEntry || kinds[1] != template.AmountEntry || kinds[2] != template.ColourEntry {
+		t.Errorf("the sheet's groups are of %v; media first, then amounts, then colours", kinds)
+	}
+}
+
+func TestDrawingIsTheSameEveryTime(t *testing.T) {
+	for _, name := range []string{"dawn", "squall"} {
+		a, b := Coast(name, 120, 80), Coast(name, 120, 80)
+		if !bytes.Equal(a.Pix, b.Pix) || !a.Opaque {
+			t.Errorf("%s differs from itself", name)
+		}
+	}
+}
+
+func TestSeedingAgainKeepsWhatSomebodyMade(t *testing.T) {
+	if testing.Short() {
+		t.Skip("draws everything")
+	}
+	ctx, dir := context.Background(), t.TempDir()
+	s, err := store.Open(dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer s.Close()
+	said := 0
+	if err := Seed(ctx, s, func(string) { said++ }); err != nil || said != len(files) {
+		t.Fatalf("%v, drew %d", err, said)
+	}
+	p, err := s.NewPiece(ctx, "four-winds", 1, "Mine")
+	if err != nil {
+		t.Fatal(err)
+	}
+	d, err := s.Document(ctx, "four-winds", 1)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.Do(ctx, d, p.ID, store.Sent{ID: "my-change", Author: "me", Op: edit.Op{Kind: "name", Name: "Still mine"}}); err != nil {
+		t.Fatal(err)
+	}
+	said = 0
+	if err := Seed(ctx, s, func(string) { said++ }); err != nil || said != 0 {
+		t.Errorf("%v, drew %d again", err, said)
+	}
+	if list, err := s.Templates(ctx); err != nil || len(list) != 1 || list[0].Number != 1 {
+		t.Errorf("%+v, %v", list, err)
+	}
+	if row, err := s.Piece(ctx, p.ID); err != nil || !strings.Contains(row.Content, "Still mine") {
+		t.Errorf("%+v, %v", row, err)
+	}
+	parts, err := filepath.Glob(filepath.Join(Files(dir), ".part-*"))
+	if err != nil || parts != nil {
+		t.Errorf("left %v", parts)
+	}
+	if entries, err := os.ReadDir(Files(dir)); err != nil || len(entries) != len(files) {
+		t.Errorf("%d files, %v", len(entries), err)
+	}
+}
