@@ -128,7 +128,7 @@ func Render(ctx context.Context, j Job, src Source, path string, h Hooks) error 
 	}
 	p := scene.NewPainter(src, cacheBytes)
 	defer p.Close()
-	out, err := renameio.NewPendingFile(path, renameio.WithPermissions(0o644))
+	out, err := renameio.NewPendingFile(path, renameio.WithTempDir(filepath.Dir(path)), renameio.WithPermissions(0o644))
 	if err != nil {
 		return err
 	}

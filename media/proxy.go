@@ -8,6 +8,7 @@ import (
 	"io"
 	"math"
 	"os"
+	"path/filepath"
 
 	"github.com/google/renameio/v2"
 
@@ -38,7 +39,7 @@ func buildProxy(ctx context.Context, m Meta, path, to string, progress func(done
 		return err
 	}
 	defer dec.close()
-	f, err := renameio.NewPendingFile(to, renameio.WithPermissions(0o644))
+	f, err := renameio.NewPendingFile(to, renameio.WithTempDir(filepath.Dir(to)), renameio.WithPermissions(0o644))
 	if err != nil {
 		return err
 	}

@@ -13,6 +13,7 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -45,10 +46,6 @@ func Open(dir string) (*Store, error) {
 			return nil, err
 		}
 	}
-	// What a stopped program left half written is of no use.
-	if err := clearFolder(filepath.Join(dir, "tmp")); err != nil {
-		return nil, err
-	}
 	db, err := sqlx.Open("sqlite3", "file:"+filepath.Join(dir, "ivypocket.db")+
 		"?_journal_mode=WAL&_busy_timeout=10000&_foreign_keys=on&_txlock=immediate&_synchronous=NORMAL")
 	if err != nil {
@@ -74,18 +71,34 @@ func Open(dir string) (*Store, error) {
 	return s, nil
 }
 
+// Tidy removes what a program that was stopped left half written. Only the
+// server does so, before it begins: another program may be at work beside it.
+func (s *Store) Tidy() error {
+	for sub, all := range map[string]bool{"tmp": true, "renders": false, "proxies": false} {
+		if err := clearFolder(filepath.Join(s.dir, sub), all); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 // Close closes the database.
 func (s *Store) Close() error { return s.db.Close() }
 
 // Dir is the folder everything is kept in.
 func (s *Store) Dir() string { return s.dir }
 
-func clearFolder(dir string) error {
+// clearFolder removes what is in a folder: everything, or the hidden files
+// that are being written until they get their names.
+func clearFolder(dir string, all bool) error {
 	entries, err := os.ReadDir(dir)
 	if err != nil {
 		return err
 	}
 	for _, e := range entries {
+		if !all && !strings.HasPrefix(e.Name(), ".") {
+			continue
+		}
 		if err := os.RemoveAll(filepath.Join(dir, e.Name())); err != nil {
 			return err
 		}

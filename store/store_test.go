@@ -224,6 +224,26 @@ func TestRefusedMediaLeavesNothing(t *testing.T) {
 	}
 }
 
+func TestWhatAKilledProgramLeftIsCleared(t *testing.T) {
+	dir := t.TempDir()
+	s := open(t, dir)
+	for name, stays := range map[string]bool{"tmp/in-7": false, "renders/.a.mp4123": false, "renders/a.mp4": true, "proxies/.b9": false, "proxies/b.ivyproxy": true} {
+		if err := os.WriteFile(filepath.Join(dir, name), nil, 0o644); err != nil {
+			t.Fatal(err)
+		}
+		open(t, dir).Close() // a second program beside it touches nothing
+		if _, err := os.Stat(filepath.Join(dir, name)); err != nil {
+			t.Error(err)
+		}
+		if err := s.Tidy(); err != nil {
+			t.Fatal(err)
+		}
+		if _, err := os.Stat(filepath.Join(dir, name)); (err == nil) != stays {
+			t.Errorf("%s: stays %v", name, err == nil)
+		}
+	}
+}
+
 func TestNamesOfFilesAreMadeHarmless(t *testing.T) {
 	s := open(t, t.TempDir())
 	for i, c := range []struct{ in, want string }{

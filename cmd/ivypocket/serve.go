@@ -91,6 +91,9 @@ func serve(c *cobra.Command, s *store.Store, addr string) error {
 	if err != nil {
 		return err
 	}
+	if err := s.Tidy(); err != nil {
+		return err
+	}
 	srv := server.New(s, web.Files(), slog.New(slog.NewTextHandler(os.Stderr, nil)))
 	defer srv.Close()
 	fmt.Fprintf(c.OutOrStdout(), "Ivy Pocket is at http://%s\n", l.Addr())
