@@ -18,6 +18,7 @@ import (
 
 	"ivypocket/core/geom"
 	"ivypocket/core/raster"
+	"ivypocket/core/scene"
 	"ivypocket/core/timing"
 	"ivypocket/demo"
 	"ivypocket/e2e/browser"
@@ -82,7 +83,8 @@ func TestFramingAgreesWithObjectFit(t *testing.T) {
 	for name, size := range map[string]image.Point{"landscape": {640, 240}, "portrait": {180, 420}, "square": {300, 300}} {
 		img := smooth(size.X, size.Y)
 		url := "data:image/png;base64," + base64.StdEncoding.EncodeToString(mediatest.PNG(t, img))
-		src := raster.FromImage(img)
+		painter := scene.NewPainter(only{raster.FromImage(img)}, 64<<20)
+		t.Cleanup(painter.Close)
 		for fit, css := range map[geom.Fit]string{geom.Cover: "cover", geom.Contain: "contain", geom.Stretch: "fill", geom.Original: "none"} {
 			for _, focus := range [][2]float64{{0.5, 0.5}, {0, 1}, {0.8, 0.25}} {
 				eval[bool](t, b, fmt.Sprintf(`(async () => { document.body.style.cssText = 'margin:0;background:#000';
@@ -92,19 +94,33 @@ func TestFramingAgreesWithObjectFit(t *testing.T) {
 				want := shot(t, b)
 				f := geom.DefaultFraming(fit)
 				f.Focus = focus
-				got := raster.NewSurface(400, 300)
-				got.Fill(0, 300, geom.Box{W: 400, H: 300}, 0, [4]uint8{0, 0, 0, 255}, 1)
-				pl := f.Place(geom.Size{W: float64(size.X), H: float64(size.Y)}, geom.Size{W: 400, H: 300})
-				sx, sy := pl.Map.Stretch()
-				ready := src.Resize(min(size.X, int(math.Round(float64(size.X)*sx))), min(size.Y, int(math.Round(float64(size.Y)*sy))))
-				got.Draw(0, 300, &raster.Picture{Src: ready, Box: geom.Box{W: 400, H: 300}, Opacity: 1, Edges: !pl.Covers,
-					Map: geom.Scale(float64(size.X)/float64(ready.W), float64(size.Y)/float64(ready.H)).Then(pl.Map)})
+				box := geom.Box{W: 400, H: 300}
+				pl := f.Place(geom.Size{W: float64(size.X), H: float64(size.Y)}, box.Size())
+				got := &raster.Surface{}
+				if err := painter.Paint(context.Background(), &scene.List{Size: scene.Size{W: 400, H: 300}, Items: []scene.Item{
+					{Kind: scene.FillItem, Box: box, Opacity: 1, Colour: [4]uint8{0, 0, 0, 255}},
+					{Kind: scene.PictureItem, Media: name, MediaSize: geom.Size{W: float64(size.X), H: float64(size.Y)}, Box: box, RestBox: box,
+						Map: pl.Map, Rest: pl.Map, Opacity: 1, Still: true, Edges: !pl.Covers},
+				}}, got); err != nil {
+					t.Fatal(err)
+				}
 				// Pixels on the picture's own edge depend on the filter; one pixel
 				// around it is left out.
 				compare(t, fmt.Sprintf("%s, %s at %v", name, css, focus), got, want, 400, 300, 4, edgeOf(pl.Map, size))
 			}
 		}
 	}
+}
+
+// only is a source of one picture.
+type only struct{ s *raster.Surface }
+
+func (o only) Info(string) (scene.Info, bool) {
+	return scene.Info{Size: geom.Size{W: float64(o.s.W), H: float64(o.s.H)}}, true
+}
+func (o only) Vector(string) bool { return false }
+func (o only) Picture(context.Context, string, int64, int, int) (*raster.Surface, error) {
+	return o.s, nil
 }
 
 // edgeOf reports whether a pixel lies within 1.5 px of the edge of a picture.
