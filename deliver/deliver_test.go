@@ -15,6 +15,7 @@ import (
 	"ivypocket/core/scene"
 	"ivypocket/core/sheet"
 	"ivypocket/core/template"
+	"ivypocket/core/timing"
 	"ivypocket/deliver"
 	"ivypocket/media"
 	"ivypocket/media/mediatest"
@@ -115,11 +116,7 @@ func still(t *testing.T, j deliver.Job, src scene.Source, n int64) *raster.Surfa
 	defer p.Close()
 	var l scene.List
 	var out raster.Surface
-	s.At(&l, s.Time().At(0), scene.Size{W: j.Width, H: j.Height})
-	l.Items = l.Items[:0]
-	tm := s.Time().At(0)
-	tm.N = n
-	s.At(&l, tm, scene.Size{W: j.Width, H: j.Height})
+	s.At(&l, s.Time().At(timing.OutputFrame(n)), scene.Size{W: j.Width, H: j.Height})
 	if err := p.Paint(context.Background(), &l, &out); err != nil {
 		t.Fatal(err)
 	}

@@ -198,6 +198,22 @@ func TestFromTheShelfToAFilm(t *testing.T) {
 	w.click("[data-test=play]")
 	w.exact()
 
+	// Framed apart in this format, and then in all others: each keeps its own.
+	w.click("[role=tab]:nth-child(1)")
+	w.click("[data-rail-pocket=south-west] .pick")
+	w.click("[data-test=own-framing]")
+	w.until(`document.querySelector('[data-test=own-framing]').getAttribute('aria-checked') === 'true'`)
+	w.click("[data-fit=contain]")
+	w.until(`document.querySelector('.caution')?.innerText.includes('Edges')`)
+	w.click("[data-format=landscape]")
+	w.until(`document.querySelector('[data-test=own-framing]').getAttribute('aria-checked') === 'false' && !document.querySelector('.caution')`)
+	w.click("[aria-label=Undo]")
+	w.click("[aria-label=Undo]")
+	w.until(`document.querySelector('[aria-label=Undo]').title.startsWith('Undo: Set Gutter')`)
+	w.click("[data-format=vertical]")
+	w.until(`document.querySelector('canvas').height > document.querySelector('canvas').width`)
+	w.exact()
+
 	// Trying swaps: a dark or bright mark must melt somewhere on a light badge.
 	w.click("[role=tab]:nth-child(3)")
 	w.click("[data-test=try]")
@@ -248,6 +264,10 @@ func TestTheBenchWorksByKeyboard(t *testing.T) {
 	w.until(`document.querySelector('[aria-label="Flip left to right"]').classList.contains('on')`)
 	w.key("0")
 	w.until(`[...document.querySelectorAll('[role=spinbutton]')].some(e => e.getAttribute('aria-label') === 'Turn' && e.getAttribute('aria-valuenow') === '0')`)
+	w.key("\r")
+	w.until(`!document.querySelector('[aria-label=Framing]')`)
+	w.key("\r")
+	w.until(`document.querySelector('[aria-label=Framing]')`)
 	w.key("\x1b")
 	w.until(`!document.querySelector('[aria-label=Framing]')`)
 	w.key(".")

@@ -174,7 +174,7 @@ type forward struct {
 
 func (m Meta) forward(ctx context.Context, path string, first int64, w, h int) (*forward, error) {
 	ctx, stop := context.WithCancel(ctx)
-	cmd := command(ctx, 24*frameTime*60, nil, "ffmpeg", m.decodeArgs(path, first, 0, w, h)...)
+	cmd := command(ctx, filmTime, nil, "ffmpeg", m.decodeArgs(path, first, 0, w, h)...)
 	pipe, err := cmd.StdoutPipe()
 	if err != nil {
 		stop()

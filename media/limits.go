@@ -17,7 +17,6 @@ const (
 	MaxTracks       = 16
 	MaxVectorDepth  = 64
 	MaxVectorNodes  = 200_000
-	MaxRaster       = 4096 // longer side of a vector drawing made into pixels
 )
 
 // Bounds on helpers that run outside the process.
@@ -25,7 +24,8 @@ const (
 	probeTime   = 20 * time.Second
 	drawTime    = 20 * time.Second
 	frameTime   = 30 * time.Second
-	helperBytes = 4 << 30 // address space
+	filmTime    = 12 * time.Hour // of the processor, for a clip decoded from end to end
+	helperBytes = 4 << 30        // address space
 )
 
 // decodeBytes bounds the memory of all pictures being decoded at one time.

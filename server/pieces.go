@@ -526,7 +526,7 @@ func (s *Server) fits(d *template.Document, op edit.Op) error {
 		if md.Meta.Kind == template.Picture {
 			what = "pictures"
 		}
-		return badRequest{fmt.Errorf("The pocket %s takes no %s, and %s is one.", p.Name, what, md.Name)}
+		return badRequest{fmt.Errorf("pocket %s takes no %s, and %s is one; choose other media or another pocket", p.Name, what, md.Name)}
 	}
 	return nil
 }

@@ -23,7 +23,8 @@ type Piece struct {
 // Op is one change. Kind says which of the members it uses:
 //
 //	fill    Pocket, Media ("" puts the stand-in back); keeps the framing
-//	frame   Pocket, Framing (null resets), Format ("" frames in all formats)
+//	frame   Pocket, Framing (null resets), Format ("" frames in all formats
+//	        that have no framing of their own)
 //	entry   Entry, Value (null resets to the default)
 //	name    Name
 //	batch   Ops, applied in order as one change
@@ -82,7 +83,6 @@ func apply(d *template.Document, p *Piece, op Op, depth int) error {
 		switch {
 		case op.Format == "":
 			f.Framing = op.Framing
-			f.Formats = nil
 		case op.Framing == nil:
 			delete(f.Formats, op.Format)
 		default:

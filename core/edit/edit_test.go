@@ -82,6 +82,20 @@ func TestSwappingKeepsTheFraming(t *testing.T) {
 	}
 }
 
+func TestFramingAllFormatsKeepsThoseFramedApart(t *testing.T) {
+	d := sample.Split(t)
+	p, _, err := Apply(d, Piece{Name: "x"}, everyOp[2])
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, op := range []Op{everyOp[1], {Kind: "frame", Pocket: "flood"}} {
+		next, changes, err := Apply(d, p, op)
+		if err != nil || next.Values.Fills["flood"].Formats["square"].Zoom != 3 {
+			t.Errorf("%+v: the square format's own framing is lost: %v, %v", op, changes, err)
+		}
+	}
+}
+
 func TestUndoOfWhatSomebodyElseChangedIsAConflict(t *testing.T) {
 	d := sample.Split(t)
 	p, mine, _ := Apply(d, Piece{Name: "x"}, Op{Kind: "fill", Pocket: "flood", Media: mediaA})

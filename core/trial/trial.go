@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"math"
 
+	"ivypocket/core/geom"
 	"ivypocket/core/raster"
 	"ivypocket/core/scene"
 	"ivypocket/core/sheet"
@@ -281,15 +282,7 @@ func (t *runner) seen(s *scene.Scene, layer string, poster int64) (frame int64, 
 			if it.Layer != layer {
 				continue
 			}
-			in := it.Box
-			if in.X < 0 {
-				in.W, in.X = in.W+in.X, 0
-			}
-			if in.Y < 0 {
-				in.H, in.Y = in.H+in.Y, 0
-			}
-			in.W = math.Min(in.W, float64(size.W)-in.X)
-			in.H = math.Min(in.H, float64(size.H)-in.Y)
+			in := it.Box.Intersect(geom.Box{W: float64(size.W), H: float64(size.H)})
 			if v := in.W * in.H * it.Opacity; v > best*1.001 {
 				best, frame, ok = v, f, true
 			}

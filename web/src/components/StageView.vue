@@ -429,7 +429,7 @@ const faults = computed(() => [...(store.piece?.faults ?? []), failure.value, dr
             </mask>
             <rect v-if="o.box.w > 2 && o.box.h > 2" class="hit" :x="o.box.x" :y="o.box.y" :width="o.box.w" :height="o.box.h" :rx="o.radius" :data-pocket="o.pocket"
               role="button" tabindex="0" :aria-label="`Pocket ${pocketName(o.pocket)}`" :aria-pressed="store.selected === o.pocket"
-              @pointerdown="store.selected = o.pocket" @focus="store.selected = o.pocket" @dblclick="enter(o.pocket)" @keydown.enter.stop.prevent="enter(o.pocket)"
+              @pointerdown="store.selected = o.pocket" @focus="store.selected = o.pocket" @dblclick="enter(o.pocket)" @keydown.enter.stop.prevent="store.framing ? (store.framing = false) : enter(o.pocket)"
               @dragenter.prevent="over = o.pocket" @dragover.prevent.stop="over = o.pocket" @dragleave="over = ''" @drop.prevent.stop="drop($event, o.pocket)" />
             <rect class="under" v-bind="seam(o)" :mask="hiders(i).length ? `url(#hidden-${i})` : undefined" :class="{ on: store.selected === o.pocket }" />
             <rect class="sewn" v-bind="seam(o)" :mask="hiders(i).length ? `url(#hidden-${i})` : undefined" :class="{ on: store.selected === o.pocket, over: over === o.pocket }" />

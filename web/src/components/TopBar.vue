@@ -45,7 +45,6 @@ function named() {
   naming.value = false
   if (name.value.trim() && name.value.trim() !== store.piece?.name) void store.change({ kind: 'name', name: name.value })
 }
-defineExpose({ rendering, keys })
 
 window.addEventListener('keydown', (e) => {
   const t = e.target as HTMLElement
