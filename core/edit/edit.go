@@ -12,6 +12,7 @@ import (
 	"ivypocket/core/geom"
 	"ivypocket/core/sheet"
 	"ivypocket/core/template"
+	"ivypocket/core/timing"
 )
 
 // Piece is a release filled by an editor.
@@ -22,18 +23,21 @@ type Piece struct {
 
 // Op is one change. Kind says which of the members it uses:
 //
-//	fill    Pocket, Media ("" puts the stand-in back); keeps the framing
+//	fill    Pocket, Media ("" puts the stand-in back); keeps the framing and
+//	        how a clip runs, but begins other media at its first frame
 //	frame   Pocket, Framing (null resets), Format ("" frames in all formats
 //	        that have no framing of their own)
+//	play    Pocket, Play (null resets)
 //	entry   Entry, Value (null resets to the default)
 //	name    Name
 //	batch   Ops, applied in order as one change
 type Op struct {
-	Kind    string          `json:"kind" enum:"fill,frame,entry,name,batch"`
+	Kind    string          `json:"kind" enum:"fill,frame,play,entry,name,batch"`
 	Pocket  string          `json:"pocket,omitempty"`
 	Media   string          `json:"media,omitempty"`
 	Format  string          `json:"format,omitempty"`
 	Framing *geom.Framing   `json:"framing,omitempty"`
+	Play    *timing.Play    `json:"play,omitempty"`
 	Entry   string          `json:"entry,omitempty"`
 	Value   *template.Value `json:"value,omitempty"`
 	Name    string          `json:"name,omitempty"`
@@ -73,6 +77,13 @@ func apply(d *template.Document, p *Piece, op Op, depth int) error {
 			return fmt.Errorf("pocket: the template has no pocket named %q", op.Pocket)
 		}
 		f := v.Fills[op.Pocket]
+		if f.Play != nil && f.Media != op.Media {
+			p := *f.Play
+			p.In = 0
+			if f.Play = &p; p == (timing.Play{}) {
+				f.Play = nil
+			}
+		}
 		f.Media = op.Media
 		setFill(v, op.Pocket, f)
 	case "frame":
@@ -91,6 +102,13 @@ func apply(d *template.Document, p *Piece, op Op, depth int) error {
 			}
 			f.Formats[op.Format] = *op.Framing
 		}
+		setFill(v, op.Pocket, f)
+	case "play":
+		if d.Pocket(op.Pocket) == nil {
+			return fmt.Errorf("pocket: the template has no pocket named %q", op.Pocket)
+		}
+		f := v.Fills[op.Pocket]
+		f.Play = op.Play
 		setFill(v, op.Pocket, f)
 	case "entry":
 		if sheet.Entry(d, op.Entry) == nil {
@@ -117,13 +135,13 @@ func apply(d *template.Document, p *Piece, op Op, depth int) error {
 			}
 		}
 	default:
-		return fmt.Errorf("kind: %q is not one of fill, frame, entry, name, batch", op.Kind)
+		return fmt.Errorf("kind: %q is not one of fill, frame, play, entry, name, batch", op.Kind)
 	}
 	return nil
 }
 
 func setFill(v *sheet.Values, pocket string, f sheet.Fill) {
-	if f.Media == "" && f.Framing == nil && len(f.Formats) == 0 {
+	if f.Empty() {
 		delete(v.Fills, pocket)
 		return
 	}
@@ -143,6 +161,11 @@ func Title(d *template.Document, op Op) string {
 			return "Reset framing of " + pocketName(d, op.Pocket)
 		}
 		return "Frame " + pocketName(d, op.Pocket)
+	case "play":
+		if op.Play == nil {
+			return "Reset how " + pocketName(d, op.Pocket) + " runs"
+		}
+		return "Set how " + pocketName(d, op.Pocket) + " runs"
 	case "entry":
 		if e := sheet.Entry(d, op.Entry); e != nil {
 			if op.Value == nil {
@@ -221,7 +244,7 @@ func Overlap(a, b []Change) string {
 }
 
 // flatten turns a piece into the smallest things that are changed on their
-// own: its name, each pocket's media, each framing, each entry.
+// own: its name, each pocket's media and how it runs, each framing, each entry.
 func flatten(p Piece) (map[string]json.RawMessage, error) {
 	flat := map[string]json.RawMessage{}
 	put := func(path string, v any) error {
@@ -236,6 +259,9 @@ func flatten(p Piece) (map[string]json.RawMessage, error) {
 		}
 		if f.Framing != nil {
 			errs = append(errs, put("fills/"+id+"/framing", f.Framing))
+		}
+		if f.Play != nil {
+			errs = append(errs, put("fills/"+id+"/play", f.Play))
 		}
 		for k, fr := range f.Formats {
 			errs = append(errs, put("fills/"+id+"/formats/"+k, fr))
@@ -267,6 +293,8 @@ func unflatten(flat map[string]json.RawMessage) (Piece, error) {
 				get(b, &f.Media)
 			case "framing":
 				get(b, &f.Framing)
+			case "play":
+				get(b, &f.Play)
 			case "formats":
 				var fr geom.Framing
 				get(b, &fr)

@@ -17,13 +17,7 @@ type Info struct {
 	// Size is the upright size in pixels; for vector drawings their own size.
 	Size geom.Size
 	// Clip is set for footage.
-	Clip *Clip
-}
-
-// Clip is the time of a piece of footage.
-type Clip struct {
-	Rate   timing.Rate
-	Frames int64
+	Clip *timing.Clip
 }
 
 // Library tells what media there is, by hash.
@@ -57,6 +51,7 @@ type layer struct {
 	info    Info
 	place   geom.Placement // of the media in the box at rest
 	framing geom.Framing
+	play    timing.Play
 	cell    *geom.Cell
 }
 
@@ -111,6 +106,7 @@ func Compile(r *sheet.Resolved, format string, lib Library) (*Scene, error) {
 				}
 				y.info = info
 				y.framing = r.Framing(y.Pocket, format)
+				y.play = r.Play(y.Pocket)
 				y.place = y.framing.Place(info.Size, y.box.Size())
 			}
 		}
@@ -199,7 +195,7 @@ func (s *Scene) At(dst *List, t timing.TemplateTime, size Size) {
 			item.Media = y.media
 			item.MediaSize = y.info.Size
 			if y.info.Clip != nil {
-				item.Frame = int64(s.time.Source(t, timing.TemplateTime{Rat: timing.Int(0)}, y.info.Clip.Rate, y.info.Clip.Frames))
+				item.Frame = int64(s.time.Source(t, timing.TemplateTime{Rat: timing.Int(0)}, y.info.Clip, y.play))
 			}
 			item.Still = y.info.Clip == nil
 			item.RestBox = geom.Box{X: y.box.X * kx, Y: y.box.Y * ky, W: y.box.W * kx, H: y.box.H * ky}

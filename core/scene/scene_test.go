@@ -18,11 +18,13 @@ import (
 
 func hash(c string) string { return "sha256:" + strings.Repeat(c, 64) }
 
+var fifty = timing.Even(timing.Rate{Rat: timing.Int(50)}, 40)
+
 var source = sample.Source{
 	hash("a"): {W: 400, H: 300, RGBA: [4]uint8{10, 120, 40, 255}},
 	hash("b"): {W: 200, H: 500, RGBA: [4]uint8{90, 20, 140, 255}},
 	hash("c"): {W: 100, H: 100, RGBA: [4]uint8{9, 9, 9, 128}},
-	hash("d"): {W: 320, H: 180, RGBA: [4]uint8{0, 80, 0, 255}, Clip: &scene.Clip{Rate: timing.Rate{Rat: timing.Int(50)}, Frames: 40}},
+	hash("d"): {W: 320, H: 180, RGBA: [4]uint8{0, 80, 0, 255}, Clip: &fifty},
 }
 
 func fills(pairs ...string) sheet.Values {

@@ -8,6 +8,7 @@ import (
 
 	"ivypocket/core/geom"
 	"ivypocket/core/template"
+	"ivypocket/core/timing"
 )
 
 // Fill is the media an editor put in a pocket, and how it lies there.
@@ -17,6 +18,13 @@ type Fill struct {
 	Framing *geom.Framing `json:"framing,omitempty"`
 	// Formats holds framings that differ in one format, by its id.
 	Formats map[string]geom.Framing `json:"formats,omitempty" required:"false"`
+	// Play is how a clip runs; nil is the pocket's own way.
+	Play *timing.Play `json:"play,omitempty"`
+}
+
+// Empty reports whether the fill says nothing.
+func (f Fill) Empty() bool {
+	return f.Media == "" && f.Framing == nil && len(f.Formats) == 0 && f.Play == nil
 }
 
 // Values is all that an editor gave: fills by pocket, entries by data name.
@@ -38,6 +46,10 @@ func (v Values) Clone() Values {
 			formats[k] = fr
 		}
 		f.Formats = formats
+		if f.Play != nil {
+			p := *f.Play
+			f.Play = &p
+		}
 		c.Fills[id] = f
 	}
 	for k, e := range v.Entries {
@@ -66,6 +78,9 @@ func (v Values) Validate(d *template.Document) error {
 		}
 		if f.Framing != nil {
 			add(path+".framing", f.Framing.Validate())
+		}
+		if f.Play != nil {
+			add(path+".play", f.Play.Validate())
 		}
 		for _, k := range sorted(f.Formats) {
 			if d.Format(k) == nil {
@@ -156,6 +171,25 @@ func (r *Resolved) Framing(pocket, format string) geom.Framing {
 		return p.DefaultFraming()
 	}
 	return geom.DefaultFraming(geom.Cover)
+}
+
+// Play is how a clip runs in a pocket: as the editor set it, else as the
+// template does. The stand-in's in-point is the stand-in's alone.
+func (r *Resolved) Play(pocket string) timing.Play {
+	f := r.Values.Fills[pocket]
+	if f.Play != nil {
+		return *f.Play
+	}
+	var play timing.Play
+	if p := r.Doc.Pocket(pocket); p != nil {
+		if p.Play != nil {
+			play = *p.Play
+		}
+		if f.Media == "" && p.StandIn != nil {
+			play.In = p.StandIn.InPoint
+		}
+	}
+	return play
 }
 
 func sorted[V any](m map[string]V) []string {

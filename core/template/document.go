@@ -84,6 +84,7 @@ type MediaKind string
 const (
 	Picture MediaKind = "picture"
 	Footage MediaKind = "footage"
+	Sound   MediaKind = "sound"
 	Logo    MediaKind = "logo"
 )
 
@@ -94,7 +95,10 @@ type Pocket struct {
 	Kinds []MediaKind `json:"kinds" doc:"What the pocket takes"`
 	// Framing is how media lies in the pocket unless an editor frames it.
 	Framing *geom.Framing `json:"framing,omitempty"`
-	StandIn *StandIn      `json:"standIn,omitempty"`
+	// Play is how clips run in the pocket unless an editor says otherwise; its
+	// in-point is always the first frame.
+	Play    *timing.Play `json:"play,omitempty"`
+	StandIn *StandIn     `json:"standIn,omitempty"`
 }
 
 // Takes reports whether the pocket takes media of a kind. A logo is a picture
@@ -133,6 +137,8 @@ func (p Pocket) DefaultFraming() geom.Framing {
 // StandIn is the sample media a pocket holds while the template is built.
 type StandIn struct {
 	Media string `json:"media" doc:"sha256:…"`
+	// InPoint is the first frame that is seen of a stand-in that is a clip.
+	InPoint timing.SourceFrame `json:"inPoint,omitempty"`
 }
 
 // LayerKind is what a layer draws.

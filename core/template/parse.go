@@ -171,7 +171,7 @@ var later = map[string][]string{
 	"Pocket":    {"shape", "limits", "lining", "role", "best"},
 	"Entry":     {"choices", "required", "stops", "lines", "seconds", "limits"},
 	"Tie":       {"stops", "formula"},
-	"StandIn":   {"inPoint", "framing"},
+	"StandIn":   {"framing"},
 }
 
 // checkTree walks a decoded tree beside the type it is meant for and reports

@@ -161,7 +161,7 @@ func (d *Document) validatePocket(l *faultList, path string, p Pocket, unique fu
 	for k, kind := range p.Kinds {
 		switch kind {
 		case Picture, Footage, Logo:
-		case "sound":
+		case Sound:
 			l.add(fmt.Sprintf("%s.kinds[%d]", path, k), "sound is part of the format, but this version does not play it yet; leave it out")
 		default:
 			l.add(fmt.Sprintf("%s.kinds[%d]", path, k), "%q is not one of picture, footage, logo", kind)
@@ -170,8 +170,19 @@ func (d *Document) validatePocket(l *faultList, path string, p Pocket, unique fu
 	if p.Framing != nil {
 		l.err(path+".framing", p.Framing.Validate())
 	}
-	if p.StandIn != nil && !ValidHash(p.StandIn.Media) {
-		l.add(path+".standIn.media", "%q is not sha256: and 64 hex digits", p.StandIn.Media)
+	if p.Play != nil {
+		l.err(path+".play", p.Play.Validate())
+		if p.Play.In != 0 {
+			l.add(path+".play.in", "a pocket knows no clip beforehand; set standIn.inPoint instead")
+		}
+	}
+	if p.StandIn != nil {
+		if !ValidHash(p.StandIn.Media) {
+			l.add(path+".standIn.media", "%q is not sha256: and 64 hex digits", p.StandIn.Media)
+		}
+		if p.StandIn.InPoint < 0 {
+			l.add(path+".standIn.inPoint", "frame %d is below 0", p.StandIn.InPoint)
+		}
 	}
 }
 

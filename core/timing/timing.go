@@ -204,7 +204,8 @@ type OutputFrame int64
 // necessarily whole).
 type TemplateTime struct{ Rat }
 
-// SourceFrame counts the frames of a clip, from 0.
+// SourceFrame counts the frames of a clip in the order in which they are
+// seen, from 0.
 type SourceFrame int64
 
 // Map is the way from output frames to template time and on to the frames of
@@ -216,14 +217,6 @@ type Map struct {
 
 // At returns the template time of an output frame.
 func (m Map) At(f OutputFrame) TemplateTime { return TemplateTime{Int(int64(f))} }
-
-// Source returns the frame of a clip seen at a template time: the clip's
-// frame whose interval [n, n+1)/rate holds the instant. A clip shorter than
-// the template holds its last frame.
-func (m Map) Source(t TemplateTime, start TemplateTime, clip Rate, frames int64) SourceFrame {
-	n := t.Sub(start.Rat).Div(m.Rate.Rat).Mul(clip.Rat).Floor()
-	return SourceFrame(max(0, min(n, frames-1)))
-}
 
 // Seconds returns the length of a number of frames.
 func (r Rate) Seconds(frames int64) Rat { return Int(frames).Div(r.Rat) }

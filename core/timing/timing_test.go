@@ -89,30 +89,6 @@ func TestTracksHoldEaseAndEnd(t *testing.T) {
 	}
 }
 
-// Worked by hand: 29.97 against 25, 24 and itself, where counting frames by a
-// rounded rate would drift.
-func TestSourceFramesAreExact(t *testing.T) {
-	m := Map{Rate: rate(t, "29.97"), Frames: 1 << 40}
-	for _, c := range []struct {
-		clip  string
-		frame OutputFrame
-		want  SourceFrame
-	}{
-		{"29.97", 123456, 123456},
-		{"30", 30000, 30030}, // 30000 frames last 1001 s
-		{"25", 30000, 25025},
-		{"24000/1001", 30000, 24000},
-		{"59.94", 7, 14},
-	} {
-		if got := m.Source(m.At(c.frame), TemplateTime{Int(0)}, rate(t, c.clip), 1<<40); got != c.want {
-			t.Errorf("frame %d over a clip at %s: %d, want %d", c.frame, c.clip, got, c.want)
-		}
-	}
-	if got := m.Source(m.At(500), TemplateTime{Int(0)}, rate(t, "25"), 100); got != 99 {
-		t.Errorf("a clip of 100 frames holds frame %d, want its last", got)
-	}
-}
-
 func TestRatesAreReadExactly(t *testing.T) {
 	for in, want := range map[string]Rat{`"29.97"`: {30000, 1001}, `29.97`: {30000, 1001}, `"30000/1001"`: {30000, 1001}, `25`: {25, 1}, `"23.976"`: {24000, 1001}, `12.5`: {25, 2}} {
 		var r Rate

@@ -13,6 +13,7 @@ import (
 	"ivypocket/core/raster"
 	"ivypocket/core/scene"
 	"ivypocket/core/template"
+	"ivypocket/core/timing"
 )
 
 // Split reads the written split, with pieces of its text replaced, from a
@@ -37,7 +38,7 @@ type Source map[string]Media
 type Media struct {
 	W, H  int
 	RGBA  [4]uint8
-	Clip  *scene.Clip
+	Clip  *timing.Clip
 	Asked *int // counts how often pixels were asked for
 }
 
