@@ -9,8 +9,8 @@ export CGO_ENABLED := 1
 DATA ?= $(HOME)/.local/share/ivypocket
 ADDR ?= 127.0.0.1:8420
 
-RUNTIME  := ffmpeg librsvg2-bin util-linux
-BUILDING := gcc libc6-dev pkg-config libsqlite3-dev libturbojpeg0-dev
+RUNTIME  := ffmpeg librsvg2-bin webp libavif-bin util-linux
+BUILDING := gcc libc6-dev pkg-config libsqlite3-dev libturbojpeg0-dev liblcms2-dev
 TESTING  := chromium
 
 WEB := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/tsconfig.json web/package.json

@@ -16,6 +16,8 @@ require (
 	github.com/pressly/goose/v3 v3.29.0
 	github.com/rwcarlsen/goexif v0.0.0-20190401172101-9e8deecbddbd
 	github.com/spf13/cobra v1.10.2
+	github.com/tus/tusd/v2 v2.9.1
+	golang.org/x/exp v0.0.0-20261011100332-faecfb24eb49
 	golang.org/x/image v0.47.0
 	golang.org/x/sync v0.24.0
 )

@@ -34,6 +34,7 @@ import (
 	"ivypocket/deliver"
 	"ivypocket/demo"
 	"ivypocket/media"
+	"ivypocket/media/helper"
 	"ivypocket/server"
 	"ivypocket/store"
 )
@@ -106,7 +107,7 @@ func BenchmarkPaint(b *testing.B) {
 			if err != nil {
 				b.Fatal(err)
 			}
-			p := scene.NewPainter(lib.Stage(), 256<<20)
+			p := scene.NewPainter(scene.NewPictures(lib.Stage(), 256<<20))
 			defer p.Close()
 			var l scene.List
 			var dst raster.Surface
@@ -140,7 +141,10 @@ func BenchmarkPaint(b *testing.B) {
 // front is a server over the set.
 func front(b *testing.B, h fourWinds) (url, piece string) {
 	b.Helper()
-	srv := server.New(h.store, fstest.MapFS{}, slog.New(slog.DiscardHandler))
+	srv, err := server.New(h.store, fstest.MapFS{}, slog.New(slog.DiscardHandler))
+	if err != nil {
+		b.Fatal(err)
+	}
 	ctx, cancel := context.WithCancel(context.Background())
 	ended := make(chan struct{})
 	go func() { _ = srv.Run(ctx); close(ended) }()
@@ -276,13 +280,13 @@ func BenchmarkRender1080p(b *testing.B) {
 	var ours, encoder, rival []time.Duration
 	for b.Loop() {
 		t := time.Now()
-		src := lib.Originals(ctx)
+		src := lib.Originals(ctx, helper.Foreground)
 		if err := deliver.Render(ctx, job, src, filepath.Join(dir, "ours.mp4"), deliver.Hooks{}); err != nil {
 			b.Fatal(err)
 		}
 		src.Close()
 		ours = append(ours, time.Since(t))
-		encoder = append(encoder, run(deliver.EncoderArgs(1920, 1080, h.doc.Rate, raw, filepath.Join(dir, "encoder.mp4"))))
+		encoder = append(encoder, run(deliver.EncoderArgs(deliver.MP4, false, 1920, 1080, h.doc.Rate, raw, filepath.Join(dir, "encoder.mp4"))))
 		rival = append(rival, run(graph))
 	}
 	o, e, g := quantile(ours, 0.5), quantile(encoder, 0.5), quantile(rival, 0.5)
@@ -314,7 +318,7 @@ func prepareRivals(b *testing.B, h fourWinds, lib *media.Library, dir string) (r
 	if err != nil {
 		b.Fatal(err)
 	}
-	p := scene.NewPainter(lib.Stage(), 256<<20)
+	p := scene.NewPainter(scene.NewPictures(lib.Stage(), 256<<20))
 	defer p.Close()
 	size := scene.Size{W: 1920, H: 1080}
 	var l scene.List

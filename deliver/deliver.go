@@ -4,7 +4,6 @@
 package deliver
 
 import (
-	"bytes"
 	"context"
 	"errors"
 	"fmt"
@@ -12,11 +11,9 @@ import (
 	"image/png"
 	"io"
 	"os"
-	"os/exec"
 	"path/filepath"
 	"strings"
 	"syscall"
-	"time"
 
 	"github.com/google/renameio/v2"
 
@@ -25,15 +22,20 @@ import (
 	"ivypocket/core/sheet"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
+	"ivypocket/media/helper"
 )
 
 // Kind is a kind of file.
 type Kind string
 
 const (
-	MP4 Kind = "mp4"
-	PNG Kind = "png"
+	MP4  Kind = "mp4"  // H.264
+	WebM Kind = "webm" // VP9, with or without alpha
+	PNG  Kind = "png"
 )
+
+// Film reports whether a kind holds more than one picture.
+func (k Kind) Film() bool { return k == MP4 || k == WebM }
 
 // Job is one file to be made. It holds all it needs but the media, so that a
 // queued render does not change when its piece does.
@@ -46,9 +48,11 @@ type Job struct {
 	// From and To are output frames, To excluded. A picture is frame From.
 	From int64 `json:"from"`
 	To   int64 `json:"to"`
-	// Width and Height are in pixels; MP4 needs even numbers.
+	// Width and Height are in pixels; films need even numbers.
 	Width  int `json:"width"`
 	Height int `json:"height"`
+	// Alpha keeps what is clear; of films only WebM can.
+	Alpha bool `json:"alpha,omitempty"`
 }
 
 // Frames is how many frames the job draws.
@@ -68,23 +72,26 @@ func (j *Job) Validate() error {
 	if j.Width == 0 && j.Height == 0 {
 		j.Width, j.Height = f.Width, f.Height
 	}
-	if j.To == 0 && j.Kind == MP4 {
+	if j.To == 0 && j.Kind.Film() {
 		j.To = j.Doc.Frames
 	}
 	switch j.Kind {
-	case MP4:
+	case MP4, WebM:
 		if j.From < 0 || j.To <= j.From || j.To > j.Doc.Frames {
 			return fmt.Errorf("frames: %d to %d is not a range within the template's %d frames", j.From, j.To, j.Doc.Frames)
 		}
 		if j.Width%2 != 0 || j.Height%2 != 0 {
-			return fmt.Errorf("size: %d × %d px has an odd side, which MP4 (4:2:0) can't hold", j.Width, j.Height)
+			return fmt.Errorf("size: %d × %d px has an odd side, which films (4:2:0) can't hold", j.Width, j.Height)
 		}
 	case PNG:
 		if j.From < 0 || j.From >= j.Doc.Frames {
 			return fmt.Errorf("frame: %d is not one of the template's %d frames", j.From, j.Doc.Frames)
 		}
 	default:
-		return fmt.Errorf("kind: %q is not one of mp4, png", j.Kind)
+		return fmt.Errorf("kind: %q is not one of mp4, webm, png", j.Kind)
+	}
+	if j.Alpha && j.Kind == MP4 {
+		return errors.New("alpha: MP4 can't hold transparency; choose WebM")
 	}
 	if j.Width < 2 || j.Height < 2 || j.Width > template.MaxSide || j.Height > template.MaxSide {
 		return fmt.Errorf("size: %d × %d px is outside 2 to %d px a side", j.Width, j.Height, template.MaxSide)
@@ -108,6 +115,8 @@ type Hooks struct {
 	Wait func(context.Context) (release func(), err error)
 	// Progress is told how many frames have been encoded.
 	Progress func(done int64)
+	// Rank is that of the encoder.
+	Rank helper.Rank
 }
 
 // cacheBytes bounds the pictures a render keeps.
@@ -126,14 +135,15 @@ func Render(ctx context.Context, j Job, src Source, path string, h Hooks) error 
 	if err != nil {
 		return err
 	}
-	p := scene.NewPainter(src, cacheBytes)
+	pictures := scene.NewPictures(src, cacheBytes)
+	p := scene.NewPainter(pictures)
 	defer p.Close()
 	out, err := renameio.NewPendingFile(path, renameio.WithTempDir(filepath.Dir(path)), renameio.WithPermissions(0o644))
 	if err != nil {
 		return err
 	}
 	defer out.Cleanup()
-	l := &loop{job: j, scene: s, painter: p, hooks: h}
+	l := &loop{job: j, scene: s, pictures: pictures, painter: p, hooks: h}
 	if j.Kind == PNG {
 		err = l.still(ctx, out)
 	} else {
@@ -153,11 +163,11 @@ func plain(err error) error {
 }
 
 type loop struct {
-	job     Job
-	scene   *scene.Scene
-	painter *scene.Painter
-	hooks   Hooks
-	list    scene.List
+	job      Job
+	scene    *scene.Scene
+	pictures *scene.Pictures
+	painter  *scene.Painter
+	hooks    Hooks
 }
 
 // turn waits until this job may paint.
@@ -168,24 +178,8 @@ func (l *loop) turn(ctx context.Context) (leave func(), err error) {
 	return func() {}, ctx.Err()
 }
 
-func (l *loop) at(frame int64) *scene.List {
-	l.scene.At(&l.list, l.scene.Time().At(timing.OutputFrame(frame)), scene.Size{W: l.job.Width, H: l.job.Height})
-	return &l.list
-}
-
-// repaint brings a surface and its video planes to a frame; only rows that
-// have changed since the last one are painted and converted.
-func (l *loop) repaint(ctx context.Context, frame int64, s *raster.Surface, planes []byte) error {
-	leave, err := l.turn(ctx)
-	if err != nil {
-		return err
-	}
-	defer leave()
-	y0, y1, err := l.painter.Repaint(ctx, l.at(frame), s)
-	if err == nil {
-		s.YUV420(planes, y0, y1)
-	}
-	return err
+func (l *loop) at(list *scene.List, frame int64) {
+	l.scene.At(list, l.scene.Time().At(timing.OutputFrame(frame)), scene.Size{W: l.job.Width, H: l.job.Height})
 }
 
 func (l *loop) progress(done int64) {
@@ -196,11 +190,17 @@ func (l *loop) progress(done int64) {
 
 func (l *loop) still(ctx context.Context, w io.Writer) error {
 	var s raster.Surface
+	var list scene.List
+	var ready scene.Ready
+	l.at(&list, l.job.From)
+	if err := l.pictures.Ready(ctx, &list, &ready); err != nil {
+		return err
+	}
 	leave, err := l.turn(ctx)
 	if err != nil {
 		return err
 	}
-	err = l.painter.Paint(ctx, l.at(l.job.From), &s)
+	err = l.painter.PaintReady(&list, &ready, &s)
 	leave()
 	if err != nil {
 		return err
@@ -221,132 +221,6 @@ func WritePNG(w io.Writer, s *raster.Surface) error {
 		img = s.Straight()
 	}
 	return enc.Encode(w, img)
-}
-
-// inFlight is how many frames may wait between painter and encoder: enough
-// that neither waits while the other is at a hard one.
-const inFlight = 8
-
-// Linux's fcntl command F_SETPIPE_SZ, and the size asked for.
-const (
-	setPipeSize = 1031
-	pipeBytes   = 1 << 20
-)
-
-// picture is a painted frame, and how many frames in a row it is.
-type picture struct {
-	planes []byte
-	times  int64
-}
-
-// same is how many frames from f on are one picture: equal draw lists share an
-// address, and what has been painted once is not painted again.
-func (l *loop) same(f int64) int64 {
-	first, n := l.at(f).Address(), int64(1)
-	for f+n < l.job.To && l.at(f+n).Address() == first {
-		n++
-	}
-	return n
-}
-
-// film paints frames while ffmpeg encodes those before them.
-func (l *loop) film(ctx context.Context, to string) error {
-	ctx, stop := context.WithCancel(ctx)
-	defer stop()
-	cmd := exec.CommandContext(ctx, "ffmpeg", EncoderArgs(l.job.Width, l.job.Height, l.job.Doc.Rate, "pipe:0", to)...)
-	cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true, Pdeathsig: syscall.SIGKILL}
-	cmd.Cancel = func() error { return syscall.Kill(-cmd.Process.Pid, syscall.SIGKILL) }
-	cmd.WaitDelay = 2 * time.Second
-	var complaint bytes.Buffer
-	cmd.Stderr = &complaint
-	theirs, in, err := os.Pipe()
-	if err != nil {
-		return err
-	}
-	// A roomy pipe spares thousands of turns between the two programs; where the
-	// system does not grant it, the usual one does.
-	_, _, _ = syscall.Syscall(syscall.SYS_FCNTL, in.Fd(), setPipeSize, pipeBytes)
-	cmd.Stdin = theirs
-	err = cmd.Start()
-	theirs.Close()
-	if err != nil {
-		in.Close()
-		return fmt.Errorf("ffmpeg could not be started: %w", err)
-	}
-	free := make(chan []byte, inFlight)
-	for range inFlight {
-		free <- make([]byte, raster.YUV420Size(l.job.Width, l.job.Height))
-	}
-	ready := make(chan picture, inFlight)
-	written := make(chan error, 1)
-	go func() {
-		defer in.Close()
-		var done int64
-		for p := range ready {
-			for range p.times {
-				if _, err := in.Write(p.planes); err != nil {
-					stop() // the painter must not wait for a writer that is gone
-					written <- err
-					return
-				}
-				done++
-				l.progress(done)
-			}
-			free <- p.planes
-		}
-		written <- nil
-	}()
-	paintErr := func() error {
-		defer close(ready)
-		var s raster.Surface
-		whole := make([]byte, raster.YUV420Size(l.job.Width, l.job.Height))
-		for f := l.job.From; f < l.job.To; {
-			same := l.same(f)
-			if err := l.repaint(ctx, f, &s, whole); err != nil {
-				return fmt.Errorf("frame %d: %w", f, err)
-			}
-			select {
-			case planes := <-free:
-				copy(planes, whole)
-				ready <- picture{planes, same}
-			case <-ctx.Done():
-				return ctx.Err()
-			}
-			f += same
-		}
-		return nil
-	}()
-	if paintErr != nil {
-		stop()
-	}
-	writeErr := <-written
-	waitErr := cmd.Wait()
-	switch {
-	case writeErr != nil && strings.Contains(complaint.String(), "No space left"):
-		return syscall.ENOSPC
-	case paintErr != nil && (writeErr == nil || !errors.Is(paintErr, context.Canceled)):
-		return paintErr
-	case waitErr != nil || writeErr != nil:
-		if ctx.Err() != nil && complaint.Len() == 0 {
-			return ctx.Err()
-		}
-		if strings.Contains(complaint.String(), "No space left") {
-			return syscall.ENOSPC
-		}
-		return fmt.Errorf("ffmpeg: %s", strings.TrimSpace(complaint.String()))
-	}
-	return nil
-}
-
-// EncoderArgs makes ffmpeg encode raw frames, as raster.YUV420 makes them, as
-// H.264 in MP4 tagged as BT.709, limited range.
-func EncoderArgs(w, h int, rate timing.Rate, input, to string) []string {
-	tags := []string{"-color_range", "tv", "-colorspace", "bt709", "-color_primaries", "bt709", "-color_trc", "bt709"}
-	args := append([]string{"-v", "error", "-nostdin", "-y", "-f", "rawvideo", "-pix_fmt", "yuv420p",
-		"-s", fmt.Sprintf("%dx%d", w, h), "-r", rate.String()}, tags...)
-	args = append(args, "-i", input, "-c:v", "libx264", "-preset", "veryfast", "-crf", "18", "-chroma_sample_location", "left")
-	args = append(args, tags...)
-	return append(args, "-movflags", "+faststart", "-f", "mp4", to)
 }
 
 // FileName is a name for the job's file that every system takes.

@@ -18,6 +18,7 @@ import (
 	"ivypocket/core/timing"
 	"ivypocket/deliver"
 	"ivypocket/media"
+	"ivypocket/media/helper"
 	"ivypocket/media/mediatest"
 )
 
@@ -46,7 +47,7 @@ func setUp(t *testing.T) (deliver.Job, *media.Library) {
 // ffprobe is the referee of frame count, rate, pixel format and colour tags.
 func TestFilmsHaveTheirFramesAndTags(t *testing.T) {
 	j, lib := setUp(t)
-	src := lib.Originals(context.Background())
+	src := lib.Originals(context.Background(), helper.Foreground)
 	defer src.Close()
 	path := filepath.Join(t.TempDir(), "a.mp4")
 	var last int64
@@ -78,7 +79,7 @@ func TestFilmsShowWhatWasPainted(t *testing.T) {
 	j, lib := setUp(t)
 	j.From, j.To = 20, 60
 	ctx := context.Background()
-	src := lib.Originals(ctx)
+	src := lib.Originals(ctx, helper.Foreground)
 	defer src.Close()
 	path := filepath.Join(t.TempDir(), "a.mp4")
 	if err := deliver.Render(ctx, j, src, path, deliver.Hooks{}); err != nil {
@@ -89,7 +90,7 @@ func TestFilmsShowWhatWasPainted(t *testing.T) {
 		t.Fatalf("%v: %d bytes", err, len(raw))
 	}
 	for _, n := range []int64{20, 35, 59} {
-		want := still(t, j, lib.Still(), n)
+		want := still(t, j, lib.Single(), n)
 		got := raw[(n-20)*480*270*4:][:480*270*4]
 		sum := 0.0
 		for i := range want.Pix {
@@ -112,7 +113,7 @@ func still(t *testing.T, j deliver.Job, src scene.Source, n int64) *raster.Surfa
 	if err != nil {
 		t.Fatal(err)
 	}
-	p := scene.NewPainter(src, 64<<20)
+	p := scene.NewPainter(scene.NewPictures(src, 64<<20))
 	defer p.Close()
 	var l scene.List
 	var out raster.Surface
@@ -127,13 +128,13 @@ func TestPicturesAreWithoutLoss(t *testing.T) {
 	j, lib := setUp(t)
 	j.Kind, j.From = deliver.PNG, 33
 	path := filepath.Join(t.TempDir(), "a.png")
-	src := lib.Originals(context.Background())
+	src := lib.Originals(context.Background(), helper.Foreground)
 	defer src.Close()
 	if err := deliver.Render(context.Background(), j, src, path, deliver.Hooks{}); err != nil {
 		t.Fatal(err)
 	}
 	raw, err := exec.Command("ffmpeg", "-v", "error", "-i", path, "-f", "rawvideo", "-pix_fmt", "rgba", "-").Output()
-	if err != nil || !bytes.Equal(raw, still(t, j, lib.Still(), 33).Pix) {
+	if err != nil || !bytes.Equal(raw, still(t, j, lib.Single(), 33).Pix) {
 		t.Errorf("another decoder reads other pixels than were painted: %v", err)
 	}
 }
@@ -141,7 +142,7 @@ func TestPicturesAreWithoutLoss(t *testing.T) {
 func TestACancelledRenderLeavesNothing(t *testing.T) {
 	j, lib := setUp(t)
 	ctx, cancel := context.WithCancel(context.Background())
-	src := lib.Originals(ctx)
+	src := lib.Originals(ctx, helper.Foreground)
 	defer src.Close()
 	dir := t.TempDir()
 	err := deliver.Render(ctx, j, src, filepath.Join(dir, "a.mp4"), deliver.Hooks{Progress: func(n int64) {

@@ -61,7 +61,7 @@ func clip(id, of, name string, w, h int, rate string, frames int) file {
 		if err != nil {
 			return err
 		}
-		cmd := exec.CommandContext(ctx, "ffmpeg", deliver.EncoderArgs(w, h, r, "pipe:0", path)...)
+		cmd := exec.CommandContext(ctx, "ffmpeg", deliver.EncoderArgs(deliver.MP4, false, w, h, r, "pipe:0", path)...)
 		in, err := cmd.StdinPipe()
 		if err != nil {
 			return err

@@ -34,7 +34,10 @@ func serve(t *testing.T, dir string) (url string, stop func()) {
 	if err := demo.Seed(context.Background(), s, func(string) {}); err != nil {
 		t.Fatal(err)
 	}
-	srv := server.New(s, web.Files(), slog.New(slog.DiscardHandler))
+	srv, err := server.New(s, web.Files(), slog.New(slog.DiscardHandler))
+	if err != nil {
+		t.Fatal(err)
+	}
 	ctx, cancel := context.WithCancel(context.Background())
 	ended := make(chan error, 1)
 	go func() { ended <- srv.Run(ctx) }()

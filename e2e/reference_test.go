@@ -13,6 +13,7 @@ import (
 	"image/png"
 	"math"
 	"os"
+	"path/filepath"
 	"testing"
 	"time"
 
@@ -83,7 +84,7 @@ func TestFramingAgreesWithObjectFit(t *testing.T) {
 	for name, size := range map[string]image.Point{"landscape": {640, 240}, "portrait": {180, 420}, "square": {300, 300}} {
 		img := smooth(size.X, size.Y)
 		url := "data:image/png;base64," + base64.StdEncoding.EncodeToString(mediatest.PNG(t, img))
-		painter := scene.NewPainter(only{raster.FromImage(img)}, 64<<20)
+		painter := scene.NewPainter(scene.NewPictures(only{raster.FromImage(img)}, 64<<20))
 		t.Cleanup(painter.Close)
 		for fit, css := range map[geom.Fit]string{geom.Cover: "cover", geom.Contain: "contain", geom.Stretch: "fill", geom.Original: "none"} {
 			for _, focus := range [][2]float64{{0.5, 0.5}, {0, 1}, {0.8, 0.25}} {
@@ -119,6 +120,7 @@ func (o only) Info(string) (scene.Info, bool) {
 	return scene.Info{Size: geom.Size{W: float64(o.s.W), H: float64(o.s.H)}}, true
 }
 func (o only) Vector(string) bool { return false }
+func (o only) Fleeting() bool     { return false }
 func (o only) Picture(context.Context, string, int64, int, int) (*raster.Surface, error) {
 	return o.s, nil
 }
@@ -223,34 +225,109 @@ func TestVectorDrawingsAgreeWithChromium(t *testing.T) {
 	}
 }
 
-// Stills as Chromium decodes them: JPEG in all EXIF orientations, and PNG.
+// Stills as Chromium decodes them, within 2/255. With colour profiles the two
+// use engines of their own, whose tables and rounding differ: 3/255 for
+// primaries and a curve, 20/255 in the shadows of a press's four-dimensional
+// table, which each interpolates in its own way (ours is held to the table's
+// formula in media/still). Of 10 bits Chromium keeps 8 before it leaves
+// Y′CbCr, which costs it up to 5/255. Where
+// subsampled chroma is spread over pixels each decoder has a filter of its own,
+// which a smooth picture keeps within 4/255.
 func TestStillsAgreeWithChromium(t *testing.T) {
 	b := tab(t, 220, 220)
 	dir := mediatest.NewFolder(t)
 	lib := media.NewLibrary(dir)
-	files := map[string][]byte{"png": mediatest.PNG(t, smooth(120, 80))}
-	for o := 1; o <= 8; o++ {
-		files[fmt.Sprintf("jpeg, orientation %d", o)] = mediatest.JPEG(t, smooth(120, 80), o)
+	defer lib.Close()
+	img := smooth(120, 80)
+	plain := mediatest.PNG(t, img)
+	jpg := mediatest.JPEG(t, img, 0)
+	made := func(name string, args ...string) []byte {
+		t.Helper()
+		path := filepath.Join(t.TempDir(), name)
+		mediatest.FFmpeg(t, bytes.NewReader(plain), append(append([]string{"-f", "png_pipe", "-i", "-"}, args...), path)...)
+		data, err := os.ReadFile(path)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return data
 	}
-	for name, data := range files {
-		m := dir.Put(t, name, data)
-		got, err := lib.Stage().Picture(context.Background(), name, 0, m.Width, m.Height)
+	deep := image.NewNRGBA64(img.Rect)
+	half := image.NewNRGBA(img.Rect)
+	grey := image.NewGray(img.Rect)
+	indexed := image.NewPaletted(img.Rect, color.Palette{color.NRGBA{200, 30, 30, 255}, color.NRGBA{30, 200, 30, 128}, color.NRGBA{0, 0, 0, 0}, color.NRGBA{30, 30, 220, 255}})
+	inks := make([]byte, 120*80*4)
+	for y := range 80 {
+		for x := range 120 {
+			c := img.NRGBAAt(x, y)
+			deep.Set(x, y, c)
+			half.SetNRGBA(x, y, color.NRGBA{c.R, c.G, c.B, uint8(55 + x)})
+			grey.Set(x, y, c)
+			indexed.SetColorIndex(x, y, uint8((x/30+y/20)%4))
+			copy(inks[(y*120+x)*4:], []byte{c.R, c.G, c.B, uint8(120 + x)})
+		}
+	}
+	press := mediatest.PrintJPEG(t, inks, 120, 80)
+	for _, c := range []struct {
+		name      string
+		data      []byte
+		mime      string
+		tolerance int
+	}{
+		{"png", plain, "png", 0},
+		{"png of 16 bits", mediatest.PNG(t, deep), "png", 1},
+		{"png with alpha", mediatest.PNG(t, half), "png", 2},
+		{"png with a palette", mediatest.PNG(t, indexed), "png", 1},
+		{"grey png", mediatest.PNG(t, grey), "png", 0},
+		{"interlaced png", made("i.png", "-c:v", "png", "-flags", "+ildct"), "png", 0},
+		{"png with wide colours", mediatest.WithProfile(plain, mediatest.WideRGB()), "png", 3},
+		{"png with wide colours and alpha", mediatest.WithProfile(mediatest.PNG(t, half), mediatest.WideRGB()), "png", 4},
+		{"grey png with a profile", mediatest.WithProfile(mediatest.PNG(t, grey), mediatest.DarkGrey()), "png", 3},
+		{"png with a gamma", mediatest.PNGChunk(plain, "gAMA", []byte{0, 0, 0xd9, 0x03}), "png", 3}, // 1/1.8
+		{"png of P3 by code points", mediatest.PNGChunk(plain, "cICP", []byte{12, 13, 0, 1}), "png", 3},
+		{"jpeg", jpg, "jpeg", 4},
+		{"progressive jpeg without subsampling", made("p.jpg", "-c:v", "mjpeg", "-pix_fmt", "yuvj444p", "-q:v", "2"), "jpeg", 2},
+		{"grey jpeg", made("g.jpg", "-c:v", "mjpeg", "-pix_fmt", "gray", "-q:v", "2"), "jpeg", 2},
+		{"jpeg with wide colours", mediatest.WithProfile(jpg, mediatest.WideRGB()), "jpeg", 5},
+		{"jpeg of print colours", press, "jpeg", 2},
+		{"jpeg of print colours with a profile", mediatest.WithProfile(press, mediatest.Press()), "jpeg", 20},
+		{"lossy webp", made("l.webp", "-c:v", "libwebp", "-quality", "90"), "webp", 2},
+		{"lossless webp", made("n.webp", "-c:v", "libwebp", "-lossless", "1"), "webp", 0},
+		{"gif", made("g.gif"), "gif", 0},
+		{"bmp", made("b.bmp", "-pix_fmt", "bgr24"), "bmp", 0},
+		{"avif", made("a.avif", "-c:v", "libaom-av1", "-still-picture", "1", "-crf", "10", "-cpu-used", "8", "-pix_fmt", "yuv444p"), "avif", 2},
+		{"avif, subsampled", made("s.avif", "-c:v", "libaom-av1", "-still-picture", "1", "-crf", "10", "-cpu-used", "8", "-pix_fmt", "yuv420p"), "avif", 4},
+		{"avif of 10 bits", made("t.avif", "-c:v", "libaom-av1", "-still-picture", "1", "-crf", "10", "-cpu-used", "8", "-pix_fmt", "yuv444p10le"), "avif", 5},
+		{"orientation 1", mediatest.JPEG(t, img, 1), "jpeg", 4}, {"orientation 2", mediatest.JPEG(t, img, 2), "jpeg", 4},
+		{"orientation 3", mediatest.JPEG(t, img, 3), "jpeg", 4}, {"orientation 4", mediatest.JPEG(t, img, 4), "jpeg", 4},
+		{"orientation 5", mediatest.JPEG(t, img, 5), "jpeg", 4}, {"orientation 6", mediatest.JPEG(t, img, 6), "jpeg", 4},
+		{"orientation 7", mediatest.JPEG(t, img, 7), "jpeg", 4}, {"orientation 8", mediatest.JPEG(t, img, 8), "jpeg", 4},
+	} {
+		m := dir.Put(t, c.name, c.data)
+		got, err := lib.Stage().Picture(context.Background(), c.name, 0, m.Width, m.Height)
 		if err != nil {
 			t.Fatal(err)
 		}
 		pix := eval[[]int](t, b, fmt.Sprintf(`(async () => { const i = new Image(); i.src = %q; await i.decode();
 			const c = new OffscreenCanvas(i.naturalWidth, i.naturalHeight); const x = c.getContext('2d'); x.drawImage(i, 0, 0);
-			return [c.width, c.height, ...x.getImageData(0, 0, c.width, c.height).data] })()`, "data:image/"+string(m.Type)+";base64,"+base64.StdEncoding.EncodeToString(data)))
+			return [c.width, c.height, ...x.getImageData(0, 0, c.width, c.height).data] })()`, "data:image/"+c.mime+";base64,"+base64.StdEncoding.EncodeToString(c.data)))
 		if pix[0] != got.W || pix[1] != got.H {
-			t.Errorf("%s: %d × %d, Chromium has %d × %d", name, got.W, got.H, pix[0], pix[1])
+			t.Errorf("%s: %d × %d, Chromium has %d × %d", c.name, got.W, got.H, pix[0], pix[1])
 			continue
 		}
-		worst := 0
-		for i, v := range pix[2:] {
-			worst = max(worst, int(math.Abs(float64(v)-float64(got.Pix[i]))))
+		// Straight colours of what is nearly clear say little; both are compared
+		// premultiplied, as they are seen.
+		worst, at := 0, 0
+		for i := 0; i < len(got.Pix); i++ {
+			v := pix[2+i]
+			if i%4 != 3 {
+				v = (v*pix[2+i-i%4+3] + 127) / 255
+			}
+			if d := int(math.Abs(float64(v) - float64(got.Pix[i]))); d > worst {
+				worst, at = d, i/4
+			}
 		}
-		if worst > 2 {
-			t.Errorf("%s: differs by up to %d", name, worst)
+		if worst > c.tolerance {
+			t.Errorf("%s: differs by up to %d, at (%d, %d); %d is allowed", c.name, worst, at%got.W, at/got.W, c.tolerance)
 		}
 	}
 }

@@ -1,61 +1,140 @@
+// Package media is the room for pictures, vector art, footage and sound from
+// outside: what a file is, whether it may come in, its pixels, and frame n of a
+// clip. Whatever comes from outside is hostile until it has been checked here.
+// Each kind of file has a room of its own below.
 package media
 
 import (
 	"bytes"
 	"context"
-	"encoding/binary"
+	"errors"
 	"fmt"
-	"image/png"
 	"io"
 	"os"
+	"strings"
 
 	"github.com/gabriel-vasile/mimetype"
-	"github.com/rwcarlsen/goexif/exif"
 
 	"ivypocket/core/geom"
 	"ivypocket/core/scene"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
-	"ivypocket/media/turbo"
+	"ivypocket/media/clip"
+	"ivypocket/media/sequence"
+	"ivypocket/media/sound"
+	"ivypocket/media/still"
 )
 
-// Type is what a file is by its content.
-type Type string
+// MaxBytes bounds any file; kinds have limits of their own.
+const MaxBytes = clip.MaxBytes
 
-const (
-	PNG  Type = "png"
-	JPEG Type = "jpeg"
-	SVG  Type = "svg"
-	MP4  Type = "mp4"
-)
+// Version is that of what Inspect finds. Media inspected by an older one is
+// inspected again.
+const Version = 2
 
-// Meta is what is known of a checked file.
+// Meta is what is known of a checked file. One of its parts is set.
 type Meta struct {
-	Type Type               `json:"type" enum:"png,jpeg,svg,mp4"`
-	Kind template.MediaKind `json:"kind" enum:"picture,footage"`
-	// Width and Height are of the upright picture.
-	Width       int  `json:"width"`
-	Height      int  `json:"height"`
-	Orientation int  `json:"orientation,omitempty" required:"false" doc:"EXIF orientation that was applied"`
-	Alpha       bool `json:"alpha" doc:"May have transparent parts"`
-	// Footage only.
-	Rate   *timing.Rate `json:"rate,omitempty"`
-	Frames int64        `json:"frames,omitempty" required:"false"`
-	Sound  bool         `json:"sound,omitempty" required:"false" doc:"Has sound, which is not played"`
-	// Matrix is the colour matrix of the clip, bt709 or bt601.
-	Matrix string `json:"matrix,omitempty" required:"false"`
-	// Uneven is set when the clip's frames are not evenly spaced; it is then
-	// read at its average rate.
-	Uneven bool `json:"uneven,omitempty" required:"false"`
+	Version int                `json:"version"`
+	Kind    template.MediaKind `json:"kind"`
+	// Width and Height are of the upright picture; 0 for sound.
+	Width    int            `json:"width"`
+	Height   int            `json:"height"`
+	Type     still.Kind     `json:"type,omitempty"` // of a still
+	Still    *still.Facts   `json:"still,omitempty"`
+	Clip     *clip.Facts    `json:"clip,omitempty"`
+	Sound    *sound.Facts   `json:"sound,omitempty"`
+	Sequence *sequence.List `json:"-"` // is the file itself
+	Pictures int            `json:"pictures,omitempty"`
+	Times    *timing.Clip   `json:"-"` // of a clip or sequence
+}
+
+// Load completes what was kept of a file with what lies beside it: the times of
+// an uneven clip, the list of a sequence.
+func (m *Meta) Load(path, times string) error {
+	switch {
+	case m.Clip != nil && m.Clip.Uneven:
+		c, err := clip.ReadTimes(times)
+		if err != nil {
+			return err
+		}
+		m.Times = &c
+	case m.Clip != nil:
+		c := timing.Even(m.Clip.Rate, m.Clip.Frames)
+		m.Times = &c
+	case m.Pictures > 0:
+		b, err := os.ReadFile(path)
+		if err != nil {
+			return err
+		}
+		l, err := sequence.Parse(b)
+		if err != nil {
+			return err
+		}
+		c := l.Times()
+		m.Sequence, m.Times = &l, &c
+	}
+	return nil
+}
+
+// Moves reports whether the media is footage.
+func (m Meta) Moves() bool { return m.Kind == template.Footage }
+
+// Alpha reports whether parts of it may be transparent.
+func (m Meta) Alpha() bool {
+	switch {
+	case m.Still != nil:
+		return m.Still.Alpha
+	case m.Clip != nil:
+		return m.Clip.Alpha
+	case m.Sequence != nil:
+		return m.Sequence.Alpha
+	}
+	return false
 }
 
 // Info is what a scene must know.
 func (m Meta) Info() scene.Info {
-	info := scene.Info{Size: geom.Size{W: float64(m.Width), H: float64(m.Height)}}
-	if m.Rate != nil {
-		info.Clip = &scene.Clip{Rate: *m.Rate, Frames: m.Frames}
+	return scene.Info{Size: geom.Size{W: float64(m.Width), H: float64(m.Height)}, Clip: m.Times}
+}
+
+// Notes says for people what was done to bring the file in.
+func (m Meta) Notes() []string {
+	switch {
+	case m.Clip != nil:
+		return m.Clip.Notes()
+	case m.Sequence != nil && len(m.Sequence.Gaps) > 0:
+		var gaps []string
+		for _, g := range m.Sequence.Gaps {
+			gaps = append(gaps, g.String())
+		}
+		return []string{"Pictures " + strings.Join(gaps, ", ") + " are missing; the one before holds."}
+	case m.Still != nil:
+		var out []string
+		if m.Still.Space != "" {
+			out = append(out, "Its colours ("+m.Still.Space+") were brought to sRGB.")
+		}
+		if m.Still.Orientation > 1 {
+			out = append(out, "Turned upright as the camera said.")
+		}
+		if m.Still.Mark.Ground != "" {
+			out = append(out, "No transparency: it lies on a flat ground of "+m.Still.Mark.Ground+".")
+		}
+		return out
 	}
-	return info
+	return nil
+}
+
+// TypeName is the kind of file as people write it.
+func (m Meta) TypeName() string {
+	switch {
+	case m.Still != nil:
+		return m.Type.Name()
+	case m.Clip != nil:
+		return clip.Codecs[m.Clip.Codec]
+	case m.Sound != nil:
+		return map[sound.Container]string{sound.WAV: "WAV", sound.FLAC: "FLAC", sound.MP3: "MP3", sound.Ogg: "Ogg", sound.M4A: "M4A"}[m.Sound.Container]
+	}
+	return "Sequence"
 }
 
 // RefusedError says why a file may not come in, for people.
@@ -65,9 +144,34 @@ func (e *RefusedError) Error() string { return e.Reason }
 
 func refuse(format string, args ...any) error { return &RefusedError{fmt.Sprintf(format, args...)} }
 
+// asRefused makes refusals of the rooms below one type.
+func asRefused(err error) error {
+	var s *still.RefusedError
+	var c *clip.RefusedError
+	var a *sound.RefusedError
+	switch {
+	case errors.As(err, &s):
+		return &RefusedError{s.Reason}
+	case errors.As(err, &c):
+		return &RefusedError{c.Reason}
+	case errors.As(err, &a):
+		return &RefusedError{a.Reason}
+	}
+	return err
+}
+
+// headBytes is how much of a file is looked at to tell what it is.
+const headBytes = 4096
+
 // Inspect says what a file is and whether it may come in; a *RefusedError
 // tells people why not. The file's name plays no part.
 func Inspect(ctx context.Context, path string) (Meta, error) {
+	m, err := inspect(ctx, path)
+	m.Version = Version
+	return m, asRefused(err)
+}
+
+func inspect(ctx context.Context, path string) (Meta, error) {
 	f, err := os.Open(path)
 	if err != nil {
 		return Meta{}, err
@@ -80,41 +184,146 @@ func Inspect(ctx context.Context, path string) (Meta, error) {
 	if st.Size() == 0 {
 		return Meta{}, refuse("The file is empty.")
 	}
-	head := make([]byte, 3072)
+	head := make([]byte, headBytes)
 	n, err := io.ReadFull(f, head)
 	if err != nil && err != io.ErrUnexpectedEOF {
 		return Meta{}, err
 	}
-	mt := mimetype.Detect(head[:n])
-	switch {
-	case mt.Is("image/png") || mt.Is("image/vnd.mozilla.apng"):
-		return whole(path, st.Size(), MaxPictureBytes, "picture", inspectPNG)
-	case mt.Is("image/jpeg"):
-		return whole(path, st.Size(), MaxPictureBytes, "picture", inspectJPEG)
-	case mt.Is("image/svg+xml") || looksLikeSVG(head[:n]):
-		m, err := whole(path, st.Size(), MaxVectorBytes, "drawing", CheckVector)
+	head = head[:n]
+	w := sniff(head)
+	if (w.still == still.PNG || w.still == still.GIF) && st.Size() <= still.MaxBytes {
+		data, err := os.ReadFile(path)
 		if err != nil {
 			return Meta{}, err
 		}
-		return m, tryVector(ctx, path)
-	case mt.Is("video/mp4") || mt.Is("video/quicktime") || mt.Is("video/x-m4v"):
-		if st.Size() > MaxClipBytes {
-			return Meta{}, tooLarge("clip", st.Size(), MaxClipBytes)
+		if w.still == still.GIF && still.GIFMoves(data) {
+			w = what{clip: clip.GIF}
+		} else if w.still == still.PNG && still.PNGMoves(data) {
+			w = what{clip: clip.APNG}
 		}
-		m, err := inspectClip(ctx, path)
-		if err != nil {
-			return Meta{}, err
-		}
-		if _, err := m.decodeFrame(ctx, path, 0, 64, 64); err != nil {
-			return Meta{}, refuse("The clip's first frame can't be decoded: %s.", err)
-		}
-		return m, nil
 	}
-	return Meta{}, refuse("This looks like %s. For now PNG, JPEG and SVG pictures and MP4 clips (H.264) can come in; convert it to one of them.", describe(mt))
+	switch {
+	case w.still != "":
+		facts, err := still.Inspect(ctx, w.still, path)
+		return Meta{Kind: template.Picture, Type: w.still, Width: facts.Width, Height: facts.Height, Still: &facts}, err
+	case w.clip != "":
+		if !w.clip.Whole(f, st.Size()) {
+			return Meta{}, refuse("The clip breaks off before its end; it may not have been copied whole.")
+		}
+		return inspectClip(ctx, w.clip, path, st.Size())
+	case w.sound != "":
+		return inspectSound(ctx, w.sound, f, path, st.Size())
+	case w.reason != "":
+		return Meta{}, refuse("%s", w.reason)
+	}
+	return Meta{}, refuse("This looks like %s. %s", describe(head), comesIn)
+}
+
+const comesIn = "What comes in: PNG, JPEG, WebP, GIF, AVIF, TIFF, BMP and SVG pictures, MP4, MOV, MKV and WebM clips, and WAV, FLAC, MP3, Opus and M4A sound. Convert it to one of them."
+
+func inspectClip(ctx context.Context, c clip.Container, path string, size int64) (Meta, error) {
+	facts, times, err := clip.Inspect(ctx, c, path, size)
+	if err != nil {
+		if c == clip.MOV && ctx.Err() == nil && strings.Contains(err.Error(), "no picture track") && facts.Sound {
+			s, serr := sound.Inspect(ctx, sound.M4A, path, size)
+			return Meta{Kind: template.Sound, Sound: &s}, serr
+		}
+		return Meta{}, err
+	}
+	m := Meta{Kind: template.Footage, Width: facts.Width, Height: facts.Height, Clip: &facts, Times: &times}
+	if _, err := (clip.Clip{Path: path, Facts: facts, Times: times}).Frame(ctx, 0, min(64, facts.Width), min(64, facts.Height)); err != nil {
+		if ctx.Err() != nil {
+			return m, ctx.Err()
+		}
+		return m, refuse("The clip's first frame can't be decoded: %s.", err)
+	}
+	return m, nil
+}
+
+func inspectSound(ctx context.Context, c sound.Container, f io.ReaderAt, path string, size int64) (Meta, error) {
+	if c == sound.WAV {
+		var h [8]byte
+		if _, err := f.ReadAt(h[:], 0); err == nil {
+			// A length of all ones is that of a stream whose end was not known.
+			if n := int64(h[4]) | int64(h[5])<<8 | int64(h[6])<<16 | int64(h[7])<<24; n != 0xffffffff && n+8 > size {
+				return Meta{}, refuse("The sound breaks off before its end; it may not have been copied whole.")
+			}
+		}
+	}
+	facts, err := sound.Inspect(ctx, c, path, size)
+	return Meta{Kind: template.Sound, Sound: &facts}, err
+}
+
+// what a file is by its first bytes.
+type what struct {
+	still  still.Kind
+	clip   clip.Container
+	sound  sound.Container
+	reason string // why it is known and not read
+}
+
+func sniff(b []byte) what {
+	has := func(at int, s string) bool { return len(b) >= at+len(s) && string(b[at:at+len(s)]) == s }
+	switch {
+	case has(0, "\x89PNG\r\n\x1a\n"):
+		return what{still: still.PNG}
+	case has(0, "\xff\xd8\xff"):
+		return what{still: still.JPEG}
+	case has(0, "RIFF") && has(8, "WEBP"):
+		return what{still: still.WebP}
+	case has(0, "GIF87a"), has(0, "GIF89a"):
+		return what{still: still.GIF}
+	case has(0, "II*\x00"), has(0, "MM\x00*"):
+		return what{still: still.TIFF}
+	case has(0, "BM") && len(b) > 18 && b[15] == 0 && b[16] == 0 && b[17] == 0:
+		return what{still: still.BMP}
+	case has(4, "ftyp"):
+		return sniffBrand(b)
+	case has(4, "moov"), has(4, "mdat"), has(4, "wide"), has(4, "free"), has(4, "skip"), has(4, "pnot"):
+		return what{clip: clip.MOV}
+	case has(0, "\x1aE\xdf\xa3"):
+		return what{clip: clip.Matroska}
+	case has(0, "RIFF") && has(8, "WAVE"), has(0, "RF64") && has(8, "WAVE"):
+		return what{sound: sound.WAV}
+	case has(0, "fLaC"):
+		return what{sound: sound.FLAC}
+	case has(0, "OggS"):
+		return what{sound: sound.Ogg}
+	case has(0, "ID3"), len(b) > 2 && b[0] == 0xff && b[1]&0xe6 == 0xe2 && b[1]&0x18 != 0x08 && b[2]&0xf0 != 0xf0:
+		return what{sound: sound.MP3}
+	case still.LooksLikeSVG(b):
+		return what{still: still.SVG}
+	case has(0, "#EXTM3U"), has(0, "ffconcat"):
+		return what{reason: "This is a playlist, a text that names other files. Put in the files themselves."}
+	case has(0, "#!"):
+		return what{reason: "This is a script, whatever its name says."}
+	case has(0, "\x7fELF"), has(0, "MZ"):
+		return what{reason: "This is a program, whatever its name says."}
+	}
+	return what{}
+}
+
+// sniffBrand tells files of ISO/IEC 14496-12 apart by their brands.
+func sniffBrand(b []byte) what {
+	n := int(b[0])<<24 | int(b[1])<<16 | int(b[2])<<8 | int(b[3])
+	brands := b[8:min(len(b), max(8, min(n, len(b))))]
+	major := string(brands[:min(4, len(brands))])
+	switch {
+	case bytes.HasPrefix([]byte(major), []byte("M4A")), major == "M4B ":
+		return what{sound: sound.M4A}
+	case major == "avis":
+		return what{reason: "This is a moving AVIF, which is not read. Convert it to WebM or MP4."}
+	case major == "avif", major == "mif1" && bytes.Contains(brands, []byte("avif")):
+		return what{still: still.AVIF}
+	case major == "heic", major == "heix", major == "mif1", major == "msf1", major == "hevc":
+		return what{reason: "This is a HEIC picture, whose codec is not read. Save it as JPEG, PNG or AVIF."}
+	}
+	return what{clip: clip.MOV}
 }
 
 // describe names what a file seems to be.
-func describe(mt *mimetype.MIME) string {
+func describe(head []byte) string {
+	mt := mimetype.Detect(head)
 	switch {
 	case mt.Is("application/octet-stream"):
 		return "no kind of file that is known"
@@ -122,124 +331,4 @@ func describe(mt *mimetype.MIME) string {
 		return mt.Extension()[1:] + " (" + mt.String() + ")"
 	}
 	return mt.String()
-}
-
-func tooLarge(what string, size, limit int64) error {
-	return refuse("The %s is %d MB; the limit is %d MB.", what, size>>20, limit>>20)
-}
-
-func whole(path string, size, limit int64, what string, inspect func([]byte) (Meta, error)) (Meta, error) {
-	if size > limit {
-		return Meta{}, tooLarge(what, size, limit)
-	}
-	data, err := os.ReadFile(path)
-	if err != nil {
-		return Meta{}, err
-	}
-	return inspect(data)
-}
-
-func tryVector(ctx context.Context, path string) error {
-	data, err := os.ReadFile(path)
-	if err != nil {
-		return err
-	}
-	if _, err := drawSVG(ctx, data, 64, 64); err != nil {
-		return refuse("The SVG can't be drawn: %s.", err)
-	}
-	return nil
-}
-
-func checkSize(w, h int) error {
-	if w < 1 || h < 1 {
-		return refuse("The picture has no size.")
-	}
-	if w > MaxSide || h > MaxSide || w*h > MaxPixels {
-		return refuse("The picture is %d × %d px; the limit is %d Mpx and %d px a side. Shrink it first.", w, h, MaxPixels/1_000_000, MaxSide)
-	}
-	return nil
-}
-
-func inspectPNG(data []byte) (Meta, error) {
-	cfg, err := png.DecodeConfig(bytes.NewReader(data))
-	if err != nil {
-		return Meta{}, refuse("The PNG can't be read: %s.", err)
-	}
-	if err := checkSize(cfg.Width, cfg.Height); err != nil {
-		return Meta{}, err
-	}
-	alpha, err := scanPNG(data)
-	if err != nil {
-		return Meta{}, err
-	}
-	if _, err := png.Decode(bytes.NewReader(data)); err != nil {
-		return Meta{}, refuse("The PNG is damaged: %s.", err)
-	}
-	return Meta{Type: PNG, Kind: template.Picture, Width: cfg.Width, Height: cfg.Height, Alpha: alpha}, nil
-}
-
-// scanPNG walks the chunks to the end, so that a file that breaks off is
-// noticed without decoding it, and says whether it may be transparent.
-func scanPNG(data []byte) (alpha bool, err error) {
-	for at := 8; at+12 <= len(data); {
-		n := int(binary.BigEndian.Uint32(data[at:]))
-		kind := string(data[at+4 : at+8])
-		if n < 0 || n > len(data)-at-12 {
-			break
-		}
-		switch kind {
-		case "IHDR":
-			alpha = n > 9 && data[at+8+9]&4 != 0
-		case "tRNS":
-			alpha = true
-		case "IEND":
-			return alpha, nil
-		}
-		at += 12 + n
-	}
-	return false, refuse("The PNG breaks off before its end; it may not have been copied whole.")
-}
-
-func inspectJPEG(data []byte) (Meta, error) {
-	h, err := turbo.ReadHeader(data)
-	if err != nil {
-		return Meta{}, refuse("The JPEG can't be read: %s.", err)
-	}
-	if err := checkSize(h.W, h.H); err != nil {
-		return Meta{}, err
-	}
-	if h.CMYK {
-		return Meta{}, refuse("The JPEG is in print colours (CMYK). Save it as RGB.")
-	}
-	if !bytes.Contains(data[max(0, len(data)-4096):], []byte{0xff, 0xd9}) {
-		return Meta{}, refuse("The JPEG breaks off before its end; it may not have been copied whole.")
-	}
-	// An eighth of its size is enough to notice damage.
-	if _, err := turbo.Decode(data, 1, 1); err != nil {
-		return Meta{}, refuse("The JPEG is damaged: %s.", err)
-	}
-	m := Meta{Type: JPEG, Kind: template.Picture, Width: h.W, Height: h.H, Orientation: orientation(data)}
-	if m.Orientation >= 5 {
-		m.Width, m.Height = m.Height, m.Width
-	}
-	return m, nil
-}
-
-// orientation reads the EXIF orientation, 1 when there is none to be had.
-func orientation(data []byte) (o int) {
-	o = 1
-	// The reader below was not written for hostile files.
-	defer func() { _ = recover() }()
-	x, err := exif.Decode(bytes.NewReader(data[:min(len(data), 256<<10)]))
-	if x == nil || err != nil && exif.IsCriticalError(err) {
-		return
-	}
-	tag, err := x.Get(exif.Orientation)
-	if err != nil {
-		return
-	}
-	if v, err := tag.Int(0); err == nil && v >= 1 && v <= 8 {
-		o = v
-	}
-	return
 }

@@ -1,26 +1,27 @@
 package media
 
 import (
-	"bytes"
 	"context"
 	"errors"
 	"fmt"
-	"image/png"
+	"io"
 	"os"
 	"sync"
 	"time"
 
 	"github.com/hashicorp/golang-lru/v2/simplelru"
-	"golang.org/x/sync/semaphore"
 
 	"ivypocket/core/raster"
 	"ivypocket/core/scene"
-	"ivypocket/media/turbo"
+	"ivypocket/media/clip"
+	"ivypocket/media/helper"
+	"ivypocket/media/sequence"
+	"ivypocket/media/still"
 )
 
 // Files finds checked media by hash.
 type Files interface {
-	// Meta returns what is known of media.
+	// Meta returns what is known of media, its times included.
 	Meta(hash string) (Meta, bool)
 	// Path is where the original lies, ProxyPath where its proxy does or would.
 	Path(hash string) string
@@ -31,12 +32,12 @@ type Files interface {
 // goroutines.
 type Library struct {
 	files Files
-	admit *semaphore.Weighted
 
 	mu      sync.Mutex
-	stills  *simplelru.LRU[string, *raster.Surface] // decoded PNGs at full size
+	stills  *simplelru.LRU[string, *raster.Surface] // decoded at full size
 	bytes   int
-	proxies map[string]*proxy
+	proxies map[string]*clip.Proxy
+	growing map[string]*clip.Proxy
 }
 
 // stillBytes bounds the pictures kept decoded at full size.
@@ -44,7 +45,7 @@ const stillBytes = 256 << 20
 
 // NewLibrary returns a library of the given files.
 func NewLibrary(files Files) *Library {
-	l := &Library{files: files, admit: semaphore.NewWeighted(decodeBytes), proxies: map[string]*proxy{}}
+	l := &Library{files: files, proxies: map[string]*clip.Proxy{}, growing: map[string]*clip.Proxy{}}
 	l.stills, _ = simplelru.NewLRU(1<<30, func(_ string, s *raster.Surface) { l.bytes -= s.Bytes() })
 	return l
 }
@@ -54,9 +55,20 @@ func (l *Library) Close() {
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	for _, p := range l.proxies {
-		p.close()
+		p.Close()
 	}
 	clear(l.proxies)
+}
+
+// Forget lets go of all that is kept of media whose files are removed.
+func (l *Library) Forget(media string) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if p := l.proxies[media]; p != nil {
+		p.Close()
+		delete(l.proxies, media)
+	}
+	l.stills.Remove(media)
 }
 
 // Info describes media to a scene.
@@ -68,50 +80,18 @@ func (l *Library) Info(media string) (scene.Info, bool) {
 // Vector reports whether media can be drawn at any size.
 func (l *Library) Vector(media string) bool {
 	m, ok := l.files.Meta(media)
-	return ok && m.Type == SVG
+	return ok && m.Type == still.SVG
 }
 
-// still decodes a picture at w×h or more.
-func (l *Library) still(ctx context.Context, media string, m Meta, w, h int) (*raster.Surface, error) {
-	need := int64(m.Width) * int64(m.Height) * 4
-	if m.Type == JPEG {
-		// Decoding shrinks by up to 8 on the way.
-		need = min(need, int64(w)*int64(h)*16+4<<20)
+func (l *Library) meta(media string) (Meta, error) {
+	m, ok := l.files.Meta(media)
+	if !ok {
+		return m, fmt.Errorf("media %s is not in the store", media)
 	}
-	need = min(need, decodeBytes)
-	if err := l.admit.Acquire(ctx, need); err != nil {
-		return nil, err
+	if m.Kind != "" && m.Width == 0 {
+		return m, fmt.Errorf("media %s is not a picture", media)
 	}
-	defer l.admit.Release(need)
-	switch m.Type {
-	case JPEG:
-		data, err := l.read(media)
-		if err != nil {
-			return nil, err
-		}
-		dw, dh := w, h
-		if m.Orientation >= 5 {
-			dw, dh = h, w
-		}
-		s, err := turbo.Decode(data, dw, dh)
-		if err != nil {
-			return nil, err
-		}
-		return s.Oriented(m.Orientation), nil
-	case SVG:
-		data, err := l.read(media)
-		if err != nil {
-			return nil, err
-		}
-		return drawSVG(ctx, data, w, h)
-	case PNG:
-		s, err := l.png(media)
-		if err != nil {
-			return nil, err
-		}
-		return s, nil
-	}
-	return nil, fmt.Errorf("media of type %q can't be drawn", m.Type)
+	return m, nil
 }
 
 // GoneError says that the store knows media whose file is not there.
@@ -121,70 +101,114 @@ func (e *GoneError) Error() string {
 	return "the file of " + e.Media[:min(len(e.Media), 19)] + "… is gone from the store; put the media in again"
 }
 
-func (l *Library) read(media string) ([]byte, error) {
-	data, err := os.ReadFile(l.files.Path(media))
+// still decodes a picture at w×h or more.
+func (l *Library) still(ctx context.Context, media string, m Meta, w, h int) (*raster.Surface, error) {
+	if m.Still == nil {
+		return nil, fmt.Errorf("media %s is not a picture", media)
+	}
+	keeps := !m.Type.Shrinks()
+	if keeps {
+		l.mu.Lock()
+		s, ok := l.stills.Get(media)
+		l.mu.Unlock()
+		if ok {
+			return s, nil
+		}
+	}
+	s, err := still.Decode(ctx, m.Type, l.files.Path(media), *m.Still, w, h)
 	if errors.Is(err, os.ErrNotExist) {
 		return nil, &GoneError{media}
 	}
-	return data, err
-}
-
-func (l *Library) png(media string) (*raster.Surface, error) {
-	l.mu.Lock()
-	s, ok := l.stills.Get(media)
-	l.mu.Unlock()
-	if ok {
-		return s, nil
-	}
-	data, err := l.read(media)
 	if err != nil {
-		return nil, err
+		return nil, fmt.Errorf("the picture can't be decoded: %w", err)
 	}
-	img, err := png.Decode(bytes.NewReader(data))
-	if err != nil {
-		return nil, fmt.Errorf("the PNG can't be decoded: %w", err)
-	}
-	s = raster.FromImage(img)
-	l.mu.Lock()
-	defer l.mu.Unlock()
-	if s.Bytes() <= stillBytes && !l.stills.Contains(media) {
-		l.stills.Add(media, s)
-		l.bytes += s.Bytes()
-	}
-	for l.bytes > stillBytes && l.stills.Len() > 1 {
-		l.stills.RemoveOldest()
+	if keeps {
+		l.mu.Lock()
+		defer l.mu.Unlock()
+		if s.Bytes() <= stillBytes/4 && !l.stills.Contains(media) {
+			l.stills.Add(media, s)
+			l.bytes += s.Bytes()
+		}
+		for l.bytes > stillBytes && l.stills.Len() > 1 {
+			l.stills.RemoveOldest()
+		}
 	}
 	return s, nil
 }
 
-// Stage returns a source for the stage: clips come from their proxy once it
-// has grown, and frame by frame from the original until then.
+// clip is checked footage as the room below takes it.
+func (l *Library) clip(media string, m Meta) clip.Clip {
+	return clip.Clip{Path: l.files.Path(media), Facts: *m.Clip, Times: *m.Times}
+}
+
+// numbered returns the picture of a sequence's frame, in the size that all of
+// its frames have.
+func (l *Library) numbered(ctx context.Context, list *sequence.List, frame int64, w, h int) (*raster.Surface, error) {
+	if list == nil {
+		return nil, errors.New("the list of the sequence is gone from the store; put the pictures in again")
+	}
+	hash := list.Pictures[max(0, min(frame, int64(len(list.Pictures)-1)))]
+	m, err := l.meta(hash)
+	if err != nil {
+		return nil, err
+	}
+	s, err := l.still(ctx, hash, m, w, h)
+	if err != nil {
+		return nil, err
+	}
+	return s.Resize(w, h), nil
+}
+
+// frame decodes one frame of an original.
+func (l *Library) frame(ctx context.Context, media string, m Meta, frame int64, w, h int) (*raster.Surface, error) {
+	frame = max(0, min(frame, m.Times.Frames-1))
+	if m.Clip == nil {
+		return l.numbered(ctx, m.Sequence, frame, w, h)
+	}
+	if _, err := os.Stat(l.files.Path(media)); errors.Is(err, os.ErrNotExist) {
+		return nil, &GoneError{media}
+	}
+	return l.clip(media, m).Frame(ctx, frame, w, h)
+}
+
+// Stage returns a source for the stage: clips come from their proxy as far as
+// it has grown, and frame by frame from the original beyond.
 func (l *Library) Stage() scene.Source { return stage{l} }
 
 type stage struct{ *Library }
 
+// Fleeting is false: every frame is a picture of its own.
+func (stage) Fleeting() bool { return false }
+
 // Picture returns a picture or the proxy's frame of a clip.
 func (s stage) Picture(ctx context.Context, media string, frame int64, w, h int) (*raster.Surface, error) {
-	m, ok := s.files.Meta(media)
-	if !ok {
-		return nil, fmt.Errorf("media %s is not in the store", media)
+	m, err := s.meta(media)
+	if err != nil {
+		return nil, err
 	}
-	if m.Rate == nil {
+	if !m.Moves() {
 		return s.still(ctx, media, m, w, h)
 	}
 	if p := s.proxy(media); p != nil {
-		return p.frame(frame, w, h)
+		pic, err := p.Frame(frame, w, h)
+		if !errors.Is(err, clip.ErrNotYet) {
+			return pic, err
+		}
 	}
-	return m.decodeFrame(ctx, s.files.Path(media), frame, w, h)
+	return s.frame(ctx, media, m, frame, w, h)
 }
 
-func (l *Library) proxy(media string) *proxy {
+// proxy returns a clip's proxy, whole or growing, or nil.
+func (l *Library) proxy(media string) *clip.Proxy {
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	if p := l.proxies[media]; p != nil {
 		return p
 	}
-	p, err := openProxy(l.files.ProxyPath(media))
+	if p := l.growing[media]; p != nil {
+		return p
+	}
+	p, err := clip.OpenProxy(l.files.ProxyPath(media))
 	if err != nil {
 		return nil
 	}
@@ -192,129 +216,274 @@ func (l *Library) proxy(media string) *proxy {
 	return p
 }
 
-// HasProxy reports whether a clip's proxy has grown.
-func (l *Library) HasProxy(media string) bool { return l.proxy(media) != nil }
+// HasProxy reports whether a clip's proxy has grown to its end.
+func (l *Library) HasProxy(media string) bool {
+	p := l.proxy(media)
+	if p == nil {
+		return false
+	}
+	_, whole := p.Done()
+	return whole
+}
+
+// Grown is how many frames of a clip's proxy are there.
+func (l *Library) Grown(media string) int64 {
+	p := l.proxy(media)
+	if p == nil {
+		return 0
+	}
+	n, _ := p.Done()
+	return n
+}
+
+// GrowProxy builds the proxy of a clip unless it is there already. A clip whose
+// frames turn out to be of another number is a *clip.CountError.
+func (l *Library) GrowProxy(ctx context.Context, media string, progress func(done int64)) error {
+	m, ok := l.files.Meta(media)
+	if !ok || !m.Moves() || l.HasProxy(media) {
+		return nil
+	}
+	to := l.files.ProxyPath(media)
+	begin := func(p *clip.Proxy) {
+		l.mu.Lock()
+		l.growing[media] = p
+		l.mu.Unlock()
+	}
+	var err error
+	if m.Clip != nil {
+		err = l.clip(media, m).BuildProxy(ctx, to, begin, progress)
+	} else {
+		err = clip.BuildPictureProxy(ctx, *m.Times, m.Width, m.Height, m.Alpha(), func(n int64) (*raster.Surface, error) {
+			if n >= m.Times.Frames {
+				return nil, io.EOF
+			}
+			return l.numbered(ctx, m.Sequence, n, m.Width, m.Height)
+		}, to, begin, progress)
+	}
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	p := l.growing[media]
+	delete(l.growing, media)
+	if err == nil && p != nil {
+		l.proxies[media] = p
+	}
+	return err
+}
+
+// Rescan finds the frames of a clip anew, by decoding when its packets were
+// found to mislead.
+func (l *Library) Rescan(ctx context.Context, media string, decode bool) (Meta, error) {
+	m, err := l.meta(media)
+	if err != nil || m.Clip == nil {
+		return m, err
+	}
+	facts := *m.Clip
+	scan := func() error {
+		times, err := facts.Scan(ctx, l.files.Path(media), helper.Background)
+		m.Times = &times
+		return err
+	}
+	if decode {
+		scan = func() error {
+			times, err := facts.ScanDecoded(ctx, l.files.Path(media))
+			m.Times = &times
+			return err
+		}
+	}
+	err = scan()
+	m.Clip = &facts
+	return m, err
+}
 
 // Originals is a source that decodes originals. It reads clips forwards, so
-// it is at its best when frames are asked for in order. It is for use by one
-// goroutine; Close ends its decoders.
+// it is at its best when frames are asked for in order; Close ends its
+// decoders. It serves one list after another.
 type Originals struct {
 	*Library
 	ctx     context.Context
-	readers map[readerKey]*reader
+	rank    helper.Rank
+	mu      sync.Mutex
+	readers []*reader
 }
 
-type readerKey struct {
+// reader is an open decoder of a clip at a size. Several may read one clip,
+// each in another place.
+type reader struct {
 	media string
 	w, h  int
-}
+	at    int64 // the frame it was last asked for
+	used  time.Time
 
-type reader struct {
-	*forward
-	used time.Time
+	mu     sync.Mutex
+	frames *clip.Frames
 }
 
 // maxReaders bounds the decoders open at one time.
-const maxReaders = 8
+const maxReaders = 12
 
 // Originals returns a source of originals whose decoders live until Close, at
 // most as long as ctx.
-func (l *Library) Originals(ctx context.Context) *Originals {
-	return &Originals{Library: l, ctx: ctx, readers: map[readerKey]*reader{}}
+func (l *Library) Originals(ctx context.Context, rank helper.Rank) *Originals {
+	return &Originals{Library: l, ctx: ctx, rank: rank}
 }
 
 // Close ends all decoders.
 func (o *Originals) Close() {
-	for k, r := range o.readers {
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	for _, r := range o.readers {
+		r.mu.Lock()
 		r.close()
-		delete(o.readers, k)
+		r.mu.Unlock()
+	}
+	o.readers = nil
+}
+
+func (r *reader) close() {
+	if r.frames != nil {
+		r.frames.Close()
+		r.frames = nil
 	}
 }
+
+// Fleeting is true: decoders lend out their pictures.
+func (o *Originals) Fleeting() bool { return true }
 
 // Picture returns a picture or a frame decoded from the original clip.
 func (o *Originals) Picture(ctx context.Context, media string, frame int64, w, h int) (*raster.Surface, error) {
-	m, ok := o.files.Meta(media)
-	if !ok {
-		return nil, fmt.Errorf("media %s is not in the store", media)
+	m, err := o.meta(media)
+	if err != nil {
+		return nil, err
 	}
-	if m.Rate == nil {
+	if !m.Moves() {
 		return o.still(ctx, media, m, w, h)
 	}
-	frame = max(0, min(frame, m.Frames-1))
-	k := readerKey{media, w, h}
-	r := o.readers[k]
-	for try := 0; try < 2; try++ {
-		if r == nil {
-			o.makeRoom()
-			f, err := m.forward(o.ctx, o.files.Path(media), frame, w, h)
-			if err != nil {
+	frame = max(0, min(frame, m.Times.Frames-1))
+	if m.Clip == nil {
+		return o.numbered(ctx, m.Sequence, frame, w, h)
+	}
+	if _, err := os.Stat(o.files.Path(media)); errors.Is(err, os.ErrNotExist) {
+		return nil, &GoneError{media}
+	}
+	r := o.reader(media, frame, w, h)
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	for try := 0; ; try++ {
+		if r.frames != nil && !r.frames.Reaches(frame) {
+			r.close()
+		}
+		if r.frames == nil {
+			if r.frames, err = o.clip(media, m).Open(o.ctx, o.rank, frame, w, h); err != nil {
 				return nil, err
 			}
-			r = &reader{forward: f}
-			o.readers[k] = r
 		}
-		r.used = time.Now()
-		s, ok, err := r.frame(frame)
-		if err != nil {
-			return nil, err
-		}
-		if ok {
+		last := r.frames.Last()
+		s, err := r.frames.Frame(frame)
+		switch {
+		case err == nil:
 			return s, nil
-		}
-		if r.last != nil && frame >= r.next && frame >= m.Frames-2 {
-			return r.last, nil // the container promised a frame more than there is
+		case o.ctx.Err() != nil:
+			return nil, o.ctx.Err()
+		case err == io.EOF && last != nil && frame >= m.Times.Frames-2:
+			return last, nil // the container promised a frame more than there is
 		}
 		r.close()
-		delete(o.readers, k)
-		r = nil
-	}
-	return nil, fmt.Errorf("frame %d of the clip can't be decoded", frame)
-}
-
-func (o *Originals) makeRoom() {
-	for len(o.readers) >= maxReaders {
-		var oldest readerKey
-		var when time.Time
-		for k, r := range o.readers {
-			if when.IsZero() || r.used.Before(when) {
-				oldest, when = k, r.used
-			}
+		if try == 1 {
+			return nil, fmt.Errorf("frame %d of the clip can't be decoded", frame)
 		}
-		o.readers[oldest].close()
-		delete(o.readers, oldest)
 	}
 }
 
-// Still is a source like Originals that decodes each frame of a clip on its
-// own, for frames looked at in any order.
-func (l *Library) Still() scene.Source { return still{l} }
+// reader finds the decoder that comes to a frame soonest, or makes room for
+// another one.
+func (o *Originals) reader(media string, frame int64, w, h int) *reader {
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	var best *reader
+	for _, r := range o.readers {
+		if r.media == media && r.w == w && r.h == h && r.at <= frame && frame <= r.at+clip.ReadAhead && (best == nil || r.at > best.at) {
+			best = r
+		}
+	}
+	if best == nil {
+		if len(o.readers) >= maxReaders {
+			oldest := 0
+			for i, r := range o.readers {
+				if r.used.Before(o.readers[oldest].used) {
+					oldest = i
+				}
+			}
+			r := o.readers[oldest]
+			r.mu.Lock()
+			r.close()
+			r.mu.Unlock()
+			o.readers = append(o.readers[:oldest], o.readers[oldest+1:]...)
+		}
+		best = &reader{media: media, w: w, h: h}
+		o.readers = append(o.readers, best)
+	}
+	best.at, best.used = frame, time.Now()
+	return best
+}
 
-type still struct{ *Library }
+// Single is a source like Originals that decodes each frame of a clip on its
+// own, for frames looked at in any order.
+func (l *Library) Single() scene.Source { return single{l} }
+
+type single struct{ *Library }
+
+// Fleeting is false: every frame is a picture of its own.
+func (single) Fleeting() bool { return false }
 
 // Picture returns a picture or a frame decoded from the original clip.
-func (s still) Picture(ctx context.Context, media string, frame int64, w, h int) (*raster.Surface, error) {
-	m, ok := s.files.Meta(media)
-	if !ok {
-		return nil, fmt.Errorf("media %s is not in the store", media)
+func (s single) Picture(ctx context.Context, media string, frame int64, w, h int) (*raster.Surface, error) {
+	m, err := s.meta(media)
+	if err != nil {
+		return nil, err
 	}
-	if m.Rate == nil {
+	if !m.Moves() {
 		return s.still(ctx, media, m, w, h)
 	}
-	return m.decodeFrame(ctx, s.files.Path(media), max(0, min(frame, m.Frames-1)), w, h)
+	return s.frame(ctx, media, m, frame, w, h)
 }
 
-// Growth is a proxy on its way.
-type Growth struct{ Done, Frames int64 }
-
-// GrowProxy builds the proxy of a clip unless it is there already.
-func (l *Library) GrowProxy(ctx context.Context, media string, progress func(Growth)) error {
-	m, ok := l.files.Meta(media)
-	if !ok || m.Rate == nil || l.HasProxy(media) {
-		return nil
+// Strip returns n frames spread evenly over a clip, at the middle of each part,
+// small. It is quick also when there is no proxy yet: frames may then be the
+// nearest that can be had without decoding much.
+func (l *Library) Strip(ctx context.Context, media string, n, w, h int) ([]*raster.Surface, error) {
+	m, err := l.meta(media)
+	if err != nil || m.Times == nil {
+		return nil, err
 	}
-	return buildProxy(ctx, m, l.files.Path(media), l.files.ProxyPath(media), func(done int64) {
-		if progress != nil {
-			progress(Growth{done, m.Frames})
+	n = int(min(int64(n), m.Times.Frames))
+	frames := make([]int64, n)
+	for i := range frames {
+		frames[i] = int64(m.Times.FrameAt(m.Times.End * int64(2*i+1) / int64(2*n)))
+	}
+	out := make([]*raster.Surface, n)
+	p := l.proxy(media)
+	for i, f := range frames {
+		if p == nil {
+			break
 		}
-	})
+		if out[i], err = p.Frame(f, w, h); errors.Is(err, clip.ErrNotYet) {
+			p = nil
+		} else if err != nil {
+			return nil, err
+		} else {
+			out[i] = out[i].Resize(w, h)
+		}
+	}
+	if p != nil {
+		return out, nil
+	}
+	if m.Clip != nil {
+		return l.clip(media, m).Strip(ctx, frames, w, h)
+	}
+	for i, f := range frames {
+		if out[i], err = l.numbered(ctx, m.Sequence, f, w, h); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
 }

@@ -50,6 +50,8 @@ var pool = sync.Pool{New: func() any { return &canvas{} }}
 
 type canvas struct {
 	list    scene.List
+	ready   scene.Ready
+	under   raster.Surface
 	surface raster.Surface
 	buf     []byte
 }
@@ -78,24 +80,28 @@ func (s *Server) compile(d *template.Document, v sheet.Values, format string) (*
 	return scene.Compile(r, format, s.lib)
 }
 
-// paint paints an instant under the gate. Exact pictures read originals; others
-// read proxies.
+// paint paints an instant. Exact pictures read originals; others read proxies.
 func (s *Server) paint(ctx context.Context, sc *scene.Scene, frame int64, size scene.Size, exact bool, c *canvas) error {
 	sc.At(&c.list, sc.Time().At(timing.OutputFrame(frame)), size)
 	return s.paintList(ctx, exact, c)
 }
 
+// paintList makes the canvas' list ready, which may wait for decoders, and only
+// then paints it under the gate.
 func (s *Server) paintList(ctx context.Context, exact bool, c *canvas) error {
+	pictures := s.stage
+	if exact && hasFootage(&c.list, s.lib) {
+		pictures = s.exact
+	}
+	if err := pictures.Ready(ctx, &c.list, &c.ready); err != nil {
+		return err
+	}
 	leave, err := s.gate.enter(ctx, true)
 	if err != nil {
 		return err
 	}
 	defer leave()
-	p := s.stage
-	if exact && hasFootage(&c.list, s.lib) {
-		p = s.exact
-	}
-	return p.Paint(ctx, &c.list, &c.surface)
+	return s.painter.PaintReady(&c.list, &c.ready, &c.surface)
 }
 
 func hasFootage(l *scene.List, lib scene.Library) bool {
@@ -138,13 +144,74 @@ func (s *Server) frame(w http.ResponseWriter, r *http.Request) {
 	}
 	c := pool.Get().(*canvas)
 	defer pool.Put(c)
-	if err := s.paint(r.Context(), f.scene, f.frame, f.size, kind == "png", c); err != nil {
+	err = s.paint(r.Context(), f.scene, f.frame, f.size, kind == "png", c)
+	if err == nil {
+		err = s.judge(r.Context(), c, r.URL.Query().Get("ground"), f)
+	}
+	if err != nil {
 		s.failed(w, r, err)
 		return
 	}
 	w.Header().Set("Cache-Control", "public, max-age=31536000, immutable")
+	if s.provisional(&c.list) {
+		// Frames of a clip that are still being counted may turn out otherwise.
+		w.Header().Set("Cache-Control", "no-store")
+	}
 	w.Header().Set("ETag", tag)
 	s.send(w, r, c, kind)
+}
+
+// provisional reports whether a list shows a clip whose frames are not all
+// known yet.
+func (s *Server) provisional(l *scene.List) bool {
+	for i := range l.Items {
+		if m, ok := s.store.Meta(l.Items[i].Media); ok && m.Clip != nil && !m.Clip.Exact {
+			return true
+		}
+	}
+	return false
+}
+
+// judge puts a ground beneath what is clear, or shows alpha alone: "checker",
+// "black", "white", "grey", "alpha", "clip:HASH" or "" for nothing.
+func (s *Server) judge(ctx context.Context, c *canvas, ground string, f framed) error {
+	p := &c.surface
+	kind, media, _ := strings.Cut(ground, ":")
+	switch kind {
+	case "":
+	case "checker":
+		p.Checker(0, p.H, max(4, p.W/60))
+	case "black":
+		p.Over(0, p.H, 0, 0, 0)
+	case "white":
+		p.Over(0, p.H, 255, 255, 255)
+	case "grey":
+		p.Over(0, p.H, 119, 119, 119)
+	case "alpha":
+		p.AlphaAlone(0, p.H)
+	case "clip":
+		info, ok := s.lib.Info(media)
+		if !ok || info.Clip == nil {
+			return badRequest{fmt.Errorf("ground: %q is no clip in the store", media)}
+		}
+		t := f.scene.Time()
+		under := canvas{}
+		n := t.Source(t.At(timing.OutputFrame(f.frame)), timing.TemplateTime{Rat: timing.Int(0)}, info.Clip, timing.Play{After: timing.Loop})
+		box := geom.Size{W: float64(f.size.W), H: float64(f.size.H)}
+		s.thumbList(&under.list, media, int64(n), geom.DefaultFraming(geom.Cover), box, f.size)
+		under.surface = c.under
+		if err := s.paintList(ctx, false, &under); err != nil {
+			return err
+		}
+		c.under = under.surface
+		p.Beneath(0, p.H, &c.under)
+	default:
+		return badRequest{fmt.Errorf("ground: %q is not one of checker, black, white, grey, alpha, clip", ground)}
+	}
+	if kind != "" {
+		p.Opaque = true
+	}
+	return nil
 }
 
 // send encodes the canvas and says which footage it shows.
@@ -256,7 +323,7 @@ func (s *Server) pocketThumb(w http.ResponseWriter, r *http.Request) {
 		size := fit(geom.Size{W: st.Size.W * 100, H: st.Size.H * 100}, side, side)
 		c := pool.Get().(*canvas)
 		defer pool.Put(c)
-		frame := int64(number(r, "frame", 0, 0, 1<<30))
+		frame := int64(number(r, "frame", int(p.play(pocket).In), 0, 1<<30))
 		s.thumbList(&c.list, media, frame, st.Framing, st.Size, size)
 		if err := s.paintList(r.Context(), false, c); err != nil {
 			s.failed(w, r, err)
@@ -326,7 +393,12 @@ func (s *Server) mediaThumb(w http.ResponseWriter, r *http.Request) {
 // carried out: what a drag shows until the pointer is released.
 type previewBody struct {
 	Op     edit.Op `json:"op"`
-	Format string  `json:"format"`
+	// Look shows one frame of the clip in a pocket, whatever the time is.
+	Look *struct {
+		Pocket string `json:"pocket"`
+		Frame  int64  `json:"frame"`
+	} `json:"look"`
+	Format string `json:"format"`
 	Frame  int64   `json:"frame"`
 	Width  int     `json:"width"`
 	Height int     `json:"height"`
@@ -363,7 +435,15 @@ func (s *Server) preview(w http.ResponseWriter, r *http.Request) {
 	defer pool.Put(c)
 	size := fit(sc.Canvas(), min(max(b.Width, 16), 1920), min(max(b.Height, 16), 1920))
 	frame := min(max(b.Frame, 0), sc.Frames()-1)
-	if err := s.paint(r.Context(), sc, frame, size, false, c); err != nil {
+	sc.At(&c.list, sc.Time().At(timing.OutputFrame(frame)), size)
+	if b.Look != nil {
+		for i := range c.list.Items {
+			if it := &c.list.Items[i]; it.Pocket == b.Look.Pocket && !it.Still && it.Kind == scene.PictureItem {
+				it.Frame = b.Look.Frame
+			}
+		}
+	}
+	if err := s.paintList(r.Context(), false, c); err != nil {
 		s.failed(w, r, err)
 		return
 	}

@@ -3,25 +3,44 @@ package server
 import (
 	"context"
 	"sync"
+	"time"
 )
 
 // gate lets one picture be painted at a time, on all cores, and says who is
-// next: what a person waits for goes before everything else, so that a batch
-// of renders holds up nobody for longer than one frame.
+// next: what a person waits for goes before everything else. Batch work also
+// waits a moment after it, as one picture that is looked at is soon followed by
+// the next, but never for long.
 type gate struct {
 	mu     sync.Mutex
 	busy   bool
 	urgent []chan struct{}
 	batch  []chan struct{}
+	last   time.Time // when a person last got a picture
 }
+
+const (
+	// quiet is how long batch work waits after a picture that a person got.
+	quiet = 30 * time.Millisecond
+	// patience is how long it waits at most.
+	patience = 150 * time.Millisecond
+)
 
 // enter waits for the turn; the returned function gives it on.
 func (g *gate) enter(ctx context.Context, urgent bool) (leave func(), err error) {
+	if !urgent {
+		if err := g.hush(ctx); err != nil {
+			return nil, err
+		}
+	}
+	leave = g.leave
+	if urgent {
+		leave = g.leaveUrgent
+	}
 	g.mu.Lock()
 	if !g.busy {
 		g.busy = true
 		g.mu.Unlock()
-		return g.leave, nil
+		return leave, nil
 	}
 	turn := make(chan struct{})
 	queue := &g.batch
@@ -32,7 +51,7 @@ func (g *gate) enter(ctx context.Context, urgent bool) (leave func(), err error)
 	g.mu.Unlock()
 	select {
 	case <-turn:
-		return g.leave, nil
+		return leave, nil
 	case <-ctx.Done():
 	}
 	g.mu.Lock()
@@ -48,9 +67,35 @@ func (g *gate) enter(ctx context.Context, urgent bool) (leave func(), err error)
 	return nil, ctx.Err()
 }
 
+// hush waits until nobody has been looking for a moment.
+func (g *gate) hush(ctx context.Context) error {
+	begun := time.Now()
+	for {
+		g.mu.Lock()
+		left := quiet - time.Since(g.last)
+		g.mu.Unlock()
+		left = min(left, patience-time.Since(begun))
+		if left <= 0 {
+			return ctx.Err()
+		}
+		select {
+		case <-time.After(left):
+		case <-ctx.Done():
+			return ctx.Err()
+		}
+	}
+}
+
 func (g *gate) leave() {
 	g.mu.Lock()
 	defer g.mu.Unlock()
+	g.next()
+}
+
+func (g *gate) leaveUrgent() {
+	g.mu.Lock()
+	defer g.mu.Unlock()
+	g.last = time.Now()
 	g.next()
 }
 

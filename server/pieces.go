@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"net/http"
 	"sort"
+	"strconv"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -71,6 +72,11 @@ func (s *Server) state(ctx context.Context, row store.Piece) (pieceState, error)
 	return p, err
 }
 
+// play is how the clip in a pocket runs.
+func (p pieceState) play(pocket string) timing.Play {
+	return (&sheet.Resolved{Doc: p.doc, Values: p.piece.Values}).Play(pocket)
+}
+
 // What the page is told. These types are the API's own: the core's documents
 // may change without breaking a page.
 type (
@@ -115,6 +121,14 @@ type (
 		// whether there is one for all.
 		Framed  []string `json:"framed"`
 		Framing bool     `json:"framing"`
+		Play    PlayView `json:"play"`
+	}
+	// PlayView is how the clip in a pocket runs.
+	PlayView struct {
+		In    int64   `json:"in" doc:"First frame of the clip that is seen"`
+		Speed float64 `json:"speed" doc:"A factor"`
+		After string  `json:"after" enum:"hold,loop,bounce" doc:"What is seen when the clip is over"`
+		Given bool    `json:"given,omitempty" required:"false" doc:"Somebody set it"`
 	}
 	// EntryView is a line of the sheet with its value.
 	EntryView struct {
@@ -142,22 +156,6 @@ type (
 	CueView struct {
 		Name  string `json:"name"`
 		Frame int64  `json:"frame"`
-	}
-	// MediumView is media with how far its proxy has grown.
-	MediumView struct {
-		Hash      string  `json:"hash"`
-		Name      string  `json:"name"`
-		Type      string  `json:"type"`
-		Kind      string  `json:"kind"`
-		Width     int     `json:"width"`
-		Height    int     `json:"height"`
-		Bytes     int64   `json:"bytes"`
-		Rate      string  `json:"rate"`
-		Frames    int64   `json:"frames"`
-		Seconds   float64 `json:"seconds"`
-		Sound     bool    `json:"sound"`
-		Uneven    bool    `json:"uneven"`
-		ProxyDone int64   `json:"proxyDone" doc:"Frames of the proxy that are there; all of them once it is whole"`
 	}
 	// PieceView is all that the stage and its panels show.
 	PieceView struct {
@@ -189,11 +187,12 @@ type (
 	}
 	// OpBody is one change.
 	OpBody struct {
-		Kind    string        `json:"kind" enum:"fill,frame,entry,name,batch"`
+		Kind    string        `json:"kind" enum:"fill,frame,play,entry,name,batch"`
 		Pocket  string        `json:"pocket,omitempty"`
 		Media   string        `json:"media,omitempty"`
 		Format  string        `json:"format,omitempty"`
 		Framing *geom.Framing `json:"framing,omitempty"`
+		Play    *PlayView     `json:"play,omitempty"`
 		Entry   string        `json:"entry,omitempty"`
 		Value   any           `json:"value,omitempty" doc:"An amount or a colour; absent resets"`
 		Name    string        `json:"name,omitempty"`
@@ -214,13 +213,30 @@ type (
 )
 
 func (o OpBody) op() (edit.Op, error) {
-	var op edit.Op
-	b, err := json.Marshal(o)
-	if err == nil {
-		err = json.Unmarshal(b, &op)
+	op := edit.Op{Kind: o.Kind, Pocket: o.Pocket, Media: o.Media, Format: o.Format, Framing: o.Framing, Entry: o.Entry, Name: o.Name}
+	if o.Value != nil {
+		b, err := json.Marshal(o.Value)
+		if err == nil {
+			op.Value = new(template.Value)
+			err = json.Unmarshal(b, op.Value)
+		}
+		if err != nil {
+			return op, badRequest{fmt.Errorf("op.value: %w", err)}
+		}
 	}
-	if err != nil {
-		return op, badRequest{fmt.Errorf("op: %w", err)}
+	if o.Play != nil {
+		speed, err := timing.ParseRat(strconv.FormatFloat(o.Play.Speed, 'f', 5, 64))
+		if err != nil {
+			return op, badRequest{fmt.Errorf("op.play.speed: %w", err)}
+		}
+		op.Play = &timing.Play{In: timing.SourceFrame(o.Play.In), Speed: speed, After: timing.After(o.Play.After)}
+	}
+	for i, inner := range o.Ops {
+		sub, err := inner.op()
+		if err != nil {
+			return op, fmt.Errorf("ops[%d].%w", i, err)
+		}
+		op.Ops = append(op.Ops, sub)
 	}
 	return op, nil
 }
@@ -237,26 +253,6 @@ func shelfItem(d *template.Document, number int) ShelfItem {
 	return ShelfItem{ID: d.ID, Name: d.Name, Category: d.Category, Family: d.Family, About: d.About, Release: number,
 		Rate: d.Rate.Label(), Seconds: d.Rate.Seconds(d.Frames).Float(), Pockets: len(d.Pockets), Entries: len(d.Sheet.Entries()),
 		Formats: formatViews(d), Pieces: []PieceLine{}}
-}
-
-func (s *Server) mediumView(hash string) (MediumView, bool) {
-	md, ok := s.store.Medium(hash)
-	if !ok {
-		return MediumView{}, false
-	}
-	v := MediumView{Hash: md.Hash, Name: md.Name, Type: string(md.Meta.Type), Kind: string(md.Meta.Kind), Width: md.Meta.Width,
-		Height: md.Meta.Height, Bytes: md.Bytes, Frames: md.Meta.Frames, Sound: md.Meta.Sound, Uneven: md.Meta.Uneven}
-	if r := md.Meta.Rate; r != nil {
-		v.Rate, v.Seconds = r.Label(), r.Seconds(md.Meta.Frames).Float()
-		if s.lib.HasProxy(hash) {
-			v.ProxyDone = v.Frames
-		} else {
-			s.mu.Lock()
-			v.ProxyDone = min(s.growth[hash].Done, v.Frames-1)
-			s.mu.Unlock()
-		}
-	}
-	return v, true
 }
 
 func (s *Server) view(ctx context.Context, p pieceState, author string) (PieceView, error) {
@@ -284,6 +280,11 @@ func (s *Server) view(ctx context.Context, p pieceState, author string) (PieceVi
 			if _, own := f.Formats[fm.ID]; own {
 				pv.Framed = append(pv.Framed, fm.ID)
 			}
+		}
+		play := r.Play(k.ID)
+		pv.Play = PlayView{In: int64(play.In), Speed: play.Factor().Float(), After: string(play.After), Given: f.Play != nil}
+		if play.After == "" {
+			pv.Play.After = string(timing.Hold)
 		}
 		if pv.Media != "" {
 			if mv, ok := s.mediumView(pv.Media); ok {
@@ -522,11 +523,8 @@ func (s *Server) fits(d *template.Document, op edit.Op) error {
 		return badRequest{fmt.Errorf("media: %s is not in the store; upload it first", op.Media)}
 	}
 	if p := d.Pocket(op.Pocket); p != nil && !p.Takes(md.Meta.Kind) {
-		what := "clips"
-		if md.Meta.Kind == template.Picture {
-			what = "pictures"
-		}
-		return badRequest{fmt.Errorf("pocket %s takes no %s, and %s is one; choose other media or another pocket", p.Name, what, md.Name)}
+		what := map[template.MediaKind]string{template.Picture: "pictures", template.Footage: "clips", template.Sound: "sound"}[md.Meta.Kind]
+		return badRequest{fmt.Errorf("pocket %s takes no %s, and that is what %s is; choose other media or another pocket", p.Name, what, md.Name)}
 	}
 	return nil
 }
@@ -547,6 +545,7 @@ func (s *Server) change(ctx context.Context, id string, w who, f func(pieceState
 	}
 	done := DoneView{Title: out.Title, Changed: map[string][]FrameRun{}}
 	if len(out.Changes) > 0 {
+		s.touch(ctx, out.Changes)
 		s.hub.send(event{Type: "piece", ID: id, Revision: out.Piece.Revision, Window: w.Window})
 		done.Changed = s.changed(before, after)
 	}
@@ -585,15 +584,6 @@ func (s *Server) changed(a, b pieceState) map[string][]FrameRun {
 		out[f.ID] = runs
 	}
 	return out
-}
-
-// queueGrowth has a clip's proxy grown; a full queue is made up for at the
-// next start.
-func (s *Server) queueGrowth(hash string) {
-	select {
-	case s.grow <- hash:
-	default:
-	}
 }
 
 // seconds since an instant written by the store.

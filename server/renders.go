@@ -9,12 +9,15 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
+	"strconv"
+	"sync"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/go-chi/chi/v5"
 
 	"ivypocket/deliver"
+	"ivypocket/media/helper"
 	"ivypocket/store"
 )
 
@@ -27,11 +30,12 @@ type RenderView struct {
 	File    string  `json:"file"`
 	Kind    string  `json:"kind"`
 	Format  string  `json:"format"`
+	Alpha   bool    `json:"alpha"`
 	Width   int     `json:"width"`
 	Height  int     `json:"height"`
 	From    int64   `json:"from"`
 	To      int64   `json:"to"`
-	State   string  `json:"state" enum:"queued,running,done,failed,cancelled"`
+	State   string  `json:"state" enum:"queued,running,paused,done,failed,cancelled"`
 	Done    int64   `json:"done"`
 	Total   int64   `json:"total"`
 	Left    float64 `json:"left" doc:"Seconds left; -1 while nobody can tell"`
@@ -50,7 +54,7 @@ func renderView(r store.Render) (RenderView, error) {
 	if err := json.Unmarshal([]byte(r.Job), &j); err != nil {
 		return RenderView{}, err
 	}
-	v := RenderView{ID: r.ID, Number: r.Number, Piece: r.Piece, Name: j.Name, File: j.FileName(), Kind: string(j.Kind), Format: j.Doc.Format(j.Format).Name,
+	v := RenderView{ID: r.ID, Number: r.Number, Piece: r.Piece, Name: j.Name, File: j.FileName(), Kind: string(j.Kind), Format: j.Doc.Format(j.Format).Name, Alpha: j.Alpha,
 		Width: j.Width, Height: j.Height, From: j.From, To: j.To, State: r.State, Done: r.Done, Total: j.Frames(), Left: -1,
 		Failure: r.Failure, Bytes: r.Bytes, Created: r.Created}
 	switch r.State {
@@ -92,7 +96,8 @@ func (s *Server) renderRoutes(api huma.API) {
 			Body struct {
 				Piece  string `json:"piece"`
 				Format string `json:"format"`
-				Kind   string `json:"kind" enum:"mp4,png"`
+				Kind   string `json:"kind" enum:"mp4,webm,png"`
+				Alpha  bool   `json:"alpha,omitempty" doc:"Keep what is clear; of films only WebM can"`
 				From   int64  `json:"from,omitempty" doc:"First frame; for PNG the frame"`
 				To     int64  `json:"to,omitempty" doc:"Frame after the last; 0 is the end"`
 				Width  int    `json:"width,omitempty" doc:"0 is the format's"`
@@ -104,7 +109,7 @@ func (s *Server) renderRoutes(api huma.API) {
 				return nil, s.apiError(err)
 			}
 			b := in.Body
-			j := deliver.Job{Name: p.piece.Name, Doc: p.doc, Values: p.piece.Values, Format: b.Format, Kind: deliver.Kind(b.Kind), From: b.From, To: b.To, Width: b.Width, Height: b.Height}
+			j := deliver.Job{Name: p.piece.Name, Doc: p.doc, Values: p.piece.Values, Format: b.Format, Kind: deliver.Kind(b.Kind), Alpha: b.Alpha, From: b.From, To: b.To, Width: b.Width, Height: b.Height}
 			if err := j.Validate(); err != nil {
 				return nil, s.apiError(badRequest{err})
 			}
@@ -124,15 +129,14 @@ func (s *Server) renderRoutes(api huma.API) {
 		func(ctx context.Context, in *struct {
 			ID string `path:"id"`
 		}) (*struct{}, error) {
-			ok, err := s.store.CancelQueued(ctx, in.ID)
-			if err == nil && !ok {
-				s.mu.Lock()
-				cancel := s.cancels[in.ID]
-				s.mu.Unlock()
-				if cancel == nil {
+			var err error
+			if run := s.found(in.ID); run != nil {
+				run.cancel()
+			} else {
+				var ok bool
+				if ok, err = s.store.CancelQueued(ctx, in.ID); err == nil && !ok {
 					return nil, huma.Error409Conflict("The render has already ended.")
 				}
-				cancel()
 			}
 			s.hub.send(event{Type: "render", ID: in.ID})
 			return nil, s.apiError(err)
@@ -146,6 +150,58 @@ func (s *Server) renderRoutes(api huma.API) {
 			s.hub.send(event{Type: "render", ID: in.ID})
 			return nil, s.apiError(err)
 		})
+	huma.Register(api, huma.Operation{OperationID: "pause-render", Method: http.MethodPost, Path: "/api/renders/{id}/pause", Summary: "Let a render wait, begun or not, or let it go on"},
+		func(ctx context.Context, in *struct {
+			ID   string `path:"id"`
+			Body struct {
+				Paused bool `json:"paused"`
+			}
+		}) (*struct{}, error) {
+			run := s.found(in.ID)
+			var ok bool
+			var err error
+			if in.Body.Paused {
+				if ok, err = s.store.PauseRender(ctx, in.ID); ok && run != nil {
+					run.pause()
+				}
+			} else if ok, err = s.store.ResumeRender(ctx, in.ID, run != nil); ok && run != nil {
+				run.resume()
+			}
+			if err == nil && !ok {
+				return nil, huma.Error409Conflict("The render has ended, or is as you want it already.")
+			}
+			s.wakeRenders()
+			s.hub.send(event{Type: "render", ID: in.ID})
+			return nil, s.apiError(err)
+		})
+	huma.Register(api, huma.Operation{OperationID: "move-render", Method: http.MethodPost, Path: "/api/renders/{id}/move", Summary: "Change the order of renders that wait"},
+		func(ctx context.Context, in *struct {
+			ID   string `path:"id"`
+			Body struct {
+				To string `json:"to" enum:"first,up,down"`
+			}
+		}) (*struct{}, error) {
+			err := s.store.MoveRender(ctx, in.ID, in.Body.To)
+			if errors.Is(err, store.ErrNotFound) {
+				return nil, huma.Error409Conflict("The render waits no more.")
+			}
+			s.hub.send(event{Type: "render", ID: in.ID})
+			return nil, s.apiError(err)
+		})
+	type queue struct {
+		AtOnce int `json:"atOnce" minimum:"1" maximum:"3" doc:"Renders made at one time"`
+	}
+	huma.Register(api, huma.Operation{OperationID: "queue", Method: http.MethodGet, Path: "/api/queue", Summary: "How the render queue works"},
+		func(ctx context.Context, _ *struct{}) (*struct{ Body queue }, error) {
+			return &struct{ Body queue }{queue{s.atOnce(ctx)}}, nil
+		})
+	huma.Register(api, huma.Operation{OperationID: "set-queue", Method: http.MethodPost, Path: "/api/queue", Summary: "Say how many renders are made at one time"},
+		func(ctx context.Context, in *struct{ Body queue }) (*struct{ Body queue }, error) {
+			err := s.store.SetSetting(ctx, atOnceSetting, strconv.Itoa(in.Body.AtOnce))
+			s.wakeRenders()
+			s.hub.send(event{Type: "render"})
+			return &struct{ Body queue }{queue{s.atOnce(ctx)}}, s.apiError(err)
+		})
 	huma.Register(api, huma.Operation{OperationID: "delete-render", Method: http.MethodDelete, Path: "/api/renders/{id}", Summary: "Forget a render that has ended, with its file"},
 		func(ctx context.Context, in *struct {
 			ID string `path:"id"`
@@ -154,7 +210,7 @@ func (s *Server) renderRoutes(api huma.API) {
 			if err != nil {
 				return nil, s.apiError(err)
 			}
-			if row.State == store.Running || row.State == store.Queued {
+			if row.State == store.Running || row.State == store.Queued || row.State == store.Paused {
 				return nil, huma.Error409Conflict("Cancel the render first.")
 			}
 			v, err := renderView(row)
@@ -173,16 +229,92 @@ func (s *Server) wakeRenders() {
 	}
 }
 
-// renderWorker works through the queue, one render at a time.
-func (s *Server) renderWorker(ctx context.Context) {
-	for ctx.Err() == nil {
-		row, err := s.store.NextRender(ctx)
-		if err == nil {
-			s.renderOne(ctx, row)
-			continue
+// runningRender is a render that somebody works on.
+type runningRender struct {
+	cancel context.CancelFunc
+	mu     sync.Mutex
+	paused chan struct{} // closed when it may go on; nil when it is not paused
+}
+
+func (r *runningRender) pause() {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if r.paused == nil {
+		r.paused = make(chan struct{})
+	}
+}
+
+func (r *runningRender) resume() {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if r.paused != nil {
+		close(r.paused)
+		r.paused = nil
+	}
+}
+
+// hold waits while the render is paused.
+func (r *runningRender) hold(ctx context.Context) error {
+	r.mu.Lock()
+	p := r.paused
+	r.mu.Unlock()
+	if p != nil {
+		select {
+		case <-p:
+		case <-ctx.Done():
 		}
-		if !errors.Is(err, store.ErrNotFound) && ctx.Err() == nil {
-			s.log.Error("render queue", "error", err)
+	}
+	return ctx.Err()
+}
+
+// Most renders that are made at one time, and the setting that says how many.
+const (
+	maxAtOnce     = 3
+	atOnceSetting = "renders at once"
+)
+
+func (s *Server) atOnce(ctx context.Context) int {
+	v, err := s.store.Setting(ctx, atOnceSetting, "1")
+	n, nerr := strconv.Atoi(v)
+	if err != nil || nerr != nil {
+		return 1
+	}
+	return min(max(n, 1), maxAtOnce)
+}
+
+// renderWorker works through the queue, as many at one time as is set.
+func (s *Server) renderWorker(ctx context.Context) {
+	var wg sync.WaitGroup
+	defer wg.Wait()
+	for ctx.Err() == nil {
+		s.mu.Lock()
+		busy := 0
+		for _, r := range s.running {
+			r.mu.Lock()
+			if r.paused == nil {
+				busy++
+			}
+			r.mu.Unlock()
+		}
+		s.mu.Unlock()
+		if busy < s.atOnce(ctx) {
+			row, err := s.store.NextRender(ctx)
+			if err == nil {
+				rctx, cancel := context.WithCancel(ctx)
+				run := &runningRender{cancel: cancel}
+				s.mu.Lock()
+				s.running[row.ID] = run
+				s.mu.Unlock()
+				wg.Go(func() {
+					defer cancel()
+					s.renderOne(ctx, rctx, row, run)
+					s.wakeRenders()
+				})
+				continue
+			}
+			if !errors.Is(err, store.ErrNotFound) && ctx.Err() == nil {
+				s.log.Error("render queue", "error", err)
+			}
 		}
 		select {
 		case <-ctx.Done():
@@ -192,15 +324,10 @@ func (s *Server) renderWorker(ctx context.Context) {
 	}
 }
 
-func (s *Server) renderOne(ctx context.Context, row store.Render) {
-	rctx, cancel := context.WithCancel(ctx)
-	defer cancel()
-	s.mu.Lock()
-	s.cancels[row.ID] = cancel
-	s.mu.Unlock()
+func (s *Server) renderOne(ctx, rctx context.Context, row store.Render, run *runningRender) {
 	defer func() {
 		s.mu.Lock()
-		delete(s.cancels, row.ID)
+		delete(s.running, row.ID)
 		s.mu.Unlock()
 	}()
 	s.hub.send(event{Type: "render", ID: row.ID, State: store.Running})
@@ -208,10 +335,16 @@ func (s *Server) renderOne(ctx context.Context, row store.Render) {
 	err := json.Unmarshal([]byte(row.Job), &j)
 	path := s.renderPath(row.ID, string(j.Kind))
 	if err == nil {
-		src := s.lib.Originals(rctx)
+		src := s.lib.Originals(rctx, helper.Background)
 		var last time.Time
 		err = deliver.Render(rctx, j, src, path, deliver.Hooks{
-			Wait: s.gate.waitBatch,
+			Rank: helper.Background,
+			Wait: func(ctx context.Context) (func(), error) {
+				if err := run.hold(ctx); err != nil {
+					return nil, err
+				}
+				return s.gate.waitBatch(ctx)
+			},
 			Progress: func(done int64) {
 				if time.Since(last) < 250*time.Millisecond && done < j.Frames() {
 					return
@@ -245,6 +378,13 @@ func (s *Server) renderOne(ctx context.Context, row store.Render) {
 	s.hub.send(event{Type: "render", ID: row.ID, State: state})
 }
 
+// found returns the running render of an id, or nil.
+func (s *Server) found(id string) *runningRender {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.running[id]
+}
+
 // renderPoster answers with a frame of what a render draws, whatever its state.
 func (s *Server) renderPoster(w http.ResponseWriter, r *http.Request) {
 	row, err := s.store.Render(r.Context(), chi.URLParam(r, "id"))
@@ -258,7 +398,7 @@ func (s *Server) renderPoster(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	frame := j.From
-	if j.Kind == deliver.MP4 {
+	if j.Kind.Film() {
 		frame = min(max(int64(j.Doc.Poster()), j.From), j.To-1)
 	}
 	s.still(w, r, j.Doc, j.Values, j.Format, frame)
@@ -287,7 +427,7 @@ func (s *Server) renderFile(w http.ResponseWriter, r *http.Request) {
 		disposition = "inline"
 	}
 	w.Header().Set("Content-Disposition", mime.FormatMediaType(disposition, map[string]string{"filename": v.File}))
-	w.Header().Set("Content-Type", map[string]string{"mp4": "video/mp4", "png": "image/png"}[v.Kind])
+	w.Header().Set("Content-Type", map[string]string{"mp4": "video/mp4", "webm": "video/webm", "png": "image/png"}[v.Kind])
 	w.Header().Set("ETag", fmt.Sprintf(`"%s-%d"`, row.ID, v.Bytes))
 	ended, _ := time.Parse(time.RFC3339Nano, row.Ended)
 	http.ServeContent(w, r, v.File, ended, f)

@@ -39,25 +39,29 @@ type Server struct {
 	api   huma.API
 	mux   http.Handler
 
-	stage *scene.Painter // proxies; used under the gate
-	exact *scene.Painter // originals; used under the gate
+	stage   *scene.Pictures // of proxies
+	exact   *scene.Pictures // of originals
+	painter *scene.Painter  // used under the gate
+	uploads *uploads
 
 	docs   *lru.Cache[string, *template.Document]
 	scenes *lru.Cache[sceneKey, *scene.Scene]
 	frames *lru.Cache[scene.Address, framed]
 
-	wake chan struct{} // the queue has something to do
-	grow chan string   // clips whose proxy is to grow
+	wake   chan struct{} // the queue has something to do
+	growth *growth
 
 	mu      sync.Mutex
-	cancels map[string]context.CancelFunc // of running renders, by id
-	trials  map[string]*runningTrial      // by piece
-	growth  map[string]media.Growth       // by hash, while a proxy grows
+	running map[string]*runningRender // by id
+	trials  map[string]*runningTrial  // by piece
 
 	work sync.WaitGroup // trials
 	ctx  context.Context
 	stop context.CancelFunc
 }
+
+// clearedFor is how long the files of media that was cleared away are kept.
+const clearedFor = 7 * 24 * time.Hour
 
 // Memory for pictures in the sizes in which the stage last drew them.
 const (
@@ -66,15 +70,20 @@ const (
 )
 
 // New returns a server of a store. web holds the built front end.
-func New(s *store.Store, web fs.FS, log *slog.Logger) *Server {
+func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	srv := &Server{
 		store: s, lib: media.NewLibrary(s), log: log, hub: newHub(),
-		wake: make(chan struct{}, 1), grow: make(chan string, 1024),
-		cancels: map[string]context.CancelFunc{}, trials: map[string]*runningTrial{}, growth: map[string]media.Growth{},
+		wake: make(chan struct{}, 1), growth: newGrowth(),
+		running: map[string]*runningRender{}, trials: map[string]*runningTrial{},
 	}
 	srv.ctx, srv.stop = context.WithCancel(context.Background())
-	srv.stage = scene.NewPainter(srv.lib.Stage(), stageBytes)
-	srv.exact = scene.NewPainter(srv.lib.Still(), exactBytes)
+	var err error
+	if srv.uploads, err = srv.newUploads(); err != nil {
+		return nil, err
+	}
+	srv.stage = scene.NewPictures(srv.lib.Stage(), stageBytes)
+	srv.exact = scene.NewPictures(srv.lib.Single(), exactBytes)
+	srv.painter = scene.NewPainter(nil)
 	srv.docs, _ = lru.New[string, *template.Document](64)
 	srv.scenes, _ = lru.New[sceneKey, *scene.Scene](128)
 	srv.frames, _ = lru.New[scene.Address, framed](40000)
@@ -91,8 +100,12 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) *Server {
 	srv.pieceRoutes(srv.api)
 	srv.renderRoutes(srv.api)
 	srv.trialRoutes(srv.api)
+	srv.mediaRoutes(srv.api)
 	r.Get("/api/events", srv.hub.serve)
 	r.Post("/api/media", srv.upload)
+	r.Handle(uploadsPath+"*", srv.uploads)
+	r.Get("/api/media/{hash}/strip", srv.mediaStrip)
+	r.Get("/api/media/{hash}/file", srv.mediaFile)
 	r.Get("/api/media/{hash}/thumb", srv.mediaThumb)
 	r.Get("/api/pieces/{id}/pockets/{pocket}/thumb", srv.pocketThumb)
 	r.Get("/api/pieces/{id}/poster", srv.poster)
@@ -104,7 +117,7 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) *Server {
 	r.Get("/api/trials/{id}/{file}", srv.trialFile)
 	r.Get("/*", webHandler(web))
 	srv.mux = r
-	return srv
+	return srv, nil
 }
 
 // Handler answers requests.
@@ -122,10 +135,12 @@ func (s *Server) Run(ctx context.Context) error {
 	var wg sync.WaitGroup
 	wg.Go(func() { s.renderWorker(ctx) })
 	wg.Go(func() { s.growWorker(ctx) })
+	s.uploads.tidy(time.Now())
+	if _, err := s.store.Purge(ctx, time.Now().Add(-clearedFor)); err != nil {
+		s.log.Error("purge", "error", err)
+	}
 	for _, md := range s.store.All() {
-		if md.Meta.Rate != nil && !s.lib.HasProxy(md.Hash) {
-			s.queueGrowth(md.Hash)
-		}
+		s.wantProxy(md)
 	}
 	<-ctx.Done()
 	s.stop()
@@ -138,8 +153,7 @@ func (s *Server) Run(ctx context.Context) error {
 func (s *Server) Close() {
 	s.stop()
 	s.work.Wait()
-	s.stage.Close()
-	s.exact.Close()
+	s.painter.Close()
 	s.lib.Close()
 }
 
@@ -238,6 +252,8 @@ func (s *Server) explain(err error) (int, string) {
 		return http.StatusUnprocessableEntity, refused.Reason
 	case errors.As(err, &conflict), errors.As(err, &nothing), errors.As(err, &missing), errors.As(err, &gone):
 		return http.StatusConflict, err.Error()
+	case errors.Is(err, store.ErrDiskFull):
+		return http.StatusInsufficientStorage, err.Error()
 	case errors.As(err, &faults), errors.As(err, new(badRequest)):
 		return http.StatusUnprocessableEntity, err.Error()
 	}

@@ -25,6 +25,7 @@ import (
 	"ivypocket/core/sheet"
 	"ivypocket/core/template"
 	"ivypocket/deliver"
+	"ivypocket/media/helper"
 	"ivypocket/media/mediatest"
 	"ivypocket/store"
 )
@@ -57,7 +58,11 @@ func build(t *testing.T, dir string) *house {
 		t.Fatal(err)
 	}
 	web := fs.FS(fstest.MapFS{"index.html": {Data: []byte("<title>page</title>")}, "assets/a.js": {Data: []byte("1")}})
-	h := &house{t: t, store: s, srv: New(s, web, slog.New(slog.DiscardHandler))}
+	srv, err := New(s, web, slog.New(slog.DiscardHandler))
+	if err != nil {
+		t.Fatal(err)
+	}
+	h := &house{t: t, store: s, srv: srv}
 	ctx, cancel := context.WithCancel(context.Background())
 	ended := make(chan error, 1)
 	go func() { ended <- h.srv.Run(ctx) }()
@@ -227,7 +232,7 @@ func TestStoppedFramesEqualTheRender(t *testing.T) {
 			}
 			j := deliver.Job{Doc: p.doc, Values: p.piece.Values, Format: format, Kind: deliver.PNG, From: n, Width: size[0], Height: size[1]}
 			path := filepath.Join(t.TempDir(), "a.png")
-			src := h.srv.lib.Originals(context.Background())
+			src := h.srv.lib.Originals(context.Background(), helper.Foreground)
 			if err := deliver.Render(context.Background(), j, src, path, deliver.Hooks{}); err != nil {
 				t.Fatal(err)
 			}
@@ -314,7 +319,7 @@ func TestOperationsOverHTTP(t *testing.T) {
 func TestRefusedUploadsGiveTheirReason(t *testing.T) {
 	h := build(t, t.TempDir())
 	res, b := h.do("POST", "/api/media?name=a.mp4", []byte("ffconcat version 1.0\nfile /etc/passwd\n"))
-	if res.StatusCode != 422 || res.Header.Get("Content-Type") != "application/problem+json" || !strings.Contains(string(b), "MP4 clips") {
+	if res.StatusCode != 422 || res.Header.Get("Content-Type") != "application/problem+json" || !strings.Contains(string(b), "playlist") {
 		t.Errorf("%d %s", res.StatusCode, b)
 	}
 	if hash := h.upload("Südwind%20%E2%9C%A8.png", mediatest.PNG(t, mediatest.Quarters(8, 8))); hash == "" {

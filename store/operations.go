@@ -19,6 +19,8 @@ type Sent struct {
 	Author string
 	Base   int64 // the revision the client had seen
 	Op     edit.Op
+	// Stroke names the operations on several pieces that are undone as one.
+	Stroke string
 }
 
 // Outcome is what an operation, an undo or a redo led to.
@@ -44,6 +46,7 @@ type operation struct {
 	Changes  string
 	State    string
 	Created  string
+	Stroke   string
 }
 
 func (o operation) changes() (c []edit.Change, err error) {
@@ -91,7 +94,7 @@ func (s *Store) Do(ctx context.Context, d *template.Document, piece string, in S
 			return err
 		}
 		out.Changes = changes
-		out.Piece, err = keep(ctx, tx, p, next, operation{ID: in.ID, Author: in.Author, Title: out.Title, State: "done"}, changes)
+		out.Piece, err = keep(ctx, tx, p, next, operation{ID: in.ID, Author: in.Author, Title: out.Title, State: "done", Stroke: in.Stroke}, changes)
 		return err
 	})
 	return out, err
@@ -100,17 +103,18 @@ func (s *Store) Do(ctx context.Context, d *template.Document, piece string, in S
 // Undo takes back the author's last operation that stands; id makes the undo
 // itself an operation that is carried out once.
 func (s *Store) Undo(ctx context.Context, d *template.Document, piece, author, id string) (Outcome, error) {
-	return s.step(ctx, d, piece, author, id, "undo",
+	return s.step(ctx, d, piece, author, author, id, "undo",
 		`SELECT * FROM operations WHERE piece = ? AND author = ? AND state = 'done' ORDER BY revision DESC LIMIT 1`, "undone")
 }
 
 // Redo carries out again what the author's last undo took back.
 func (s *Store) Redo(ctx context.Context, d *template.Document, piece, author, id string) (Outcome, error) {
-	return s.step(ctx, d, piece, author, id, "redo",
+	return s.step(ctx, d, piece, author, author, id, "redo",
 		`SELECT * FROM operations WHERE piece = ? AND author = ? AND state = 'undone' ORDER BY revision ASC LIMIT 1`, "done")
 }
 
-func (s *Store) step(ctx context.Context, d *template.Document, piece, author, id, verb, query, becomes string) (Outcome, error) {
+// step undoes or redoes the operation that query finds for a piece and a key.
+func (s *Store) step(ctx context.Context, d *template.Document, piece, author, key, id, verb, query, becomes string) (Outcome, error) {
 	var out Outcome
 	err := s.tx(ctx, func(tx *sqlx.Tx) error {
 		p, e, err := readPiece(ctx, tx, piece)
@@ -123,7 +127,7 @@ func (s *Store) step(ctx context.Context, d *template.Document, piece, author, i
 			return err
 		}
 		var o operation
-		if err := tx.GetContext(ctx, &o, query, piece, author); err != nil {
+		if err := tx.GetContext(ctx, &o, query, piece, key); err != nil {
 			if errors.Is(err, sql.ErrNoRows) {
 				return &NothingError{verb}
 			}
@@ -148,6 +152,22 @@ func (s *Store) step(ctx context.Context, d *template.Document, piece, author, i
 		return err
 	})
 	return out, err
+}
+
+// Stroke is the part of an operation on several pieces that fell on one.
+type Stroke struct{ Piece, Operation, Author string }
+
+// Strokes lists the operations of a stroke that stand.
+func (s *Store) Strokes(ctx context.Context, stroke string) ([]Stroke, error) {
+	var out []Stroke
+	err := s.db.SelectContext(ctx, &out, `SELECT piece, id AS operation, author FROM operations WHERE stroke = ? AND state = 'done' ORDER BY piece`, stroke)
+	return out, err
+}
+
+// UndoOperation takes back one operation that stands, whatever came after it on
+// other paths; a path that was changed since is a *edit.ConflictError.
+func (s *Store) UndoOperation(ctx context.Context, d *template.Document, st Stroke, id string) (Outcome, error) {
+	return s.step(ctx, d, st.Piece, st.Author, st.Operation, id, "undo", `SELECT * FROM operations WHERE piece = ? AND id = ? AND state = 'done'`, "undone")
 }
 
 // History is what an author could undo and redo, by title; "" is nothing.
@@ -189,6 +209,7 @@ func keep(ctx context.Context, tx *sqlx.Tx, p Piece, next edit.Piece, o operatio
 	if _, err := tx.NamedExecContext(ctx, `UPDATE pieces SET revision = :revision, content = :content, changed = :changed WHERE id = :id`, p); err != nil {
 		return p, err
 	}
-	_, err = tx.NamedExecContext(ctx, `INSERT INTO operations VALUES (:id, :piece, :revision, :author, :title, :changes, :state, :created)`, o)
+	_, err = tx.NamedExecContext(ctx, `INSERT INTO operations (id, piece, revision, author, title, changes, state, created, stroke)
+		VALUES (:id, :piece, :revision, :author, :title, :changes, :state, :created, :stroke)`, o)
 	return p, err
 }

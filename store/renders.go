@@ -2,7 +2,9 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"encoding/json"
+	"errors"
 
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
@@ -15,6 +17,8 @@ const (
 	Done      = "done"
 	Failed    = "failed"
 	Cancelled = "cancelled"
+	// Paused renders wait until somebody lets them go on, begun or not.
+	Paused = "paused"
 )
 
 // Render is one file to be made, or made.
@@ -91,14 +95,98 @@ func (s *Store) EndRender(ctx context.Context, id, state, failure string, bytes 
 	return err
 }
 
-// CancelQueued cancels a render that has not begun; it reports whether it did.
+// CancelQueued cancels a render that nobody works on; it reports whether it
+// did.
 func (s *Store) CancelQueued(ctx context.Context, id string) (bool, error) {
-	res, err := s.db.ExecContext(ctx, `UPDATE renders SET state = ?, ended = ? WHERE id = ? AND state = ?`, Cancelled, now(), id, Queued)
+	return s.turn(ctx, `UPDATE renders SET state = ?, ended = ? WHERE id = ? AND state IN (?, ?)`, Cancelled, now(), id, Queued, Paused)
+}
+
+// PauseRender pauses a render that is queued or running, and reports whether it
+// did.
+func (s *Store) PauseRender(ctx context.Context, id string) (bool, error) {
+	return s.turn(ctx, `UPDATE renders SET state = ? WHERE id = ? AND state IN (?, ?)`, Paused, id, Queued, Running)
+}
+
+// ResumeRender lets a paused render go on, as running when somebody still works
+// on it and else as queued; it reports whether it was paused.
+func (s *Store) ResumeRender(ctx context.Context, id string, begun bool) (bool, error) {
+	to := Queued
+	if begun {
+		to = Running
+	}
+	return s.turn(ctx, `UPDATE renders SET state = ? WHERE id = ? AND state = ?`, to, id, Paused)
+}
+
+// turn carries out an update and reports whether it found anything.
+func (s *Store) turn(ctx context.Context, query string, args ...any) (bool, error) {
+	res, err := s.db.ExecContext(ctx, query, args...)
 	if err != nil {
 		return false, err
 	}
 	n, err := res.RowsAffected()
 	return n > 0, err
+}
+
+// MoveRender puts a waiting render before all others that wait, or changes
+// places with the one before or after it.
+func (s *Store) MoveRender(ctx context.Context, id, where string) error {
+	return s.tx(ctx, func(tx *sqlx.Tx) error {
+		var ids []struct {
+			ID     string
+			Number int64
+		}
+		if err := tx.SelectContext(ctx, &ids, `SELECT id, number FROM renders WHERE state IN (?, ?) ORDER BY number`, Queued, Paused); err != nil {
+			return err
+		}
+		at := -1
+		for i := range ids {
+			if ids[i].ID == id {
+				at = i
+			}
+		}
+		if at < 0 {
+			return ErrNotFound
+		}
+		to := map[string]int{"first": 0, "up": max(0, at-1), "down": min(len(ids)-1, at+1)}[where]
+		numbers := make([]int64, len(ids))
+		for i := range ids {
+			numbers[i] = ids[i].Number
+		}
+		moved := ids[at]
+		ids = append(ids[:at], ids[at+1:]...)
+		ids = append(ids[:to], append([]struct {
+			ID     string
+			Number int64
+		}{moved}, ids[to:]...)...)
+		// Numbers are unique, so they pass through others that nothing has.
+		for i := range ids {
+			if _, err := tx.ExecContext(ctx, `UPDATE renders SET number = ? WHERE id = ?`, -1-i, ids[i].ID); err != nil {
+				return err
+			}
+		}
+		for i := range ids {
+			if _, err := tx.ExecContext(ctx, `UPDATE renders SET number = ? WHERE id = ?`, numbers[i], ids[i].ID); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// Setting reads a setting; otherwise is what it is when nobody set it.
+func (s *Store) Setting(ctx context.Context, name, otherwise string) (string, error) {
+	var v string
+	err := s.db.GetContext(ctx, &v, `SELECT value FROM settings WHERE name = ?`, name)
+	if errors.Is(err, sql.ErrNoRows) {
+		return otherwise, nil
+	}
+	return v, err
+}
+
+// SetSetting keeps a setting.
+func (s *Store) SetSetting(ctx context.Context, name, value string) error {
+	_, err := s.db.ExecContext(ctx, `INSERT INTO settings VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value`, name, value)
+	return err
 }
 
 // RequeueRender puts a render that failed or was cancelled at the end of the

@@ -41,7 +41,7 @@ type Store struct {
 
 // Open opens or makes the store in a folder and brings it up to date.
 func Open(dir string) (*Store, error) {
-	for _, sub := range []string{"media", "proxies", "renders", "trials", "tmp"} {
+	for _, sub := range []string{"media", "proxies", "renders", "trials", "tmp", "uploads"} {
 		if err := os.MkdirAll(filepath.Join(dir, sub), 0o755); err != nil {
 			return nil, err
 		}

@@ -17,16 +17,19 @@ import (
 	"ivypocket/core/template"
 	"ivypocket/deliver"
 	"ivypocket/media"
+	"ivypocket/media/helper"
 	"ivypocket/store"
 )
 
 func renderCommand() *cobra.Command {
 	var values, format, size, frames, out, mediaDir, piece string
-	frame := int64(-1)
+	frame, alpha := int64(-1), false
 	c := &cobra.Command{
 		Use:   "render [TEMPLATE]",
 		Short: "Make a picture or a film from a template",
-		Long: `Renders a template to a PNG picture or an MP4 film (H.264, BT.709, no sound).
+		Long: `Renders a template to a PNG picture, an MP4 film (H.264) or a WebM film (VP9,
+with --alpha transparent where nothing is drawn). Films are of BT.709 and have
+no sound.
 
 TEMPLATE is a document (a .json file) or the id of a template on the shelf. With
 --piece a piece is rendered with its own release and values instead.
@@ -68,8 +71,8 @@ files first.`,
 				if frame >= 0 {
 					job.From = frame
 				}
-			case strings.HasSuffix(out, ".mp4"):
-				job.Kind = deliver.MP4
+			case strings.HasSuffix(out, ".mp4"), strings.HasSuffix(out, ".webm"):
+				job.Kind, job.Alpha = deliver.Kind(filepath.Ext(out)[1:]), alpha
 				if frame >= 0 {
 					job.From, job.To = frame, frame+1
 				}
@@ -81,14 +84,14 @@ files first.`,
 					job.From, job.To = int64(a), int64(b)
 				}
 			default:
-				return errors.New("-o: the file's name must end in .png or .mp4")
+				return errors.New("-o: the file's name must end in .png, .mp4 or .webm")
 			}
 			if err := job.Validate(); err != nil {
 				return err
 			}
 			lib := media.NewLibrary(s)
 			defer lib.Close()
-			src := lib.Originals(ctx)
+			src := lib.Originals(ctx, helper.Foreground)
 			defer src.Close()
 			path, err := filepath.Abs(out)
 			if err != nil {
@@ -115,9 +118,10 @@ files first.`,
 	f.StringVar(&format, "format", "", "id of the format (default: the first)")
 	f.StringVar(&size, "size", "", "size in pixels, such as 960x540 (default: the format's)")
 	f.Int64Var(&frame, "frame", -1, "one frame, counted from 0 (default for PNG: the poster)")
-	f.StringVar(&frames, "frames", "", "range of frames for MP4, such as 0-120, the last not included")
+	f.StringVar(&frames, "frames", "", "range of frames for a film, such as 0-120, the last not included")
 	f.StringVar(&mediaDir, "media", "", "folder of media to take in first")
-	f.StringVarP(&out, "out", "o", "", "file to write, .png or .mp4")
+	f.StringVarP(&out, "out", "o", "", "file to write, .png, .mp4 or .webm")
+	f.BoolVar(&alpha, "alpha", false, "keep what is clear (WebM)")
 	_ = c.MarkFlagRequired("out")
 	return c
 }

@@ -71,7 +71,8 @@ keeps what you made.`,
 
 // helpers are the programs that media and renders need.
 var helpers = []struct{ name, pack string }{
-	{"ffmpeg", "ffmpeg"}, {"ffprobe", "ffmpeg"}, {"rsvg-convert", "librsvg2-bin"}, {"prlimit", "util-linux"},
+	{"ffmpeg", "ffmpeg"}, {"ffprobe", "ffmpeg"}, {"rsvg-convert", "librsvg2-bin"},
+	{"dwebp", "webp"}, {"avifdec", "libavif-bin"}, {"prlimit", "util-linux"}, {"chrt", "util-linux"},
 }
 
 func serve(c *cobra.Command, s *store.Store, addr string) error {
@@ -94,7 +95,10 @@ func serve(c *cobra.Command, s *store.Store, addr string) error {
 	if err := s.Tidy(); err != nil {
 		return err
 	}
-	srv := server.New(s, web.Files(), slog.New(slog.NewTextHandler(os.Stderr, nil)))
+	srv, err := server.New(s, web.Files(), slog.New(slog.NewTextHandler(os.Stderr, nil)))
+	if err != nil {
+		return err
+	}
 	defer srv.Close()
 	fmt.Fprintf(c.OutOrStdout(), "Ivy Pocket is at http://%s\n", l.Addr())
 	return srv.Serve(c.Context(), l)
@@ -131,7 +135,10 @@ func openapiCommand() *cobra.Command {
 				return err
 			}
 			defer s.Close()
-			srv := server.New(s, web.Files(), slog.Default())
+			srv, err := server.New(s, web.Files(), slog.Default())
+			if err != nil {
+				return err
+			}
 			defer srv.Close()
 			b, err := srv.OpenAPI()
 			if err != nil {

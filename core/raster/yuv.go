@@ -74,3 +74,65 @@ func yuvChroma(cb, cr, top, bottom []uint8) {
 		leftRB, leftG = rb>>32, g>>32
 	}
 }
+
+// YUVA420Size is the number of bytes of w×h pixels with alpha, both even.
+func YUVA420Size(w, h int) int { return w * h * 5 / 2 }
+
+// YUVA420 is YUV420 with a plane of alpha after the others, and with colours
+// that are not laid on black but straight. Clear pixels beside seen ones take
+// their colour, so that colour shared by four pixels does not darken at edges.
+func (s *Surface) YUVA420(dst []uint8, y0, y1 int) {
+	w, h := s.W, s.H
+	y0 &^= 1
+	y1 = min(h, (y1+1)&^1)
+	alpha := dst[w*h*3/2 : w*h*5/2]
+	for i := y0 * w; i < y1*w; i++ {
+		alpha[i] = s.Pix[i*4+3]
+	}
+	if y0 >= y1 {
+		return
+	}
+	straight := NewSurface(w, y1-y0)
+	halves(y1-y0, func(a, b int) {
+		for y := a; y < b; y++ {
+			src, to := s.row(y0+y), straight.row(y)
+			for i := 0; i < len(src); i += 4 {
+				switch al := uint32(src[i+3]); al {
+				case 0:
+					s.nearby(to[i:i+4], i/4, y0+y)
+				case 255:
+					copy(to[i:i+4], src[i:i+4])
+				default:
+					for c := range 3 {
+						to[i+c] = uint8(min(255, (uint32(src[i+c])*255+al/2)/al))
+					}
+				}
+			}
+		}
+	})
+	// The planes of the rows alone, and from there to their places.
+	part := make([]uint8, YUV420Size(w, y1-y0))
+	straight.YUV420(part, 0, y1-y0)
+	n, m := w*(y1-y0), w*(y1-y0)/4
+	copy(dst[y0*w:], part[:n])
+	copy(dst[w*h+y0*w/4:], part[n:n+m])
+	copy(dst[w*h*5/4+y0*w/4:], part[n+m:n+2*m])
+}
+
+// nearby writes the mean straight colour of the pixels around a clear one.
+func (s *Surface) nearby(to []uint8, x, y int) {
+	var sum [4]uint32
+	for ny := max(0, y-1); ny <= min(s.H-1, y+1); ny++ {
+		row := s.row(ny)
+		for nx := max(0, x-1); nx <= min(s.W-1, x+1); nx++ {
+			for c := range 4 {
+				sum[c] += uint32(row[nx*4+c])
+			}
+		}
+	}
+	if sum[3] > 0 {
+		for c := range 3 {
+			to[c] = uint8(min(255, (sum[c]*255+sum[3]/2)/sum[3]))
+		}
+	}
+}

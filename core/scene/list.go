@@ -54,7 +54,7 @@ type List struct {
 
 // Behaviour is the version of how lists are painted. It is part of every
 // address, so that a frame painted otherwise is another frame.
-const Behaviour = 1
+const Behaviour = 2
 
 // Address is the hash of a draw list: equal pictures share one address.
 type Address [16]byte

@@ -146,7 +146,7 @@ func TestStandsAreExact(t *testing.T) {
 
 func TestPaintingIsRepeatableAndAllocatesNothing(t *testing.T) {
 	s := compile(t, fills("flood", "a", "ebb", "b", "logo", "c"), "landscape")
-	p := scene.NewPainter(source, 64<<20)
+	p := scene.NewPainter(scene.NewPictures(source, 64<<20))
 	defer p.Close()
 	var a, b raster.Surface
 	var l scene.List
@@ -175,7 +175,7 @@ func TestPaintingIsRepeatableAndAllocatesNothing(t *testing.T) {
 
 func TestRepaintingChangedRowsGivesTheWholePicture(t *testing.T) {
 	s := compile(t, fills("flood", "a", "ebb", "b", "logo", "c"), "landscape")
-	p, q := scene.NewPainter(source, 64<<20), scene.NewPainter(source, 64<<20)
+	p, q := scene.NewPainter(scene.NewPictures(source, 64<<20)), scene.NewPainter(scene.NewPictures(source, 64<<20))
 	defer p.Close()
 	defer q.Close()
 	var whole, parts raster.Surface
@@ -203,7 +203,7 @@ func TestPicturesAreAskedForOncePerSize(t *testing.T) {
 	asked := 0
 	src := sample.Source{hash("a"): {W: 400, H: 300, RGBA: [4]uint8{1, 2, 3, 255}, Asked: &asked}}
 	s := compile(t, fills("flood", "a"), "landscape")
-	p := scene.NewPainter(src, 64<<20)
+	p := scene.NewPainter(scene.NewPictures(src, 64<<20))
 	defer p.Close()
 	var dst raster.Surface
 	for frame := range int64(40) {
@@ -217,7 +217,7 @@ func TestPicturesAreAskedForOncePerSize(t *testing.T) {
 }
 
 func TestCancelledPaintingStops(t *testing.T) {
-	p := scene.NewPainter(source, 64<<20)
+	p := scene.NewPainter(scene.NewPictures(source, 64<<20))
 	defer p.Close()
 	ctx, cancel := context.WithCancel(context.Background())
 	cancel()
@@ -244,7 +244,7 @@ func TestCoverLeavesNoPixelClearThroughTheWholeEngine(t *testing.T) {
 	d.Sheet.Groups = nil
 	r := rand.New(rand.NewPCG(99, 100))
 	src := sample.Source{hash("a"): {W: 90, H: 30, RGBA: [4]uint8{10, 120, 40, 255}}, hash("b"): {W: 20, H: 70, RGBA: [4]uint8{9, 9, 9, 255}}, hash("e"): {W: 2, H: 3, RGBA: [4]uint8{5, 5, 5, 255}}}
-	p := scene.NewPainter(src, 1<<20)
+	p := scene.NewPainter(scene.NewPictures(src, 1<<20))
 	defer p.Close()
 	var dst raster.Surface
 	var l scene.List

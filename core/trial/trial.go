@@ -101,9 +101,9 @@ type oneCase struct {
 // Run tries every case in every format.
 func Run(ctx context.Context, in Input) (*Report, error) {
 	src := addSamples(in.Source)
-	painter := scene.NewPainter(src, in.Cache)
+	painter := scene.NewPainter(nil)
 	defer painter.Close()
-	t := &runner{in: in, src: src, painter: painter, report: &Report{}}
+	t := &runner{in: in, src: src, pictures: scene.NewPictures(src, in.Cache), painter: painter, report: &Report{}}
 	cases := t.cases()
 	total := len(cases) * len(in.Doc.Formats)
 	for _, f := range in.Doc.Formats {
@@ -121,11 +121,13 @@ func Run(ctx context.Context, in Input) (*Report, error) {
 }
 
 type runner struct {
-	in      Input
-	src     withSamples
-	painter *scene.Painter
-	report  *Report
-	list    scene.List
+	in       Input
+	src      withSamples
+	pictures *scene.Pictures
+	ready    scene.Ready
+	painter  *scene.Painter
+	report   *Report
+	list     scene.List
 }
 
 func (t *runner) cases() []oneCase {
@@ -329,6 +331,9 @@ func (t *runner) picture(ctx context.Context, s *scene.Scene, frame int64, side 
 }
 
 func (t *runner) paint(ctx context.Context, l *scene.List, dst *raster.Surface) error {
+	if err := t.pictures.Ready(ctx, l, &t.ready); err != nil {
+		return err
+	}
 	if t.in.Wait != nil {
 		release, err := t.in.Wait(ctx)
 		if err != nil {
@@ -336,7 +341,7 @@ func (t *runner) paint(ctx context.Context, l *scene.List, dst *raster.Surface) 
 		}
 		defer release()
 	}
-	return t.painter.Paint(ctx, l, dst)
+	return t.painter.PaintReady(l, &t.ready, dst)
 }
 
 // sized is the canvas shrunk until its longer side is as given.

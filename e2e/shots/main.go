@@ -42,7 +42,10 @@ func run(ctx context.Context, out string) error {
 	if err := demo.Seed(ctx, s, func(string) {}); err != nil {
 		return err
 	}
-	srv := server.New(s, web.Files(), slog.Default())
+	srv, err := server.New(s, web.Files(), slog.Default())
+	if err != nil {
+		return err
+	}
 	defer srv.Close()
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()

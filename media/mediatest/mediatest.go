@@ -7,11 +7,11 @@ import (
 	"context"
 	"encoding/binary"
 	"fmt"
-	"hash/crc32"
 	"image"
 	"image/color"
 	"image/jpeg"
 	"image/png"
+	"io"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -103,23 +103,33 @@ const Bits = 10
 // and white bars, and returns the file's bytes.
 func Clip(t testing.TB, w, h int, rate string, frames int, extra ...string) []byte {
 	t.Helper()
-	path := filepath.Join(t.TempDir(), "clip.mp4")
-	args := append([]string{"-v", "error", "-f", "rawvideo", "-pix_fmt", "gray", "-s", fmt.Sprintf("%dx%d", w, h), "-r", rate, "-i", "-",
-		"-c:v", "libx264", "-preset", "ultrafast", "-crf", "10", "-g", "12", "-bf", "2", "-pix_fmt", "yuv420p"}, extra...)
-	cmd := exec.Command("ffmpeg", append(args, path)...)
+	return Film(t, w, h, rate, frames, "clip.mp4", append([]string{"-c:v", "libx264", "-preset", "ultrafast", "-crf", "10", "-g", "12", "-bf", "2", "-pix_fmt", "yuv420p"}, extra...)...)
+}
+
+// Film is Clip in any container, by the name's ending, and codec.
+func Film(t testing.TB, w, h int, rate string, frames int, name string, args ...string) []byte {
+	t.Helper()
 	var raw bytes.Buffer
 	for n := range frames {
 		raw.Write(Numbered(w, h, n))
 	}
-	cmd.Stdin = &raw
-	if out, err := cmd.CombinedOutput(); err != nil {
-		t.Fatalf("ffmpeg: %v: %s", err, out)
-	}
+	path := filepath.Join(t.TempDir(), name)
+	FFmpeg(t, &raw, append(append([]string{"-f", "rawvideo", "-pix_fmt", "gray", "-s", fmt.Sprintf("%dx%d", w, h), "-r", rate, "-i", "-"}, args...), path)...)
 	b, err := os.ReadFile(path)
 	if err != nil {
 		t.Fatal(err)
 	}
 	return b
+}
+
+// FFmpeg runs ffmpeg to its end.
+func FFmpeg(t testing.TB, in io.Reader, args ...string) {
+	t.Helper()
+	cmd := exec.Command("ffmpeg", append([]string{"-v", "error", "-y"}, args...)...)
+	cmd.Stdin = in
+	if out, err := cmd.CombinedOutput(); err != nil {
+		t.Fatalf("ffmpeg %v: %v: %s", args, err, out)
+	}
 }
 
 // Numbered is a grey picture of bars, white for each bit of n that is set, the
@@ -152,11 +162,6 @@ func Number(pix []byte, w, h int) int {
 
 // BombPNG says that it is w×h pixels and holds almost nothing.
 func BombPNG(w, h uint32) []byte {
-	chunk := func(kind string, data []byte) []byte {
-		b := binary.BigEndian.AppendUint32(nil, uint32(len(data)))
-		b = append(append(b, kind...), data...)
-		return binary.BigEndian.AppendUint32(b, crc32.ChecksumIEEE(b[4:]))
-	}
 	head := binary.BigEndian.AppendUint32(binary.BigEndian.AppendUint32(nil, w), h)
 	out := append([]byte("\x89PNG\r\n\x1a\n"), chunk("IHDR", append(head, 8, 6, 0, 0, 0))...)
 	return append(append(out, chunk("IDAT", []byte("x\x9c\x03\x00\x00\x00\x00\x01"))...), chunk("IEND", nil)...)

@@ -72,3 +72,6 @@ func (s Source) Picture(_ context.Context, hash string, frame int64, w, h int) (
 	out.Premultiply()
 	return out, nil
 }
+
+// Fleeting is false: every picture is drawn anew.
+func (s Source) Fleeting() bool { return false }

@@ -4,6 +4,97 @@
  */
 
 export interface paths {
+    "/api/media": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The media store
+         * @description What was put into a pocket last comes first, then what came in last.
+         */
+        get: operations["media"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/media/clear": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Clear media away that nothing uses, or bring it back
+         * @description Files are kept for seven days, and as long as undo may need them.
+         */
+        post: operations["clear-media"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/media/{hash}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is known of media */
+        get: operations["get-medium"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/media/{hash}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give media another name */
+        post: operations["rename-medium"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/media/{hash}/replace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put other media in its place in every piece, as one change */
+        post: operations["replace-media"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{id}": {
         parameters: {
             query?: never;
@@ -128,6 +219,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/queue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the render queue works */
+        get: operations["queue"];
+        put?: never;
+        /** Say how many renders are made at one time */
+        post: operations["set-queue"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/renders": {
         parameters: {
             query?: never;
@@ -180,6 +289,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/renders/{id}/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change the order of renders that wait */
+        post: operations["move-render"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/renders/{id}/pause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let a render wait, begun or not, or let it go on */
+        post: operations["pause-render"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/renders/{id}/retry": {
         parameters: {
             query?: never;
@@ -197,6 +340,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sequences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a clip of numbered pictures in the store */
+        post: operations["make-sequence"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sequences/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Which names are numbered pictures that belong together */
+        post: operations["group-media"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shelf": {
         parameters: {
             query?: never;
@@ -208,6 +385,23 @@ export interface paths {
         get: operations["shelf"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/strokes/{id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take back a change of several pieces */
+        post: operations["undo-stroke"];
         delete?: never;
         options?: never;
         head?: never;
@@ -263,6 +457,12 @@ export interface components {
             x: number;
             /** Format: double */
             y: number;
+        };
+        "Clear-mediaRequest": {
+            /** @description Bring these back */
+            back?: boolean;
+            /** @description Empty: all that nothing uses */
+            hashes: string[];
         };
         CueView: {
             /** Format: int64 */
@@ -410,21 +610,62 @@ export interface components {
              */
             zoom: number;
         };
+        Gap: {
+            /** Format: int64 */
+            from: number;
+            /** Format: int64 */
+            to: number;
+        };
+        Group: {
+            files: string[];
+            /** Format: int64 */
+            first: number;
+            gaps: components["schemas"]["Gap"][];
+            /** Format: int64 */
+            last: number;
+            name: string;
+            numbers: number[];
+        };
+        "Group-mediaRequest": {
+            names: string[];
+        };
+        "Group-mediaResponse": {
+            groups: components["schemas"]["Group"][];
+            rest: string[];
+        };
         GroupView: {
             entries: components["schemas"]["EntryView"][];
             id: string;
             label: string;
         };
+        "Make-sequenceRequest": {
+            hashes: string[];
+            name: string;
+            numbers: number[];
+            /** @description Frames per second, such as 25 or 30000/1001 */
+            rate: string;
+        };
         MediumView: {
+            alpha: boolean;
             /** Format: int64 */
             bytes: number;
+            /** @description Every frame has been found */
+            counted: boolean;
+            created: string;
             /** Format: int64 */
             frames: number;
+            /** @description The one colour around a picture without transparency */
+            ground: string;
             hash: string;
             /** Format: int64 */
             height: number;
-            kind: string;
+            /** @enum {string} */
+            kind: "picture" | "footage" | "sound";
             name: string;
+            /** @description What was done to bring it in */
+            notes: string[];
+            /** @description Lowest and highest sample of equal parts, by turns, -127 to 127 */
+            peaks: number[];
             /**
              * Format: int64
              * @description Frames of the proxy that are there; all of them once it is whole
@@ -433,21 +674,32 @@ export interface components {
             rate: string;
             /** Format: double */
             seconds: number;
+            /** @description Left, top, right and bottom of what is not clear, in shares */
+            seen: number[];
+            /** @description A clip with a sound track, which is off */
             sound: boolean;
+            /** @description Kind of file, as people write it */
             type: string;
             uneven: boolean;
+            /** @description When it was last put into a pocket */
+            used: string;
             /** Format: int64 */
             width: number;
+        };
+        "Move-renderRequest": {
+            /** @enum {string} */
+            to: "first" | "up" | "down";
         };
         OpBody: {
             entry?: string;
             format?: string;
             framing?: components["schemas"]["Framing"];
             /** @enum {string} */
-            kind: "fill" | "frame" | "entry" | "name" | "batch";
+            kind: "fill" | "frame" | "play" | "entry" | "name" | "batch";
             media?: string;
             name?: string;
             ops?: components["schemas"]["OpBody"][];
+            play?: components["schemas"]["PlayView"];
             pocket?: string;
             /** @description An amount or a colour; absent resets */
             value?: unknown;
@@ -465,6 +717,9 @@ export interface components {
             /** Format: int64 */
             frames: number;
             outlines: components["schemas"]["Outline"][];
+        };
+        "Pause-renderRequest": {
+            paused: boolean;
         };
         PieceLine: {
             /** Format: date-time */
@@ -501,6 +756,25 @@ export interface components {
             template: components["schemas"]["ShelfItem"];
             undo: string;
         };
+        PlayView: {
+            /**
+             * @description What is seen when the clip is over
+             * @enum {string}
+             */
+            after: "hold" | "loop" | "bounce";
+            /** @description Somebody set it */
+            given?: boolean;
+            /**
+             * Format: int64
+             * @description First frame of the clip that is seen
+             */
+            in: number;
+            /**
+             * Format: double
+             * @description A factor
+             */
+            speed: number;
+        };
         PocketView: {
             framed: string[];
             framing: boolean;
@@ -508,6 +782,7 @@ export interface components {
             kinds: string[];
             media: string;
             name: string;
+            play: components["schemas"]["PlayView"];
             /** @description The media is the template's stand-in */
             standIn: boolean;
         };
@@ -517,11 +792,23 @@ export interface components {
             /** Format: double */
             y: number;
         };
+        Queue: {
+            /**
+             * Format: int64
+             * @description Renders made at one time
+             */
+            atOnce: number;
+        };
         RedoRequest: {
             /** @description Made by the client */
             id: string;
         };
+        "Rename-mediumRequest": {
+            name: string;
+        };
         RenderRequest: {
+            /** @description Keep what is clear; of films only WebM can */
+            alpha?: boolean;
             format: string;
             /**
              * Format: int64
@@ -531,7 +818,7 @@ export interface components {
             /** Format: int64 */
             height?: number;
             /** @enum {string} */
-            kind: "mp4" | "png";
+            kind: "mp4" | "webm" | "png";
             piece: string;
             /**
              * Format: int64
@@ -545,6 +832,7 @@ export interface components {
             width?: number;
         };
         RenderView: {
+            alpha: boolean;
             /** Format: int64 */
             bytes: number;
             created: string;
@@ -569,7 +857,7 @@ export interface components {
             number: number;
             piece: string;
             /** @enum {string} */
-            state: "queued" | "running" | "done" | "failed" | "cancelled";
+            state: "queued" | "running" | "paused" | "done" | "failed" | "cancelled";
             /** Format: int64 */
             to: number;
             /**
@@ -581,6 +869,10 @@ export interface components {
             total: number;
             /** Format: int64 */
             width: number;
+        };
+        "Replace-mediaRequest": {
+            /** @description Hash of the media that takes its place */
+            with: string;
         };
         SheetView: {
             format: string;
@@ -630,6 +922,58 @@ export interface components {
             /** Format: double */
             zoom: number;
         };
+        StoredView: {
+            alpha: boolean;
+            /** Format: int64 */
+            bytes: number;
+            /** @description Every frame has been found */
+            counted: boolean;
+            created: string;
+            /** Format: int64 */
+            frames: number;
+            /** @description The one colour around a picture without transparency */
+            ground: string;
+            hash: string;
+            /** Format: int64 */
+            height: number;
+            /** @description Something still speaks of it: a piece, a release or a render to be made */
+            kept: boolean;
+            /** @enum {string} */
+            kind: "picture" | "footage" | "sound";
+            name: string;
+            /** @description What was done to bring it in */
+            notes: string[];
+            /** @description Lowest and highest sample of equal parts, by turns, -127 to 127 */
+            peaks: number[];
+            /**
+             * Format: int64
+             * @description Frames of the proxy that are there; all of them once it is whole
+             */
+            proxyDone: number;
+            rate: string;
+            /** Format: double */
+            seconds: number;
+            /** @description Left, top, right and bottom of what is not clear, in shares */
+            seen: number[];
+            /** @description A clip with a sound track, which is off */
+            sound: boolean;
+            /** @description Kind of file, as people write it */
+            type: string;
+            uneven: boolean;
+            /** @description When it was last put into a pocket */
+            used: string;
+            uses: components["schemas"]["UseView"][];
+            /** Format: int64 */
+            width: number;
+        };
+        StrokeView: {
+            hashes: string[];
+            /** @description What was left as it was, and why */
+            left: string[];
+            /** Format: int64 */
+            pieces: number;
+            stroke: string;
+        };
         TileView: {
             case: string;
             /** Format: int64 */
@@ -659,6 +1003,14 @@ export interface components {
             /** @description Made by the client */
             id: string;
         };
+        UseView: {
+            name: string;
+            /** @description Empty for a template's stand-in */
+            piece: string;
+            pocket: string;
+            standIn: boolean;
+            template: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -668,6 +1020,174 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    media: {
+        parameters: {
+            query?: {
+                /** @description Words that its name, kind or uses hold */
+                search?: string;
+                /** @description picture, footage, sound; several with commas */
+                kind?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "clear-media": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Clear-mediaRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StrokeView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-medium": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                hash: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MediumView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "rename-medium": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                hash: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Rename-mediumRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MediumView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "replace-media": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                hash: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Replace-mediaRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StrokeView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "get-piece": {
         parameters: {
             query?: never;
@@ -962,6 +1482,68 @@ export interface operations {
             };
         };
     };
+    queue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Queue"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "set-queue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Queue"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Queue"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     renders: {
         parameters: {
             query?: never;
@@ -1082,6 +1664,72 @@ export interface operations {
             };
         };
     };
+    "move-render": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Move-renderRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "pause-render": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Pause-renderRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "retry-render": {
         parameters: {
             query?: never;
@@ -1111,6 +1759,72 @@ export interface operations {
             };
         };
     };
+    "make-sequence": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Make-sequenceRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MediumView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "group-media": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Group-mediaRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Group-mediaResponse"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     shelf: {
         parameters: {
             query?: never;
@@ -1127,6 +1841,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShelfItem"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "undo-stroke": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StrokeView"];
                 };
             };
             /** @description Error */

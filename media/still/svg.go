@@ -1,4 +1,4 @@
-package media
+package still
 
 import (
 	"bytes"
@@ -16,13 +16,14 @@ import (
 	"sync"
 
 	"ivypocket/core/raster"
-	"ivypocket/core/template"
+	"ivypocket/media/helper"
 )
 
 //go:embed fonts/*.woff
 var shippedFonts embed.FS
 
-func looksLikeSVG(head []byte) bool {
+// LooksLikeSVG reports whether a file's first bytes are those of a drawing.
+func LooksLikeSVG(head []byte) bool {
 	s := strings.TrimLeft(strings.TrimPrefix(string(head), "\ufeff"), " \t\r\n")
 	return strings.HasPrefix(s, "<") && strings.Contains(s, "<svg")
 }
@@ -35,8 +36,8 @@ var (
 
 // CheckVector says whether a drawing may come in, and its own size. It reads the
 // text alone; Inspect also tries to draw it.
-func CheckVector(data []byte) (Meta, error) {
-	m := Meta{Type: SVG, Kind: template.Picture, Alpha: true}
+func CheckVector(data []byte) (Facts, error) {
+	m := Facts{Alpha: true}
 	dec := xml.NewDecoder(bytes.NewReader(data))
 	dec.Strict = true
 	dec.CharsetReader = func(label string, _ io.Reader) (io.Reader, error) {
@@ -49,26 +50,26 @@ func CheckVector(data []byte) (Meta, error) {
 			break
 		}
 		if err != nil {
-			return m, refuse("The SVG can't be read: %s.", err)
+			return m, Refuse("The SVG can't be read: %s.", err)
 		}
 		switch t := tok.(type) {
 		case xml.Directive:
 			if strings.Contains(strings.ToUpper(string(t)), "ENTITY") {
-				return m, refuse("The SVG declares entities, which can be made to unfold without end. Save it without them.")
+				return m, Refuse("The SVG declares entities, which can be made to unfold without end. Save it without them.")
 			}
 		case xml.ProcInst:
 			if t.Target == "xml-stylesheet" {
-				return m, refuse("The SVG takes its style from another file. Put the style inside.")
+				return m, Refuse("The SVG takes its style from another file. Put the style inside.")
 			}
 		case xml.StartElement:
 			depth++
 			nodes++
 			if depth > MaxVectorDepth || nodes > MaxVectorNodes {
-				return m, refuse("The SVG has more than %d parts or is nested deeper than %d. Simplify it.", MaxVectorNodes, MaxVectorDepth)
+				return m, Refuse("The SVG has more than %d parts or is nested deeper than %d. Simplify it.", MaxVectorNodes, MaxVectorDepth)
 			}
 			if nodes == 1 {
 				if t.Name.Local != "svg" {
-					return m, refuse("This is XML, but not SVG.")
+					return m, Refuse("This is XML, but not SVG.")
 				}
 				if m.Width, m.Height, err = svgSize(t.Attr); err != nil {
 					return m, err
@@ -90,7 +91,7 @@ func CheckVector(data []byte) (Meta, error) {
 		}
 	}
 	if nodes == 0 {
-		return m, refuse("The SVG is empty.")
+		return m, Refuse("The SVG is empty.")
 	}
 	return m, checkSize(m.Width, m.Height)
 }
@@ -98,19 +99,19 @@ func CheckVector(data []byte) (Meta, error) {
 func checkElement(t xml.StartElement) error {
 	switch strings.ToLower(t.Name.Local) {
 	case "script", "foreignobject", "iframe", "object", "embed", "handler", "listener", "audio", "video":
-		return refuse("The SVG has a <%s>, which a mark does not need. Save it as plain SVG.", t.Name.Local)
+		return Refuse("The SVG has a <%s>, which a mark does not need. Save it as plain SVG.", t.Name.Local)
 	}
 	for _, a := range t.Attr {
 		name := strings.ToLower(a.Name.Local)
 		switch {
 		case strings.HasPrefix(name, "on"):
-			return refuse("The SVG has a script (%s). Save it as plain SVG.", a.Name.Local)
+			return Refuse("The SVG has a script (%s). Save it as plain SVG.", a.Name.Local)
 		case name == "href" || name == "src":
 			if err := checkReference(a.Value); err != nil {
 				return err
 			}
 		case name == "base":
-			return refuse("The SVG refers to other files (xml:base). Save it as plain SVG.")
+			return Refuse("The SVG refers to other files (xml:base). Save it as plain SVG.")
 		default:
 			if err := checkStyle(a.Value); err != nil {
 				return err
@@ -122,7 +123,7 @@ func checkElement(t xml.StartElement) error {
 
 func checkStyle(s string) error {
 	if cssImport.MatchString(s) {
-		return refuse("The SVG takes its style from another file. Put the style inside.")
+		return Refuse("The SVG takes its style from another file. Put the style inside.")
 	}
 	for _, u := range cssURL.FindAllStringSubmatch(s, -1) {
 		if err := checkReference(u[1]); err != nil {
@@ -141,7 +142,7 @@ func checkReference(ref string) error {
 	if len(ref) > 60 {
 		ref = ref[:60] + "…"
 	}
-	return refuse("The SVG refers to something outside itself (%s). Embed it or leave it out.", ref)
+	return Refuse("The SVG refers to something outside itself (%s). Embed it or leave it out.", ref)
 }
 
 // unitPx is how many CSS px a unit has (CSS Values and Units Level 3).
@@ -189,10 +190,10 @@ func svgSize(attrs []xml.Attr) (w, h int, err error) {
 			fw, fh = vw, vh
 		}
 	default:
-		return 0, 0, refuse("The SVG says neither its size nor a viewBox. Save it with one of them.")
+		return 0, 0, Refuse("The SVG says neither its size nor a viewBox. Save it with one of them.")
 	}
 	if !(fw < MaxSide && fh < MaxSide) {
-		return 0, 0, refuse("The SVG is %.0f × %.0f px; the limit is %d px a side.", fw, fh, MaxSide)
+		return 0, 0, Refuse("The SVG is %.0f × %.0f px; the limit is %d px a side.", fw, fh, MaxSide)
 	}
 	return max(1, int(fw+0.5)), max(1, int(fh+0.5)), nil
 }
@@ -223,6 +224,16 @@ var fontsOnly = sync.OnceValues(func() (string, error) {
 	return conf, os.WriteFile(conf, []byte(text), 0o600)
 })
 
+type svgReader struct{}
+
+func (svgReader) head(_ context.Context, _ string, data []byte) (Facts, error) {
+	return CheckVector(data)
+}
+
+func (svgReader) pixels(ctx context.Context, _ string, data []byte, _ Facts, w, h int) (*raster.Surface, error) {
+	return drawSVG(ctx, data, w, h)
+}
+
 // drawSVG makes pixels of a checked drawing, exactly w×h of them.
 func drawSVG(ctx context.Context, data []byte, w, h int) (*raster.Surface, error) {
 	conf, err := fontsOnly()
@@ -231,8 +242,8 @@ func drawSVG(ctx context.Context, data []byte, w, h int) (*raster.Surface, error
 	}
 	// Read from a pipe the drawing has no place of its own, so that no
 	// reference can reach a file.
-	out, err := run(ctx, drawTime, bytes.NewReader(data), []string{"FONTCONFIG_FILE=" + conf},
-		"rsvg-convert", "--width", strconv.Itoa(w), "--height", strconv.Itoa(h), "--format", "png")
+	out, err := helper.Run(ctx, helper.Spec{Name: "rsvg-convert", Limit: helperTime, Env: []string{"FONTCONFIG_FILE=" + conf},
+		Args: []string{"--width", strconv.Itoa(w), "--height", strconv.Itoa(h), "--format", "png"}}, bytes.NewReader(data))
 	if err != nil {
 		return nil, err
 	}

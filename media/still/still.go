@@ -1,0 +1,296 @@
+// Package still is the room for pictures that do not move: reading each kind of
+// file, checking it, and its pixels, upright and in sRGB. Files are hostile
+// until they have been through Inspect.
+package still
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"image"
+	"os"
+	"time"
+
+	"golang.org/x/sync/semaphore"
+
+	"ivypocket/core/raster"
+	"ivypocket/media/icc"
+)
+
+// Kind is what a picture file is by its content.
+type Kind string
+
+const (
+	PNG  Kind = "png"
+	JPEG Kind = "jpeg"
+	WebP Kind = "webp"
+	GIF  Kind = "gif"
+	AVIF Kind = "avif"
+	TIFF Kind = "tiff"
+	BMP  Kind = "bmp"
+	SVG  Kind = "svg"
+)
+
+// Limits of what comes in, and of the helpers that read it.
+const (
+	MaxBytes       = 256 << 20
+	MaxVectorBytes = 8 << 20
+	MaxSide        = 30000
+	MaxPixels      = 100_000_000
+	MaxVectorDepth = 64
+	MaxVectorNodes = 200_000
+	helperTime     = 20 * time.Second
+)
+
+// Facts is what is known of a checked picture.
+type Facts struct {
+	// Width and Height are of the upright picture.
+	Width       int    `json:"width"`
+	Height      int    `json:"height"`
+	Orientation int    `json:"orientation,omitempty"` // EXIF 2.32, 1 to 8; 0 is 1
+	Alpha       bool   `json:"alpha,omitempty"`       // may have transparent parts
+	Space       string `json:"space,omitempty"`       // of its colours, when they are converted
+	// Mark is what can be seen of it, in shares of its size.
+	Mark raster.Mark `json:"mark"`
+}
+
+// RefusedError says why a file may not come in, for people.
+type RefusedError struct{ Reason string }
+
+func (e *RefusedError) Error() string { return e.Reason }
+
+// Refuse makes a RefusedError.
+func Refuse(format string, args ...any) error { return &RefusedError{fmt.Sprintf(format, args...)} }
+
+// reader is one kind of picture file.
+type reader interface {
+	// head reads what can be known without decoding: its size as stored, and
+	// why it may not come in. data is the whole file.
+	head(ctx context.Context, path string, data []byte) (Facts, error)
+	// pixels decodes at w×h of the stored picture or more; what can't shrink on
+	// the way gives its full size.
+	pixels(ctx context.Context, path string, data []byte, f Facts, w, h int) (*raster.Surface, error)
+}
+
+var readers = map[Kind]reader{
+	PNG: pngReader{}, JPEG: jpegReader{}, WebP: webpReader{}, GIF: gifReader{},
+	AVIF: avifReader{}, TIFF: tiffReader{}, BMP: bmpReader{}, SVG: svgReader{},
+}
+
+// decodeBytes bounds the memory of all pictures being decoded at one time, in
+// this process; who finds it taken waits.
+const decodeBytes = 1 << 30
+
+var admit = semaphore.NewWeighted(decodeBytes)
+
+// enter waits until a picture may be decoded at a size; leave lets the next one in.
+func enter(ctx context.Context, kind Kind, f Facts, w, h int) (leave func(), err error) {
+	// Twice its pixels, as a decoder has a picture of its own; 16-bit ones have
+	// twice as many bytes again.
+	need := int64(f.Width) * int64(f.Height) * 12
+	if kind.Shrinks() {
+		// Decoding shrinks by up to 8 on the way.
+		need = min(need, int64(w)*int64(h)*16+4<<20)
+	}
+	need = min(need, decodeBytes)
+	if err := admit.Acquire(ctx, need); err != nil {
+		return nil, err
+	}
+	return func() { admit.Release(need) }, nil
+}
+
+// trySide is the size at which a picture is decoded to notice damage and to
+// measure what is seen of it; what can't shrink is decoded whole.
+const trySide = 512
+
+// Inspect checks a file of a kind. What may not come in is a *RefusedError.
+func Inspect(ctx context.Context, kind Kind, path string) (Facts, error) {
+	r, ok := readers[kind]
+	if !ok {
+		return Facts{}, Refuse("Pictures of the kind %q are not read.", kind)
+	}
+	limit := int64(MaxBytes)
+	if kind == SVG {
+		limit = MaxVectorBytes
+	}
+	st, err := os.Stat(path)
+	if err != nil {
+		return Facts{}, err
+	}
+	if st.Size() > limit {
+		return Facts{}, Refuse("The picture is %d MB; the limit is %d MB.", st.Size()>>20, limit>>20)
+	}
+	data, err := os.ReadFile(path)
+	if err != nil {
+		return Facts{}, err
+	}
+	f, err := r.head(ctx, path, data)
+	if err != nil {
+		return f, err
+	}
+	if err := checkSize(f.Width, f.Height); err != nil {
+		return f, err
+	}
+	w, h := f.Width, f.Height
+	for w > trySide || h > trySide {
+		w, h = (w+1)/2, (h+1)/2
+	}
+	leave, err := enter(ctx, kind, f, w, h)
+	if err != nil {
+		return f, err
+	}
+	defer leave()
+	s, err := r.pixels(ctx, path, data, f, w, h)
+	if err != nil {
+		var refused *RefusedError
+		if errors.As(err, &refused) || ctx.Err() != nil {
+			return f, err
+		}
+		return f, Refuse("The %s is damaged: %s.", kind.Name(), err)
+	}
+	if f.Alpha = f.Alpha && !s.Opaque; kind == SVG {
+		f.Alpha = true
+	}
+	s = s.Oriented(f.Orientation)
+	f.Mark = s.MeasureMark()
+	if f.Orientation >= 5 {
+		f.Width, f.Height = f.Height, f.Width
+	}
+	return f, nil
+}
+
+// Decode gives the pixels of a checked picture, upright, at w×h or more, or at
+// its full size. What it reads is bounded by what Inspect let in.
+func Decode(ctx context.Context, kind Kind, path string, f Facts, w, h int) (*raster.Surface, error) {
+	r, ok := readers[kind]
+	if !ok {
+		return nil, fmt.Errorf("pictures of the kind %q are not read", kind)
+	}
+	data, err := os.ReadFile(path)
+	if err != nil {
+		return nil, err
+	}
+	if f.Orientation >= 5 {
+		w, h = h, w
+		f.Width, f.Height = f.Height, f.Width
+	}
+	leave, err := enter(ctx, kind, f, w, h)
+	if err != nil {
+		return nil, err
+	}
+	defer leave()
+	s, err := r.pixels(ctx, path, data, f, w, h)
+	if err != nil {
+		return nil, err
+	}
+	return s.Oriented(f.Orientation), nil
+}
+
+// Shrinks reports whether a kind can be decoded smaller than it is, so that
+// nothing is gained by keeping it decoded at its full size.
+func (k Kind) Shrinks() bool { return k == JPEG || k == SVG || k == WebP }
+
+// Name is the kind as people write it.
+func (k Kind) Name() string {
+	return map[Kind]string{PNG: "PNG", JPEG: "JPEG", WebP: "WebP", GIF: "GIF", AVIF: "AVIF", TIFF: "TIFF", BMP: "BMP", SVG: "SVG"}[k]
+}
+
+func checkSize(w, h int) error {
+	if w < 1 || h < 1 {
+		return Refuse("The picture has no size.")
+	}
+	if w > MaxSide || h > MaxSide || w*h > MaxPixels {
+		return Refuse("The picture is %d × %d px; the limit is %d Mpx and %d px a side. Shrink it first.", w, h, MaxPixels/1_000_000, MaxSide)
+	}
+	return nil
+}
+
+// inSRGB makes a surface of a decoded image whose colours are a profile's; nil
+// is sRGB already.
+func inSRGB(img image.Image, t *icc.Transform) *raster.Surface {
+	if t == nil || t.Same || t.Space == icc.CMYK {
+		return raster.FromImage(img)
+	}
+	b := img.Bounds()
+	s := raster.NewSurface(b.Dx(), b.Dy())
+	switch m := img.(type) {
+	case *image.NRGBA:
+		for y := range s.H {
+			copy(s.Pix[y*s.W*4:(y+1)*s.W*4], m.Pix[m.PixOffset(b.Min.X, b.Min.Y+y):])
+		}
+	case *image.Gray:
+		if t.Space == icc.Grey {
+			for y := range s.H {
+				i := m.PixOffset(b.Min.X, b.Min.Y+y)
+				t.Convert(s.Pix[y*s.W*4:(y+1)*s.W*4], m.Pix[i:i+s.W])
+			}
+			s.Opaque = true
+			return s
+		}
+		straight(s, img)
+	default:
+		straight(s, img)
+	}
+	convert(s, t)
+	s.Premultiply()
+	return s
+}
+
+// straight copies an image with straight alpha.
+func straight(s *raster.Surface, img image.Image) {
+	b := img.Bounds()
+	for y := range s.H {
+		for x := range s.W {
+			r, g, bl, a := img.At(b.Min.X+x, b.Min.Y+y).RGBA()
+			o := (y*s.W + x) * 4
+			for k, v := range [3]uint32{r, g, bl} {
+				if a != 0 {
+					s.Pix[o+k] = uint8(min(255, (v*255+a/2)/a))
+				}
+			}
+			s.Pix[o+3] = uint8((a*255 + 32767) / 65535)
+		}
+	}
+}
+
+// convert brings straight colours to sRGB in place. Grey pictures may have a
+// profile for grey alone.
+func convert(s *raster.Surface, t *icc.Transform) {
+	if t == nil || t.Same {
+		return
+	}
+	if t.Space != icc.Grey {
+		t.Convert(s.Pix, s.Pix)
+		return
+	}
+	n := s.W * s.H
+	grey, alpha := make([]byte, n), make([]byte, n)
+	for i := range n {
+		grey[i], alpha[i] = s.Pix[i*4], s.Pix[i*4+3]
+	}
+	t.Convert(s.Pix, grey)
+	for i := range n {
+		s.Pix[i*4+3] = alpha[i]
+	}
+}
+
+// profile parses a colour profile; one that can't be read is ignored, as
+// browsers do.
+func profile(b []byte) *icc.Transform {
+	if len(b) == 0 {
+		return nil
+	}
+	t, err := icc.Parse(b)
+	if err != nil {
+		return nil
+	}
+	return t
+}
+
+// spaceOf says which colours are converted, for people; "" is none.
+func spaceOf(t *icc.Transform) string {
+	if t == nil || t.Same {
+		return ""
+	}
+	return string(t.Space)
+}
