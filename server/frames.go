@@ -86,6 +86,9 @@ func (s *Server) paint(ctx context.Context, sc *scene.Scene, frame int64, size s
 	return s.paintList(ctx, exact, c)
 }
 
+// gathering marks requests for frames that nobody waits for yet.
+type gathering struct{}
+
 // paintList makes the canvas' list ready, which may wait for decoders, and only
 // then paints it under the gate.
 func (s *Server) paintList(ctx context.Context, exact bool, c *canvas) error {
@@ -96,7 +99,7 @@ func (s *Server) paintList(ctx context.Context, exact bool, c *canvas) error {
 	if err := pictures.Ready(ctx, &c.list, &c.ready); err != nil {
 		return err
 	}
-	leave, err := s.gate.enter(ctx, true)
+	leave, err := s.gate.enter(ctx, ctx.Value(gathering{}) == nil)
 	if err != nil {
 		return err
 	}
@@ -142,11 +145,15 @@ func (s *Server) frame(w http.ResponseWriter, r *http.Request) {
 		problem(w, http.StatusGone, "The server has forgotten what this address stands for; ask for the piece's frames again.")
 		return
 	}
+	ctx := r.Context()
+	if r.Header.Get("Ivy-Wait") == "idle" {
+		ctx = context.WithValue(ctx, gathering{}, true)
+	}
 	c := pool.Get().(*canvas)
 	defer pool.Put(c)
-	err = s.paint(r.Context(), f.scene, f.frame, f.size, kind == "png", c)
+	err = s.paint(ctx, f.scene, f.frame, f.size, kind == "png", c)
 	if err == nil {
-		err = s.judge(r.Context(), c, r.URL.Query().Get("ground"), f)
+		err = s.judge(ctx, c, r.URL.Query().Get("ground"), f)
 	}
 	if err != nil {
 		s.failed(w, r, err)
@@ -393,7 +400,8 @@ func (s *Server) mediaThumb(w http.ResponseWriter, r *http.Request) {
 // carried out: what a drag shows until the pointer is released.
 type previewBody struct {
 	Op     edit.Op `json:"op"`
-	// Look shows one frame of the clip in a pocket, whatever the time is.
+	// Look shows one frame of the clip in a pocket, framed as it is there and as
+	// large as fits, in place of the piece.
 	Look *struct {
 		Pocket string `json:"pocket"`
 		Frame  int64  `json:"frame"`
@@ -435,15 +443,12 @@ func (s *Server) preview(w http.ResponseWriter, r *http.Request) {
 	defer pool.Put(c)
 	size := fit(sc.Canvas(), min(max(b.Width, 16), 1920), min(max(b.Height, 16), 1920))
 	frame := min(max(b.Frame, 0), sc.Frames()-1)
-	sc.At(&c.list, sc.Time().At(timing.OutputFrame(frame)), size)
 	if b.Look != nil {
-		for i := range c.list.Items {
-			if it := &c.list.Items[i]; it.Pocket == b.Look.Pocket && !it.Still && it.Kind == scene.PictureItem {
-				it.Frame = b.Look.Frame
-			}
-		}
+		err = s.lookAt(r.Context(), sc, &sheet.Resolved{Doc: p.doc, Values: next.Values}, b.Look.Pocket, b.Look.Frame, size, c)
+	} else {
+		err = s.paint(r.Context(), sc, frame, size, false, c)
 	}
-	if err := s.paintList(r.Context(), false, c); err != nil {
+	if err != nil {
 		s.failed(w, r, err)
 		return
 	}
@@ -456,6 +461,35 @@ func (s *Server) preview(w http.ResponseWriter, r *http.Request) {
 	w.Header().Set("Ivy-Facts", string(j))
 	w.Header().Set("Cache-Control", "no-store")
 	s.send(w, r, c, "jpg")
+}
+
+// surround is the grey around the picture on the stage.
+var surround = [3]uint8{0x4a, 0x4d, 0x4b}
+
+// lookAt paints a frame of the clip in a pocket alone.
+func (s *Server) lookAt(ctx context.Context, sc *scene.Scene, r *sheet.Resolved, pocket string, frame int64, size scene.Size, c *canvas) error {
+	for _, st := range sc.Stands() {
+		media := r.Media(pocket)
+		if st.Pocket != pocket || media == "" || st.Size.Empty() {
+			continue
+		}
+		k := math.Min(float64(size.W)/st.Size.W, float64(size.H)/st.Size.H)
+		in := scene.Size{W: max(1, int(math.Round(st.Size.W*k))), H: max(1, int(math.Round(st.Size.H*k)))}
+		s.thumbList(&c.list, media, frame, st.Framing, st.Size, in)
+		it := &c.list.Items[0]
+		move := geom.Translate(float64((size.W-in.W)/2), float64((size.H-in.H)/2))
+		it.Map, it.Rest = it.Map.Then(move), it.Rest.Then(move)
+		it.Box.X, it.Box.Y = move.E, move.F
+		it.RestBox = it.Box
+		c.list.Size = size
+		if err := s.paintList(ctx, false, c); err != nil {
+			return err
+		}
+		c.surface.Over(0, size.H, surround[0], surround[1], surround[2])
+		c.surface.Opaque = true
+		return nil
+	}
+	return badRequest{fmt.Errorf("look: nothing lies in a pocket %q", pocket)}
 }
 
 var errNoFrames = errors.New("the template has no frames")

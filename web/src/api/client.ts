@@ -9,6 +9,9 @@ export type Pocket = Schemas['PocketView']
 export type Entry = Schemas['EntryView']
 export type Medium = Schemas['MediumView']
 export type Stand = Schemas['Stand']
+export type Stored = Schemas['StoredView']
+export type Stroke = Schemas['StrokeView']
+export type Play = Schemas['PlayView']
 export type Framing = Schemas['Framing']
 export type Outline = Schemas['Outline']
 export type Frames = Schemas['FramesView']
@@ -63,27 +66,4 @@ export function detail(error: unknown, status: number): string {
   const e = error as { detail?: string; errors?: { message?: string; location?: string }[] } | undefined
   const more = (e?.errors ?? []).map((x) => [x.location, x.message].filter(Boolean).join(': '))
   return [e?.detail ?? `The server answered ${status}.`, ...more].join(' ')
-}
-
-/** Uploads one file and tells how far it is, from 0 to 1. */
-export function upload(file: File, progress: (share: number) => void, signal?: AbortSignal): Promise<Medium> {
-  return new Promise((resolve, reject) => {
-    const x = new XMLHttpRequest()
-    x.open('POST', `/api/media?name=${encodeURIComponent(file.name)}`)
-    x.upload.onprogress = (e) => e.lengthComputable && progress(e.loaded / e.total)
-    x.onerror = () => reject(new Failure(0, 'The upload broke off. Nothing was changed; try again.'))
-    x.onabort = () => reject(new Failure(0, 'The upload was cancelled.'))
-    x.onload = () => {
-      let body: unknown
-      try {
-        body = JSON.parse(x.responseText)
-      } catch {
-        body = undefined
-      }
-      if (x.status === 200) resolve(body as Medium)
-      else reject(new Failure(x.status, detail(body, x.status)))
-    }
-    signal?.addEventListener('abort', () => x.abort())
-    x.send(file)
-  })
 }

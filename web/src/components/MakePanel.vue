@@ -4,9 +4,9 @@ import { NButton, NCheckbox, NRadioButton, NRadioGroup } from 'naive-ui'
 import { computed } from 'vue'
 
 import type { Framing, Op } from '../api/client'
-import { chooseMedia } from '../lib/choose'
 import { bytes, plain, seconds } from '../lib/format'
 import { usePiece } from '../stores/piece'
+import ClipPanel from './ClipPanel.vue'
 import NumberField from './NumberField.vue'
 import SpoolIcon from './SpoolIcon.vue'
 
@@ -39,10 +39,6 @@ async function set(part: Partial<Framing>) {
 function own(on: boolean) {
   void store.change({ kind: 'frame', pocket: store.selected, format: store.format, framing: on ? framing.value : undefined })
 }
-async function choose() {
-  const files = await chooseMedia()
-  if (files.length) void store.fill(store.selected, files)
-}
 const framed = computed(() => pocket.value && (pocket.value.framing || here.value))
 const name = (id: string) => store.piece!.pockets.find((p) => p.id === id)?.name ?? id
 </script>
@@ -67,31 +63,24 @@ const name = (id: string) => store.piece!.pockets.find((p) => p.id === id)?.name
     </header>
 
     <section>
-      <h3 class="heading">Place in {{ formatName.toLowerCase() }}</h3>
-      <div class="grid" data-test="place">
-        <NumberField label="x" unit="px" :value="stand.centre.x" readonly /><NumberField label="y" unit="px" :value="stand.centre.y" readonly />
-        <NumberField label="Width" unit="px" :value="stand.size.w" readonly /><NumberField label="Height" unit="px" :value="stand.size.h" readonly />
-        <NumberField label="Radius" unit="px" :value="stand.radius" readonly />
-      </div>
-      <p v-if="stand.where" class="quiet small">Computed by the split, from the canvas centre.</p>
-    </section>
-
-    <section>
       <h3 class="heading">Media</h3>
       <template v-if="medium">
         <p class="file" :title="medium.name">{{ medium.name }}<span v-if="pocket.standIn" class="chip">stand-in</span></p>
         <p class="quiet small">
-          <span class="num">{{ medium.width }} × {{ medium.height }}</span>, {{ medium.type.toUpperCase() }}, {{ bytes(medium.bytes) }}
-          <template v-if="medium.frames"><br /><span class="num">{{ medium.frames }}</span> frames at {{ medium.rate }}, {{ seconds(medium.seconds) }}, {{ medium.sound ? 'its sound is not played yet' : 'silent' }}<template v-if="medium.uneven"><br />Its frames come at uneven times; it is read at their average rate.</template></template>
+          <span class="num">{{ medium.width }} × {{ medium.height }}</span>, {{ medium.type }}, {{ bytes(medium.bytes) }}
+<template v-if="medium.kind === 'footage'">, {{ seconds(medium.seconds) }}</template>
         </p>
-        <p v-if="stand.enlarged > 1.01 && medium.type !== 'svg'" class="caution small">Enlarged {{ plain(stand.enlarged, 1) }} times; it may look soft.</p>
+        <p v-if="stand.enlarged > 1.01 && medium.type !== 'SVG'" class="caution small">Enlarged {{ plain(stand.enlarged, 1) }} times; it may look soft.</p>
       </template>
       <p v-else class="quiet">Empty: the pocket shows its lining.</p>
+      <ul v-if="medium && medium.kind === 'picture' && medium.notes.length" class="notes quiet small"><li v-for="n in medium.notes" :key="n">{{ n }}</li></ul>
       <div class="acts">
-        <NButton size="small" @click="choose"><template #icon><IconFolderOpen :size="16" /></template>Choose media</NButton>
+        <NButton size="small" @click="store.picking = pocket.id"><template #icon><IconFolderOpen :size="16" /></template>Choose media</NButton>
         <NButton v-if="!pocket.standIn" size="small" quaternary @click="store.change({ kind: 'fill', pocket: pocket.id, media: '' })">Stand-in</NButton>
       </div>
     </section>
+
+    <ClipPanel v-if="medium && medium.kind === 'footage'" :pocket="pocket" :medium="medium" />
 
     <section v-if="medium">
       <div class="row">
@@ -118,6 +107,16 @@ const name = (id: string) => store.piece!.pockets.find((p) => p.id === id)?.name
       <p v-else-if="!stand.covers" class="caution small">{{ pocket.kinds.includes('logo') ? 'The pocket’s ground shows around the mark.' : 'Edges of the media show inside the pocket.' }}</p>
       <NButton v-if="framed" size="tiny" quaternary @click="store.frame(pocket.id, undefined, here)">Reset framing</NButton>
     </section>
+
+    <section>
+      <h3 class="heading">Place in {{ formatName.toLowerCase() }}</h3>
+      <div class="grid" data-test="place">
+        <NumberField label="x" unit="px" :value="stand.centre.x" readonly /><NumberField label="y" unit="px" :value="stand.centre.y" readonly />
+        <NumberField label="Width" unit="px" :value="stand.size.w" readonly /><NumberField label="Height" unit="px" :value="stand.size.h" readonly />
+        <NumberField label="Radius" unit="px" :value="stand.radius" readonly />
+      </div>
+      <p v-if="stand.where" class="quiet small">Computed by the split, from the canvas centre.</p>
+    </section>
   </div>
 </template>
 
@@ -137,6 +136,7 @@ section { display: grid; gap: 8px; padding-top: 13px; background: repeating-line
 .fits :deep(.n-radio-button) { flex: 1; padding: 0 4px; text-align: center; font-size: 12px; }
 .flips { display: grid; gap: 5px; }
 .caution { color: var(--amber); }
+.notes { margin: 0; padding-left: 14px; }
 table { border-collapse: collapse; width: 100%; font-size: 11.5px; }
 th { text-align: right; font-weight: 500; color: var(--ink-quiet); padding: 3px 0; font-family: 'Figtree', sans-serif; }
 th:first-child { text-align: left; }

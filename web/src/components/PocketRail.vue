@@ -1,14 +1,16 @@
 <script setup lang="ts">
-import { IconArrowBack, IconFolderOpen, IconVolumeOff, IconX } from '@tabler/icons-vue'
+import { IconArrowBack, IconFolderOpen, IconVolumeOff } from '@tabler/icons-vue'
 import { computed, ref } from 'vue'
 
 import type { Pocket, Stand } from '../api/client'
-import { chooseMedia } from '../lib/choose'
-import { plain } from '../lib/format'
+import { droppedFiles } from '../lib/choose'
 import { usePiece } from '../stores/piece'
+import { useUploads } from '../stores/uploads'
+import ArrivalCard from './ArrivalCard.vue'
 import SpoolIcon from './SpoolIcon.vue'
 
 const store = usePiece()
+const uploads = useUploads()
 const over = ref('')
 const stands = computed(() => new Map<string, Stand>(store.stands.map((s) => [s.pocket, s])))
 
@@ -16,19 +18,16 @@ function thumb(p: Pocket): string {
   const s = stands.value.get(p.id)
   const m = store.medium(p)
   // What is seen depends on these alone, so that the picture is kept until one changes.
-  const v = [p.media.slice(7, 19), JSON.stringify(s?.framing), s?.size.w, s?.size.h, m && m.frames && m.proxyDone >= m.frames ? 1 : 0].join(' ')
+  const v = [p.media.slice(7, 19), JSON.stringify(s?.framing), s?.size.w, s?.size.h, m && m.frames && m.proxyDone >= m.frames ? 1 : 0, p.play.in].join(' ')
   return `/api/pieces/${store.piece!.id}/pockets/${p.id}/thumb?format=${store.format}&side=340&v=${encodeURIComponent(v)}`
 }
 const kindsText = (p: Pocket) => p.kinds.map((k) => ({ picture: 'pictures', footage: 'clips', logo: 'marks' })[k] ?? k).join(' and ')
 
-function drop(e: DragEvent, p: Pocket) {
+async function drop(e: DragEvent, p: Pocket) {
   over.value = ''
-  const files = [...(e.dataTransfer?.files ?? [])]
-  if (files.length) void store.fill(p.id, files)
-}
-async function choose(p: Pocket) {
-  const files = await chooseMedia()
-  if (files.length) void store.fill(p.id, files)
+  if (!e.dataTransfer) return
+  const { files, folder } = await droppedFiles(e.dataTransfer)
+  if (files.length) void store.fill(p.id, files, folder)
 }
 </script>
 
@@ -44,24 +43,18 @@ async function choose(p: Pocket) {
               <img v-if="p.media" :key="thumb(p)" :src="thumb(p)" :alt="`${p.name}, as it is framed`" draggable="false" />
               <svg class="stitch" aria-hidden="true"><rect x="1" y="1" width="100%" height="100%" rx="5" /></svg>
             </span>
-            <span class="name"><SpoolIcon kind="media" />{{ p.name }}<span v-if="store.medium(p)?.kind === 'footage'" class="badge" title="Clips play without sound for now"><IconVolumeOff :size="12" />silent</span></span>
+            <span class="name"><SpoolIcon kind="media" />{{ p.name }}<span v-if="store.medium(p)?.kind === 'footage'" class="badge" title="The clip’s own sound is off"><IconVolumeOff :size="12" />silent</span></span>
             <span class="media quiet" :title="store.medium(p)?.name">{{ store.medium(p)?.name ?? `Takes ${kindsText(p)}` }}</span>
           </button>
           <div v-if="store.medium(p) && store.medium(p)!.frames > 0 && store.medium(p)!.proxyDone < store.medium(p)!.frames" class="growing" title="A light copy for the stage is being made; the clip is there already">
             <i :style="{ width: `${(store.medium(p)!.proxyDone / store.medium(p)!.frames) * 100}%` }" />
           </div>
           <div class="acts">
-            <button class="icon-button" :title="`Choose media for ${p.name} (O)`" :aria-label="`Choose media for ${p.name}`" @click="choose(p)"><IconFolderOpen :size="16" :stroke-width="1.8" /></button>
+            <button class="icon-button" :title="`Choose media for ${p.name} (O)`" :aria-label="`Choose media for ${p.name}`" @click="store.picking = p.id"><IconFolderOpen :size="16" :stroke-width="1.8" /></button>
             <button v-if="!p.standIn" class="icon-button" title="Put the stand-in back" :aria-label="`Put the stand-in back in ${p.name}`" @click="store.change({ kind: 'fill', pocket: p.id, media: '' })"><IconArrowBack :size="16" :stroke-width="1.8" /></button>
           </div>
         </div>
-        <div v-for="a in store.arrivals.filter((x) => x.pocket === p.id)" :key="a.key" class="arrival" :class="a.state" :role="a.state === 'refused' ? 'alert' : 'status'">
-          <div class="line"><span class="file">{{ a.name }}</span>
-            <button v-if="a.state === 'refused'" class="icon-button small" aria-label="Dismiss" @click="store.dismiss(a.key)"><IconX :size="14" /></button>
-            <span v-else class="num">{{ a.share < 1 ? `${plain(a.share * 100, 0)} %` : 'checking' }}</span></div>
-          <div v-if="a.state === 'coming'" class="growing"><i :style="{ width: `${a.share * 100}%` }" /></div>
-          <p v-else>{{ a.reason }}</p>
-        </div>
+        <ArrivalCard v-for="a in uploads.list.filter((x) => x.pocket === p.id)" :key="a.key" :arrival="a" class="arrival" />
       </li>
     </ul>
     <p class="quiet hint">Drop pictures, clips or marks on a pocket, here or on the stage.</p>
@@ -91,12 +84,6 @@ ul { list-style: none; margin: 0; padding: 0; display: grid; gap: 2px; }
 .acts .icon-button { width: 26px; height: 26px; }
 .growing { height: 4px; border-radius: 2px; background: var(--rule); margin: 0 8px 7px; overflow: hidden; }
 .growing i { display: block; height: 100%; background: var(--media); transition: width 0.3s; }
-.arrival { border: 1px solid var(--rule); border-radius: 8px; padding: 5px 8px; margin-top: 4px; background: var(--linen-raised); font-size: 12px; }
-.arrival .growing { margin: 4px 0 2px; }
-.arrival.refused { border-color: #d9a58f; background: var(--rust-wash); }
-.arrival p { color: #8c3518; }
-.line { display: flex; justify-content: space-between; align-items: center; gap: 6px; }
-.file { font-weight: 600; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-.icon-button.small { width: 20px; height: 20px; flex: none; }
+.arrival { margin-top: 4px; }
 .hint { font-size: 12px; padding: 10px 6px 0; }
 </style>

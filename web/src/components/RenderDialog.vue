@@ -14,7 +14,9 @@ const store = usePiece()
 const transport = useTransport()
 const router = useRouter()
 
-const kind = ref<'mp4' | 'png'>('mp4')
+const kind = ref<'mp4' | 'webm' | 'png'>('mp4')
+const alpha = ref(true)
+const film = computed(() => kind.value !== 'png')
 const formats = ref<string[]>([])
 const scale = ref(1)
 const from = ref(0)
@@ -50,8 +52,8 @@ async function start() {
   failure.value = ''
   try {
     for (const format of formats.value) {
-      const range = kind.value === 'mp4' ? { from: from.value, to: to.value } : { from: transport.frame }
-      await ask(api.POST('/api/renders', { body: { piece: piece.value.id, format, kind: kind.value, ...range, ...sizeOf(format) } }))
+      const range = film.value ? { from: from.value, to: to.value } : { from: transport.frame }
+      await ask(api.POST('/api/renders', { body: { piece: piece.value.id, format, kind: kind.value, alpha: kind.value === 'webm' && alpha.value, ...range, ...sizeOf(format) } }))
     }
     show.value = false
     await router.push('/renders')
@@ -69,8 +71,13 @@ async function start() {
       <span class="heading">File</span>
       <NRadioGroup v-model:value="kind" size="small">
         <NRadioButton value="mp4">Film, MP4</NRadioButton>
+        <NRadioButton value="webm" data-kind="webm">Film, WebM</NRadioButton>
         <NRadioButton value="png">This frame, PNG</NRadioButton>
       </NRadioGroup>
+      <template v-if="kind === 'webm'">
+        <span />
+        <NCheckbox v-model:checked="alpha" data-test="alpha">Keep what is clear, for laying over</NCheckbox>
+      </template>
       <span class="heading">Formats</span>
       <div class="formats">
         <NCheckbox v-for="f in piece.template.formats" :key="f.id" :checked="formats.includes(f.id)"
@@ -80,14 +87,14 @@ async function start() {
       </div>
       <span class="heading">Size</span>
       <NSelect v-model:value="scale" size="small" :options="sizes" aria-label="Size" />
-      <template v-if="kind === 'mp4'">
+      <template v-if="film">
         <span class="heading">Frames</span>
         <div class="range">
           <NumberField label="From" :value="from" :min="0" :max="to - 1" :places="0" @change="from = Math.round($event)" />
           <NumberField label="To" :value="to" :min="from + 1" :max="piece.frames" :places="0" @change="to = Math.round($event)" />
         </div>
         <span />
-        <span class="quiet"><span class="num">{{ to - from }}</span> frames, <span class="num">{{ tc(to - from) }}</span> at {{ piece.template.rate }} frames a second. Without sound: this version renders none.</span>
+        <span class="quiet"><span class="num">{{ to - from }}</span> frames, <span class="num">{{ tc(to - from) }}</span> at {{ piece.template.rate }} frames a second. The sound of clips is off; films have none.</span>
       </template>
       <template v-else>
         <span class="heading">Frame</span>

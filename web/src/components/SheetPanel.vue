@@ -4,7 +4,7 @@ import { NColorPicker, NSlider } from 'naive-ui'
 import { ref } from 'vue'
 
 import type { Entry } from '../api/client'
-import { chooseMedia } from '../lib/choose'
+import { droppedFiles } from '../lib/choose'
 import { usePiece } from '../stores/piece'
 import NumberField from './NumberField.vue'
 import SpoolIcon from './SpoolIcon.vue'
@@ -26,14 +26,11 @@ async function set(e: Entry, v: number | string | undefined) {
   store.draft = null
 }
 const pocket = (e: Entry) => store.piece!.pockets.find((p) => p.id === e.pocket)!
-async function choose(e: Entry) {
-  const files = await chooseMedia()
-  if (files.length) void store.fill(e.pocket, files)
-}
-function drop(ev: DragEvent, e: Entry) {
+async function drop(ev: DragEvent, e: Entry) {
   over.value = ''
-  const files = [...(ev.dataTransfer?.files ?? [])]
-  if (files.length) void store.fill(e.pocket, files)
+  if (!ev.dataTransfer) return
+  const { files, folder } = await droppedFiles(ev.dataTransfer)
+  if (files.length) void store.fill(e.pocket, files, folder)
 }
 function hex(v: string): string {
   return v.slice(0, 7).toLowerCase()
@@ -51,7 +48,7 @@ function hex(v: string): string {
             <SpoolIcon kind="media" />
             <button class="pick" :title="`Select ${pocket(e).name}`" @click="store.selected = e.pocket"><b>{{ e.label }}</b><small class="quiet">{{ store.medium(pocket(e))?.name ?? 'empty' }}</small></button>
             <button v-if="!pocket(e).standIn" class="icon-button" title="Put the stand-in back" :aria-label="`Put the stand-in back for ${e.label}`" @click="store.change({ kind: 'fill', pocket: e.pocket, media: '' })"><IconArrowBack :size="15" /></button>
-            <button class="icon-button" :aria-label="`Choose media for ${e.label}`" title="Choose media" @click="choose(e)"><IconFolderOpen :size="16" :stroke-width="1.8" /></button>
+            <button class="icon-button" :aria-label="`Choose media for ${e.label}`" title="Choose media" @click="store.picking = e.pocket"><IconFolderOpen :size="16" :stroke-width="1.8" /></button>
           </div>
         </template>
         <template v-else>

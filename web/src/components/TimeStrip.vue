@@ -34,10 +34,18 @@ function scrub(e: PointerEvent) {
   if (e.button !== 0) return
   const el = e.currentTarget as HTMLElement
   el.setPointerCapture(e.pointerId)
-  transport.scrubbing = true
-  const go = (m: PointerEvent) => {
+  const frameAt = (m: PointerEvent) => {
     const r = el.getBoundingClientRect()
-    emit('seek', Math.floor(((m.clientX - r.left) / r.width) * frames.value))
+    return Math.max(0, Math.min(frames.value - 1, Math.floor(((m.clientX - r.left) / r.width) * frames.value)))
+  }
+  // With Shift a range to be looped is marked.
+  const first = frameAt(e)
+  const marks = e.shiftKey
+  transport.scrubbing = !marks
+  const go = (m: PointerEvent) => {
+    const n = frameAt(m)
+    if (marks) transport.mark(Math.min(first, n), Math.max(first, n) + 1)
+    else emit('seek', n)
   }
   go(e)
   const up = () => {
@@ -60,7 +68,7 @@ function go(n: number) {
     <div class="transport">
       <button class="icon-button" title="First frame (Home)" aria-label="First frame" @click="go(0)"><IconPlayerTrackPrevFilled :size="15" /></button>
       <button class="icon-button" title="One frame back (←)" aria-label="One frame back" @click="go(transport.frame - 1)"><IconPlayerSkipBackFilled :size="15" /></button>
-      <button class="play" :title="transport.playing ? 'Stop (Space)' : 'Play (Space)'" :aria-label="transport.playing ? 'Stop' : 'Play'" data-test="play" @click="transport.playing = !transport.playing">
+      <button class="play" :title="transport.playing ? 'Stop (Space)' : 'Play (Space)'" :aria-label="transport.playing ? 'Stop' : 'Play'" data-test="play" @click="transport.toggle()">
         <component :is="transport.playing ? IconPlayerPauseFilled : IconPlayerPlayFilled" :size="18" />
       </button>
       <button class="icon-button" title="One frame on (→)" aria-label="One frame on" @click="go(transport.frame + 1)"><IconPlayerSkipForwardFilled :size="15" /></button>
@@ -68,12 +76,15 @@ function go(n: number) {
     </div>
     <div class="clock">
       <span class="num tc" data-test="timecode">{{ tc(transport.frame) }}</span>
-      <span class="num quiet">frame <b data-test="frame">{{ transport.frame }}</b> of {{ frames }}, {{ piece.template.rate }}</span>
+      <button v-if="transport.range" class="num range" title="Loop all of it again (Shift A)" data-test="unloop" @click="transport.range = null">loops {{ transport.range.from }}–{{ transport.range.to - 1 }} ×</button>
+      <span class="num quiet"><template v-if="!transport.range">frame </template><b data-test="frame">{{ transport.frame }}</b><template v-if="!transport.range"> of {{ frames }}, {{ piece.template.rate }}</template></span>
     </div>
     <div class="band">
       <div ref="cloth" class="clothstrip" role="slider" tabindex="0" aria-label="Playhead" :aria-valuemin="0" :aria-valuemax="frames - 1" :aria-valuenow="transport.frame" :aria-valuetext="tc(transport.frame)"
         @pointerdown="scrub" @keydown.left.prevent.stop="go(transport.frame - ($event.shiftKey ? 10 : 1))" @keydown.right.prevent.stop="go(transport.frame + ($event.shiftKey ? 10 : 1))"
-        @keydown.home.prevent.stop="go(0)" @keydown.end.prevent.stop="go(frames - 1)" @keydown.space.prevent.stop="transport.playing = !transport.playing">
+        @keydown.home.prevent.stop="go(0)" @keydown.end.prevent.stop="go(frames - 1)" @keydown.space.prevent.stop="transport.toggle()">
+        <i v-for="c in transport.cached" :key="`c${c.from}`" class="cached" data-test="cached" :style="{ left: `${(c.from / frames) * 100}%`, width: `${((c.to - c.from) / frames) * 100}%` }" />
+        <i v-if="transport.range" class="loop" data-test="loop" :style="{ left: `${(transport.range.from / frames) * 100}%`, width: `${((transport.range.to - transport.range.from) / frames) * 100}%` }" />
         <i v-for="m in marks" :key="m.n" class="mark" :class="{ long: m.long }" :style="{ left: `${(m.n / frames) * 100}%` }"><b v-if="m.text" class="num">{{ m.text }}</b></i>
         <div class="needle" :style="{ left: at(transport.frame) }"><svg width="15" height="62" viewBox="0 0 15 62" aria-hidden="true"><path d="M7.500 62 V14" stroke="#B4492B" stroke-width="1.600" /><path d="M7.500 1 C11 1 12.500 4 12.500 7.500 C12.500 11 10 15 7.500 18 C5 15 2.500 11 2.500 7.500 C2.500 4 4 1 7.500 1Z" fill="#B4492B" /><circle cx="7.500" cy="6.500" r="2" fill="#FBFAF5" /></svg></div>
       </div>
@@ -99,6 +110,9 @@ function go(n: number) {
 .band { display: grid; gap: 3px; min-width: 0; }
 .clothstrip { position: relative; height: 46px; border-radius: 6px; border: 1px solid var(--rule-strong); background: var(--linen-deep); cursor: ew-resize; touch-action: none;
   background-image: repeating-linear-gradient(0deg, rgba(120, 105, 70, 0.07) 0 1px, transparent 1px 3px), repeating-linear-gradient(90deg, rgba(120, 105, 70, 0.07) 0 1px, transparent 1px 3px); }
+.cached { position: absolute; top: 0; height: 4px; background: #6f9c80; pointer-events: none; }
+.loop { position: absolute; top: 4px; bottom: 0; background: rgba(46, 107, 78, 0.13); border: solid var(--ivy); border-width: 0 2px; pointer-events: none; }
+.range { border: 0; background: var(--ivy-wash); color: var(--ivy-deep); border-radius: 5px; font-size: 11px; padding: 1px 6px; cursor: pointer; justify-self: start; white-space: nowrap; }
 .mark { position: absolute; bottom: 0; width: 1px; height: 5px; background: #a99f88; pointer-events: none; }
 .mark.long { height: 12px; background: #857b63; }
 .mark b { position: absolute; left: 4px; bottom: 2px; font-weight: 400; font-size: 10px; color: var(--ink-quiet); font-style: normal; }

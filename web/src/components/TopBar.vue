@@ -7,6 +7,7 @@ import { RouterLink, useRoute } from 'vue-router'
 import { useNews } from '../stores/news'
 import { usePiece } from '../stores/piece'
 import { useRenders } from '../stores/renders'
+import { useUploads } from '../stores/uploads'
 import RenderDialog from './RenderDialog.vue'
 import ShortcutsDialog from './ShortcutsDialog.vue'
 
@@ -14,6 +15,7 @@ const route = useRoute()
 const store = usePiece()
 const news = useNews()
 const renders = useRenders()
+const uploads = useUploads()
 const message = useMessage()
 
 const onBench = computed(() => route.name === 'bench')
@@ -67,6 +69,9 @@ window.addEventListener('keydown', (e) => {
     <nav aria-label="Places">
       <RouterLink to="/" class="place" :class="{ here: route.name === 'shelf' }">Shelf</RouterLink>
       <RouterLink v-if="benchTo" :to="benchTo" class="place" :class="{ here: onBench }">Bench</RouterLink>
+      <RouterLink to="/media" class="place" :class="{ here: route.name === 'media' }">
+        Media<span v-if="uploads.open > 0" class="count num">{{ uploads.open }}</span>
+      </RouterLink>
       <RouterLink to="/renders" class="place" :class="{ here: route.name === 'renders' }">
         Renders<span v-if="renders.open > 0" class="count num">{{ renders.open }}</span>
       </RouterLink>

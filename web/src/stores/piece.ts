@@ -1,18 +1,10 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 
-import { api, ask, Failure, upload, windowId, type Done, type Framing, type Medium, type Op, type Piece, type Pocket, type Stand } from '../api/client'
+import { api, ask, Failure, windowId, type Done, type Framing, type Medium, type Op, type Piece, type Play, type Pocket, type Stand } from '../api/client'
+import { bundles } from '../lib/choose'
 import { useNews } from './news'
-
-/** A file on its way into a pocket. */
-export interface Arrival {
-  key: number
-  name: string
-  pocket: string
-  share: number
-  state: 'coming' | 'refused'
-  reason: string
-}
+import { useUploads } from './uploads'
 
 /** The piece on the bench. Every change goes through `change`. */
 export const usePiece = defineStore('piece', () => {
@@ -20,13 +12,18 @@ export const usePiece = defineStore('piece', () => {
   const failure = ref('')
   const saving = ref(0)
   const notice = ref<{ kind: 'error' | 'info'; text: string } | null>(null)
-  const arrivals = ref<Arrival[]>([])
+  const uploads = useUploads()
+  /** Rises when frames of the same piece may look otherwise than before. */
+  const epoch = ref(0)
   const format = ref('')
   const selected = ref('')
   const framing = ref(false)
+  /** The pocket that media is being chosen for from the store. */
+  const picking = ref('')
   /** An operation that is shown and not carried out yet, while something is dragged. */
   const draft = shallowRef<Op | null>(null)
-  let keys = 0
+  /** A frame of the selected pocket's clip that is looked at on the stage, whatever the time is. */
+  const look = shallowRef<{ pocket: string; frame: number } | null>(null)
   let chain: Promise<unknown> = Promise.resolve()
 
   const formatView = computed(() => piece.value?.template.formats.find((f) => f.id === format.value))
@@ -47,7 +44,7 @@ export const usePiece = defineStore('piece', () => {
       selected.value = ''
       framing.value = false
       draft.value = null
-      arrivals.value = []
+      look.value = null
     }
   }
 
@@ -106,51 +103,56 @@ export const usePiece = defineStore('piece', () => {
     return change({ kind: 'frame', pocket, framing: f, format: thisFormatOnly ? format.value : undefined })
   }
 
-  /** Whether a pocket takes a file, as far as its kind can tell before it is looked at. */
+  function play(pocket: string, p: Play | undefined): Promise<boolean> {
+    return change({ kind: 'play', pocket, play: p })
+  }
+
+  const kindWords: Record<string, string> = { footage: 'clips', picture: 'pictures', sound: 'sound' }
+  /** Whether a pocket takes media of a kind. */
   function takesKind(p: Pocket, kind: string): boolean {
     return p.kinds.includes(kind) || (kind === 'picture' && p.kinds.includes('logo'))
+  }
+
+  /** Puts media of the store into a pocket. */
+  async function use(pocket: string, m: Medium): Promise<boolean> {
+    const p = piece.value?.pockets.find((x) => x.id === pocket)
+    if (!p) return false
+    if (!takesKind(p, m.kind)) {
+      say('error', `The pocket ${p.name} takes no ${kindWords[m.kind] ?? m.kind}.`)
+      return false
+    }
+    return change({ kind: 'fill', pocket, media: m.hash })
   }
 
   /**
    * Puts files into pockets: the first into the pocket they were dropped on,
    * further ones into those after it. What is refused says why; the rest goes on.
    */
-  async function fill(first: string, files: File[]) {
+  async function fill(first: string, files: File[], folder = false) {
     const pockets = piece.value?.pockets ?? []
     let at = pockets.findIndex((p) => p.id === first)
-    const coming = files.map((file) => {
-      const a: Arrival = { key: ++keys, name: file.name, pocket: first, share: 0, state: 'coming', reason: '' }
-      arrivals.value.push(a)
-      const live = () => arrivals.value.find((x) => x.key === a.key)
-      const media = upload(file, (share) => {
-        const l = live()
-        if (l) l.share = share
-      })
-      media.catch(() => {}) // it is heard below, in its turn
-      return { key: a.key, live, media }
-    })
+    let all
+    try {
+      all = await bundles(files, folder)
+    } catch (e) {
+      say('error', (e as Failure).message)
+      return
+    }
+    const coming = all.map((b) => uploads.add(b, first, `${piece.value!.rateN}/${piece.value!.rateD}`))
     for (const c of coming) {
       try {
-        const m = await c.media
-        while (files.length > 1 && pockets[at] && !takesKind(pockets[at], m.kind)) at++
+        const m = await c.medium
+        while (all.length > 1 && pockets[at] && !takesKind(pockets[at], m.kind)) at++
         const target = pockets[at]
-        if (!target) throw new Failure(422, 'There is no further pocket that takes it.')
-        if (!takesKind(target, m.kind)) throw new Failure(422, `The pocket ${target.name} takes no ${m.kind === 'footage' ? 'clips' : 'pictures'}.`)
+        if (!target) throw new Failure(422, 'It is in the store now; there is no further pocket that takes it.')
+        if (!takesKind(target, m.kind)) throw new Failure(422, `The pocket ${target.name} takes no ${kindWords[m.kind] ?? m.kind}. It is in the store now.`)
         at++
         await change({ kind: 'fill', pocket: target.id, media: m.hash })
-        dismiss(c.key)
+        uploads.dismiss(c.arrival.key)
       } catch (e) {
-        const l = c.live()
-        if (l) {
-          l.state = 'refused'
-          l.reason = (e as Failure).message
-        }
+        uploads.refuse(c.arrival.key, (e as Failure).message)
       }
     }
-  }
-
-  function dismiss(key: number) {
-    arrivals.value = arrivals.value.filter((a) => a.key !== key)
   }
 
   let growing: ReturnType<typeof setTimeout> | undefined
@@ -160,6 +162,7 @@ export const usePiece = defineStore('piece', () => {
     if (n.type === 'lost' || (n.type === 'piece' && n.id === p.id && n.window !== windowId)) void load(p.id)
     if (n.type === 'media' && n.id && p.media[n.id]) {
       const m = p.media[n.id]!
+      if (n.state === 'counted') epoch.value++
       if (n.state) {
         clearTimeout(growing)
         growing = setTimeout(() => void load(p.id), 50)
@@ -170,8 +173,8 @@ export const usePiece = defineStore('piece', () => {
   })
 
   return {
-    piece, failure, saving, notice, arrivals, format, selected, framing, draft,
+    piece, failure, saving, notice, format, selected, framing, picking, draft, look, epoch,
     formatView, stands, pocket, stand,
-    medium, load, take, change, step, frame, fill, dismiss, say,
+    medium, load, take, change, step, frame, play, takesKind, use, fill, say,
   }
 })

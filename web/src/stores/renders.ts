@@ -10,6 +10,7 @@ export const useRenders = defineStore('renders', () => {
   const loaded = ref(false)
   const failure = ref('')
   const open = computed(() => list.value.filter((r) => r.state === 'queued' || r.state === 'running').length)
+  const atOnce = ref(1)
 
   let again = false
   let busy = false
@@ -21,6 +22,7 @@ export const useRenders = defineStore('renders', () => {
     busy = true
     try {
       list.value = await ask(api.GET('/api/renders'))
+      atOnce.value = (await ask(api.GET('/api/queue'))).atOnce
       failure.value = ''
     } catch (e) {
       failure.value = (e as Failure).message
@@ -46,9 +48,22 @@ export const useRenders = defineStore('renders', () => {
     await load()
   }
 
+  async function attempt(call: Promise<unknown>) {
+    try {
+      await call
+      failure.value = ''
+    } catch (e) {
+      failure.value = (e as Failure).message
+    }
+    await load()
+  }
+  const pause = (id: string, paused: boolean) => attempt(ask(api.POST('/api/renders/{id}/pause', { params: { path: { id } }, body: { paused } })))
+  const move = (id: string, to: 'first' | 'up' | 'down') => attempt(ask(api.POST('/api/renders/{id}/move', { params: { path: { id } }, body: { to } })))
+  const setAtOnce = (n: number) => attempt(ask(api.POST('/api/queue', { body: { atOnce: n } })))
+
   useNews().listen((n) => {
     if (n.type === 'render' || n.type === 'lost') void load()
   })
   void load()
-  return { list, loaded, failure, open, load, act }
+  return { list, loaded, failure, open, atOnce, load, act, pause, move, setAtOnce }
 })

@@ -7,6 +7,7 @@ import MakePanel from '../components/MakePanel.vue'
 import PocketRail from '../components/PocketRail.vue'
 import SheetPanel from '../components/SheetPanel.vue'
 import StageView from '../components/StageView.vue'
+import StorePicker from '../components/StorePicker.vue'
 import TimeStrip from '../components/TimeStrip.vue'
 import TrialPanel from '../components/TrialPanel.vue'
 import { usePiece } from '../stores/piece'
@@ -15,6 +16,9 @@ import { useTransport } from '../stores/transport'
 const route = useRoute()
 const store = usePiece()
 const transport = useTransport()
+const stage = ref<InstanceType<typeof StageView>>()
+const picking = computed({ get: () => !!store.picking, set: (s) => !s && (store.picking = '') })
+const pickingFor = computed(() => store.piece?.pockets.find((p) => p.id === store.picking))
 const side = ref<'make' | 'sheet' | 'trial'>('make')
 const sides = [
   ['make', 'Make'],
@@ -28,6 +32,7 @@ watch(
     if (!id) return
     if (old !== undefined || store.piece?.id !== id) transport.frame = 0
     transport.playing = false
+    transport.range = null
     void store.load(id).then(() => {
       if (store.piece && transport.frame === 0) transport.frame = store.piece.cues.find((c) => c.name === 'Poster')?.frame ?? 0
     })
@@ -43,6 +48,7 @@ const piece = computed(() => store.piece)
 
 function seek(n: number) {
   transport.playing = false
+  store.look = null
   transport.frame = Math.max(0, Math.min((piece.value?.frames ?? 1) - 1, n))
 }
 function key(e: KeyboardEvent) {
@@ -54,7 +60,32 @@ function key(e: KeyboardEvent) {
   switch (e.key) {
     case ' ':
       if (inControl) return
-      transport.playing = !transport.playing
+      transport.toggle()
+      break
+    case 'j':
+      transport.shuttle(-1)
+      break
+    case 'k':
+      transport.playing = false
+      break
+    case 'l':
+      transport.shuttle(1)
+      break
+    case 'a':
+      transport.mark(f, transport.range && transport.range.to > f ? transport.range.to : p.frames)
+      break
+    case 'b':
+      transport.mark(transport.range && transport.range.from <= f ? transport.range.from : 0, f + 1)
+      break
+    case 'A':
+    case 'B':
+      transport.range = null
+      break
+    case 'F':
+      void stage.value?.toggleFull()
+      break
+    case '1':
+      stage.value?.toggleTrue()
       break
     case 'ArrowLeft':
     case 'ArrowRight':
@@ -108,7 +139,7 @@ function missed(e: DragEvent) {
       <PocketRail v-if="piece" />
       <template v-else><NSkeleton v-for="i in 5" :key="i" height="96px" style="margin: 10px; width: 172px" /></template>
     </aside>
-    <StageView v-if="piece" class="stage" @format="store.format = $event" />
+    <StageView v-if="piece" ref="stage" class="stage" @format="store.format = $event" />
     <div v-else class="stage waiting" />
     <aside class="panel cloth">
       <div class="sides" role="tablist" aria-label="Panel">
@@ -123,6 +154,8 @@ function missed(e: DragEvent) {
     </aside>
     <TimeStrip v-if="piece" class="strip" @seek="seek" />
     <div v-else class="strip" />
+    <StorePicker v-if="piece" v-model:show="picking" :title="`Media for ${pickingFor?.name ?? ''}`" :takes="(kind) => !!pickingFor && store.takesKind(pickingFor, kind)"
+      @use="(m) => { const p = store.picking; picking = false; void store.use(p, m) }" @files="(f, folder) => { const p = store.picking; picking = false; void store.fill(p, f, folder) }" />
   </div>
 </template>
 
