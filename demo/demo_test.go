@@ -16,7 +16,7 @@ import (
 func TestFourWindsIsSoundAndEntersOneAfterAnother(t *testing.T) {
 	hashes := map[string]string{}
 	for i, f := range files {
-		hashes[f.id] = "sha256:" + strings.Repeat(string("0123456789ab"[i]), 64)
+		hashes[f.id] = "sha256:" + strings.Repeat(string("0123456789abcdef"[i]), 64)
 	}
 	d, err := Template(hashes)
 	if err != nil {

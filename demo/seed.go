@@ -6,8 +6,8 @@ import (
 	_ "embed"
 	"fmt"
 	"image/jpeg"
+	"io"
 	"os"
-	"os/exec"
 	"path/filepath"
 	"slices"
 	"strings"
@@ -61,27 +61,16 @@ func clip(id, of, name string, w, h int, rate string, frames int) file {
 		if err != nil {
 			return err
 		}
-		cmd := exec.CommandContext(ctx, "ffmpeg", deliver.EncoderArgs(deliver.MP4, false, w, h, r, "pipe:0", path)...)
-		in, err := cmd.StdinPipe()
-		if err != nil {
-			return err
-		}
-		cmd.Stderr = os.Stderr
-		if err := cmd.Start(); err != nil {
-			return err
-		}
-		planes := make([]byte, raster.YUV420Size(w, h))
-		for n := range frames {
-			raster.FromImage(coasts[of].draw(w, h, r.Seconds(int64(n)).Float(), true)).YUV420(planes, 0, h)
-			if _, err = in.Write(planes); err != nil {
-				break
+		return encode(ctx, deliver.EncoderArgs(deliver.MP4, false, w, h, r, "pipe:0", path), func(out io.Writer) error {
+			planes := make([]byte, raster.YUV420Size(w, h))
+			for n := range frames {
+				raster.FromImage(coasts[of].draw(w, h, r.Seconds(int64(n)).Float(), true)).YUV420(planes, 0, h)
+				if _, err := out.Write(planes); err != nil {
+					return err
+				}
 			}
-		}
-		in.Close()
-		if werr := cmd.Wait(); werr != nil {
-			return werr
-		}
-		return err
+			return nil
+		})
 	}}
 }
 
@@ -97,7 +86,15 @@ var files = []file{
 	mark("tern", "Tern & Tiller Sailcloth.png", drawTern),
 	clip("kites", "noon", "Kites at noon.mp4", 1280, 720, "30000/1001", 150),
 	clip("reeds", "marsh", "Reeds, upright.mp4", 720, 1280, "25", 100),
+	clip("embers", "dusk", "Last kites at dusk.mp4", 1280, 720, "25", 120),
+	clip("gusts", "squall", "Squall coming in.mp4", 1280, 720, "24", 110),
+	{"loop", "One kite, on nothing.webm", drawLoneKite},
+	{"drum", "Wind and drum.flac", drawSound},
 }
+
+// Numbered is the folder of numbered pictures that make a clip; two of them are
+// missing.
+const Numbered = "Paper kite, numbered"
 
 // Files is the folder of media that the demo draws, for dropping on pockets.
 func Files(dir string) string { return filepath.Join(dir, "demo media") }
@@ -124,6 +121,9 @@ func Draw(ctx context.Context, dir string, say func(string), ids ...string) erro
 			}
 			return os.Rename(part, path)
 		})
+	}
+	if len(ids) == 0 {
+		g.Go(func() error { return drawNumbered(filepath.Join(dir, Numbered), say) })
 	}
 	return g.Wait()
 }

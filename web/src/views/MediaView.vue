@@ -92,7 +92,7 @@ function facts(m: Stored): string {
           <p class="quiet"><template v-if="media.loaded"><span class="num">{{ found.length }}</span> {{ found.length === 1 ? 'file' : 'files' }}, {{ bytes(total) }}. What was used last comes first.</template></p>
         </div>
         <div class="tools">
-          <NInput v-model:value="search" placeholder="Search by name, kind or piece" clearable style="width: 240px" :input-props="{ 'aria-label': 'Search the media store' }"><template #prefix><IconSearch :size="16" /></template></NInput>
+          <NInput v-model:value="search" placeholder="Search name, kind, piece" clearable style="width: 240px" :input-props="{ 'aria-label': 'Search the media store' }"><template #prefix><IconSearch :size="16" /></template></NInput>
           <NRadioGroup v-model:value="kind" aria-label="Kind"><NRadioButton v-for="[v, label] in kinds" :key="v" :value="v" :data-kind="v || 'all'">{{ label }}</NRadioButton></NRadioGroup>
           <NButton type="primary" data-test="add-media" @click="bring(false)"><template #icon><IconFolderOpen :size="16" /></template>Bring in</NButton>
           <NButton title="A folder of numbered pictures comes in as one clip" aria-label="Bring in a folder" @click="bring(true)"><template #icon><IconFolder :size="16" /></template></NButton>
@@ -114,9 +114,9 @@ function facts(m: Stored): string {
       <ul v-else class="grid">
         <li v-for="m in found" :key="m.hash">
           <button class="card" :class="{ on: picked === m.hash }" :data-medium="m.name" :aria-pressed="picked === m.hash" @click="picked = picked === m.hash ? '' : m.hash">
-            <span class="view"><MediaThumb :medium="m" /></span>
+            <span class="view"><MediaThumb :medium="m" /><svg class="stitch" aria-hidden="true"><rect x="1" y="1" width="100%" height="100%" rx="5" /></svg></span>
             <b :title="m.name">{{ m.name }}</b>
-            <span class="line"><small class="num quiet">{{ facts(m) }}</small><small class="use" :class="{ none: !m.kept }">{{ used(m) }}</small></span>
+            <span class="line"><small class="num quiet">{{ facts(m) }}</small><small class="use" :class="{ idle: !m.kept }">{{ used(m) }}</small></span>
             <i v-if="m.kind === 'footage' && m.proxyDone < m.frames" class="growing" title="A light copy for the stage is being made"><i :style="{ width: `${(m.proxyDone / m.frames) * 100}%` }" /></i>
           </button>
         </li>
@@ -177,12 +177,15 @@ h1 { font-size: 24px; letter-spacing: -0.02em; line-height: 1.2; }
 .card { position: relative; display: grid; gap: 2px; width: 100%; padding: 7px; border: 1px solid transparent; border-radius: 10px; background: none; text-align: left; cursor: pointer; min-width: 0; }
 .card:hover { background: var(--linen-raised); border-color: var(--rule); }
 .card.on { background: var(--linen-raised); border-color: var(--ivy); }
-.view { display: block; height: 104px; border-radius: 6px; overflow: hidden; margin-bottom: 4px; }
+.view { position: relative; display: block; height: 104px; border-radius: 6px; overflow: hidden; margin-bottom: 4px; }
+.view .stitch { position: absolute; inset: 3px; width: calc(100% - 8px); height: calc(100% - 8px); overflow: visible; opacity: 0; pointer-events: none; }
+.view .stitch rect { stroke: #fffefa; stroke-width: 1.4; stroke-dasharray: 4 4.6; }
+.card:hover .stitch, .card.on .stitch { opacity: 0.9; }
 .card b { font-weight: 600; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .line { display: flex; justify-content: space-between; gap: 6px; align-items: baseline; min-width: 0; }
 .line small { font-size: 11px; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
 .use { color: var(--ivy-deep); flex: none; }
-.use.none { color: var(--ink-quiet); }
+.use.idle { color: var(--ink-quiet); }
 .growing { position: absolute; left: 7px; right: 7px; top: 107px; height: 4px; background: rgba(255, 255, 255, 0.7); }
 .growing i { display: block; height: 100%; background: var(--media); }
 footer { display: flex; align-items: center; gap: 14px; margin-top: auto; padding-top: 10px; }
