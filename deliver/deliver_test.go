@@ -11,6 +11,7 @@ import (
 	"strings"
 	"testing"
 
+	"ivypocket/core/geom"
 	"ivypocket/core/raster"
 	"ivypocket/core/scene"
 	"ivypocket/core/sheet"
@@ -179,5 +180,116 @@ func TestJobsThatCannotBeRenderedSayWhy(t *testing.T) {
 	j.Name = `../..\ev:il*`
 	if n := j.FileName(); strings.ContainsAny(n, `/\:*`) || !strings.HasSuffix(n, ".mp4") {
 		t.Errorf("file name %q", n)
+	}
+}
+
+// ffmpeg's libvpx decoder is another one than any part of the encoder's way:
+// frame count, tags, and alpha where nothing is drawn, half is drawn, and all is.
+func TestWebMFilmsKeepWhatIsClear(t *testing.T) {
+	j, lib := setUp(t)
+	half := template.Value{Text: "#3050a080"}
+	j.Values.Entries["border-colour"], j.Values.Entries["border"] = half, template.Value{Amount: 60}
+	j.Kind, j.From, j.To = deliver.WebM, 40, 70
+	ctx := context.Background()
+	for _, alpha := range []bool{true, false} {
+		j.Alpha = alpha
+		src := lib.Originals(ctx, helper.Foreground)
+		path := filepath.Join(t.TempDir(), "a.webm")
+		if err := deliver.Render(ctx, j, src, path, deliver.Hooks{}); err != nil {
+			t.Fatal(err)
+		}
+		src.Close()
+		out, err := exec.Command("ffprobe", "-v", "error", "-count_frames", "-show_streams", "-of", "json", path).Output()
+		if err != nil {
+			t.Fatal(err)
+		}
+		var p struct{ Streams []map[string]any }
+		if err := json.Unmarshal(out, &p); err != nil || len(p.Streams) != 1 {
+			t.Fatalf("%v, %d streams", err, len(p.Streams))
+		}
+		for k, want := range map[string]any{"nb_read_frames": "30", "codec_name": "vp9", "color_range": "tv", "color_space": "bt709", "width": 480.0, "height": 270.0} {
+			if p.Streams[0][k] != want {
+				t.Errorf("%s is %v, want %v", k, p.Streams[0][k], want)
+			}
+		}
+		tags, _ := p.Streams[0]["tags"].(map[string]any)
+		if has := tags["alpha_mode"] == "1" || tags["ALPHA_MODE"] == "1"; has != alpha {
+			t.Errorf("alpha %v: tags %v", alpha, tags)
+		}
+		raw, err := exec.Command("ffmpeg", "-v", "error", "-c:v", "libvpx-vp9", "-i", path, "-vf", "scale=in_color_matrix=bt709:flags=accurate_rnd+full_chroma_int", "-f", "rawvideo", "-pix_fmt", "rgba", "-").Output()
+		if err != nil || len(raw) != 30*480*270*4 {
+			t.Fatalf("%v: %d bytes", err, len(raw))
+		}
+		want := still(t, j, lib.Single(), 60)
+		got := raw[20*480*270*4:]
+		sum, n := 0.0, 0.0
+		for y := 10; y < 260; y++ {
+			for _, x := range []int{100, 160, 317, 318, 400} { // a picture, the border, the clip
+				o := (y*480 + x) * 4
+				a := 255
+				if alpha {
+					a = int(got[o+3])
+				}
+				if d := a - int(want.Pix[o+3]); alpha && (d > 6 || d < -6) {
+					t.Fatalf("alpha at %d, %d: %d, want %d", x, y, a, want.Pix[o+3])
+				}
+				for c := range 3 {
+					v := int(got[o+c])
+					if alpha {
+						v = v * a / 255 // the file's colours are straight, the surface's premultiplied
+					}
+					d := float64(v - int(want.Pix[o+c]))
+					sum, n = sum+d*d, n+1
+				}
+			}
+		}
+		if mse := sum / n; mse > 40 { // 32 dB: hard edges between full colours lose most by 4:2:0
+			t.Errorf("alpha %v: mean squared difference %.1f", alpha, mse)
+		}
+	}
+	j.Kind, j.Alpha = deliver.MP4, true
+	if err := j.Validate(); err == nil || !strings.Contains(err.Error(), "WebM") {
+		t.Errorf("alpha in MP4: %v", err)
+	}
+}
+
+// The final render reads originals: each of its frames shows the clip's frame
+// that its own time asks for, also where the clip runs faster, begins later and
+// bounces.
+func TestFilmsShowTheClipsOwnFrames(t *testing.T) {
+	j, lib := setUp(t)
+	d := *j.Doc
+	d.Layers = append([]template.Layer(nil), j.Doc.Layers...)
+	for i := range d.Layers {
+		d.Layers[i].Motion = nil
+	}
+	j.Doc = &d
+	f := j.Values.Fills["ebb"]
+	f.Play = &timing.Play{In: 20, Speed: timing.NewRat(3, 2), After: timing.Bounce}
+	framing := geom.DefaultFraming(geom.Stretch)
+	f.Framing = &framing
+	j.Values.Fills["ebb"] = f
+	ctx := context.Background()
+	src := lib.Originals(ctx, helper.Foreground)
+	defer src.Close()
+	path := filepath.Join(t.TempDir(), "a.mp4")
+	j.To = 100
+	if err := deliver.Render(ctx, j, src, path, deliver.Hooks{}); err != nil {
+		t.Fatal(err)
+	}
+	// The right cell begins at 2/3 of 1920 − 12 px, and 12 px on: a quarter of that here.
+	raw, err := exec.Command("ffmpeg", "-v", "error", "-i", path, "-vf", "crop=156:40:322:6,scale=160:64", "-f", "rawvideo", "-pix_fmt", "rgba", "-").Output()
+	if err != nil || len(raw) != 100*160*64*4 {
+		t.Fatalf("%v: %d bytes", err, len(raw))
+	}
+	for n := range int64(100) {
+		gone := n * 3 / 2 % 80 // 40 frames from the in-point, there and back
+		want := 20 + gone
+		if gone >= 40 {
+			want = 20 + 79 - gone
+		}
+		if got := mediatest.Number(raw[n*160*64*4:], 160, 64); int64(got) != want {
+			t.Errorf("frame %d shows %d of the clip, want %d", n, got, want)
+		}
 	}
 }

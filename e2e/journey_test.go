@@ -3,6 +3,7 @@ package e2e
 import (
 	"context"
 	"encoding/base64"
+	"errors"
 	"fmt"
 	"io/fs"
 	"log/slog"
@@ -11,6 +12,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -20,6 +22,39 @@ import (
 	"ivypocket/store"
 	"ivypocket/web"
 )
+
+// drawn is a folder with the demo's media, drawn once for all tests.
+var drawn = sync.OnceValues(func() (string, error) {
+	dir, err := os.MkdirTemp("", "ivypocket-e2e-")
+	if err == nil {
+		drawnIn = dir
+		err = demo.Draw(context.Background(), dir, func(string) {})
+	}
+	return dir, err
+})
+
+// drawnIn is that folder, once it is there.
+var drawnIn string
+
+func TestMain(m *testing.M) {
+	code := m.Run()
+	if drawnIn != "" {
+		os.RemoveAll(drawnIn)
+	}
+	os.Exit(code)
+}
+
+// copyDemo puts the drawn media where the demo looks for it.
+func copyDemo(t *testing.T, dir string) {
+	t.Helper()
+	from, err := drawn()
+	if err == nil {
+		err = os.CopyFS(demo.Files(dir), os.DirFS(from))
+	}
+	if err != nil && !errors.Is(err, fs.ErrExist) {
+		t.Fatal(err)
+	}
+}
 
 // serve runs the real program over a seeded folder and returns its address.
 func serve(t *testing.T, dir string) (url string, stop func()) {
@@ -31,6 +66,7 @@ func serve(t *testing.T, dir string) (url string, stop func()) {
 	if err != nil {
 		t.Fatal(err)
 	}
+	copyDemo(t, dir)
 	if err := demo.Seed(context.Background(), s, func(string) {}); err != nil {
 		t.Fatal(err)
 	}

@@ -98,6 +98,7 @@ export const useUploads = defineStore('uploads', () => {
       removeFingerprintOnSuccess: true,
       onProgress: (sent) => {
         const a = live(j)
+        if (j.upload !== u || a.state !== 'coming') return // of one that was paused or has ended
         a.sent = j.sentBefore + sent
         const now = performance.now()
         j.marks.push({ at: now, bytes: a.sent })
@@ -106,8 +107,9 @@ export const useUploads = defineStore('uploads', () => {
         a.speed = now > first.at ? ((a.sent - first.bytes) / (now - first.at)) * 1000 : 0
         if (sent >= file.size && !j.bundle.sequence) a.state = 'checking'
       },
-      onSuccess: ({ lastResponse }) => void arrived(j, u, lastResponse?.getStatus(), lastResponse?.getBody()),
+      onSuccess: ({ lastResponse }) => void (j.upload === u && arrived(j, u, lastResponse?.getStatus(), lastResponse?.getBody())),
       onError: (e) => {
+        if (j.upload !== u || !jobs.has(j.arrival.key)) return
         const r = e instanceof DetailedError ? e.originalResponse : null
         if (!r || r.getStatus() >= 500) {
           const a = live(j)
