@@ -80,6 +80,9 @@ func TestMain(m *testing.M) {
 		home.store.Close()
 		os.RemoveAll(home.dir)
 	}
+	if clipsIn != "" {
+		os.RemoveAll(clipsIn)
+	}
 	os.Exit(code)
 }
 

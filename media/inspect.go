@@ -16,6 +16,7 @@ import (
 	"github.com/gabriel-vasile/mimetype"
 
 	"ivypocket/core/geom"
+	"ivypocket/core/raster"
 	"ivypocket/core/scene"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
@@ -46,6 +47,8 @@ type Meta struct {
 	Sequence *sequence.List `json:"-"` // is the file itself
 	Pictures int            `json:"pictures,omitempty"`
 	Times    *timing.Clip   `json:"-"` // of a clip or sequence
+	// First is a clip's first frame, small, as Inspect found it.
+	First *raster.Surface `json:"-"`
 }
 
 // Load completes what was kept of a file with what lies beside it: the times of
@@ -222,7 +225,7 @@ func inspect(ctx context.Context, path string) (Meta, error) {
 const comesIn = "What comes in: PNG, JPEG, WebP, GIF, AVIF, TIFF, BMP and SVG pictures, MP4, MOV, MKV and WebM clips, and WAV, FLAC, MP3, Opus and M4A sound. Convert it to one of them."
 
 func inspectClip(ctx context.Context, c clip.Container, path string, size int64) (Meta, error) {
-	facts, times, err := clip.Inspect(ctx, c, path, size)
+	facts, times, first, err := clip.Inspect(ctx, c, path, size)
 	if err != nil {
 		if c == clip.MOV && ctx.Err() == nil && strings.Contains(err.Error(), "no picture track") && facts.Sound {
 			s, serr := sound.Inspect(ctx, sound.M4A, path, size)
@@ -230,14 +233,7 @@ func inspectClip(ctx context.Context, c clip.Container, path string, size int64)
 		}
 		return Meta{}, err
 	}
-	m := Meta{Kind: template.Footage, Width: facts.Width, Height: facts.Height, Clip: &facts, Times: &times}
-	if _, err := (clip.Clip{Path: path, Facts: facts, Times: times}).Frame(ctx, 0, min(64, facts.Width), min(64, facts.Height)); err != nil {
-		if ctx.Err() != nil {
-			return m, ctx.Err()
-		}
-		return m, refuse("The clip's first frame can't be decoded: %s.", err)
-	}
-	return m, nil
+	return Meta{Kind: template.Footage, Width: facts.Width, Height: facts.Height, Clip: &facts, Times: &times, First: first}, nil
 }
 
 func inspectSound(ctx context.Context, c sound.Container, f io.ReaderAt, path string, size int64) (Meta, error) {

@@ -38,6 +38,7 @@ type Library struct {
 	bytes   int
 	proxies map[string]*clip.Proxy
 	growing map[string]*clip.Proxy
+	firsts  map[string]*raster.Surface
 }
 
 // stillBytes bounds the pictures kept decoded at full size.
@@ -45,7 +46,7 @@ const stillBytes = 256 << 20
 
 // NewLibrary returns a library of the given files.
 func NewLibrary(files Files) *Library {
-	l := &Library{files: files, proxies: map[string]*clip.Proxy{}, growing: map[string]*clip.Proxy{}}
+	l := &Library{files: files, proxies: map[string]*clip.Proxy{}, growing: map[string]*clip.Proxy{}, firsts: map[string]*raster.Surface{}}
 	l.stills, _ = simplelru.NewLRU(1<<30, func(_ string, s *raster.Surface) { l.bytes -= s.Bytes() })
 	return l
 }
@@ -195,6 +196,11 @@ func (s stage) Picture(ctx context.Context, media string, frame int64, w, h int)
 			return pic, err
 		}
 	}
+	if frame == 0 {
+		if pic := s.first(media, w, h); pic != nil {
+			return pic, nil
+		}
+	}
 	return s.frame(ctx, media, m, frame, w, h)
 }
 
@@ -266,6 +272,7 @@ func (l *Library) GrowProxy(ctx context.Context, media string, progress func(don
 	delete(l.growing, media)
 	if err == nil && p != nil {
 		l.proxies[media] = p
+		delete(l.firsts, media)
 	}
 	return err
 }
@@ -462,28 +469,65 @@ func (l *Library) Strip(ctx context.Context, media string, n, w, h int) ([]*rast
 	}
 	out := make([]*raster.Surface, n)
 	p := l.proxy(media)
+	var missing []int64 // what the proxy does not have yet, and where it goes
+	var at []int
 	for i, f := range frames {
-		if p == nil {
-			break
+		s, err := (*raster.Surface)(nil), error(clip.ErrNotYet)
+		switch {
+		case m.Clip == nil:
+			s, err = l.numbered(ctx, m.Sequence, f, w, h)
+		case p != nil:
+			s, err = p.Frame(f, w, h)
 		}
-		if out[i], err = p.Frame(f, w, h); errors.Is(err, clip.ErrNotYet) {
-			p = nil
-		} else if err != nil {
+		switch {
+		case errors.Is(err, clip.ErrNotYet):
+			missing, at = append(missing, f), append(at, i)
+		case err != nil:
 			return nil, err
-		} else {
-			out[i] = out[i].Resize(w, h)
+		default:
+			out[i] = s.Resize(w, h)
 		}
 	}
-	if p != nil {
+	if len(missing) == 0 {
 		return out, nil
 	}
-	if m.Clip != nil {
-		return l.clip(media, m).Strip(ctx, frames, w, h)
+	rest, err := l.clip(media, m).Strip(ctx, missing, w, h)
+	if err != nil {
+		return nil, err
 	}
-	for i, f := range frames {
-		if out[i], err = l.numbered(ctx, m.Sequence, f, w, h); err != nil {
-			return nil, err
-		}
+	for i, k := range at {
+		out[k] = rest[min(i, len(rest)-1)]
 	}
 	return out, nil
+}
+
+// maxFirsts bounds the first frames that are kept of clips without a proxy.
+const maxFirsts = 24
+
+// Offer keeps a clip's first frame, as Inspect decoded it, until its proxy has
+// grown: it is what people look at first.
+func (l *Library) Offer(media string, s *raster.Surface) {
+	if s == nil {
+		return
+	}
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	for k := range l.firsts {
+		if len(l.firsts) < maxFirsts {
+			break
+		}
+		delete(l.firsts, k)
+	}
+	l.firsts[media] = s
+}
+
+// first returns the first frame if it is kept and large enough.
+func (l *Library) first(media string, w, h int) *raster.Surface {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	s := l.firsts[media]
+	if s == nil || s.W < w*9/10 || s.H < h*9/10 {
+		return nil
+	}
+	return s
 }

@@ -399,7 +399,7 @@ func (s *Server) mediaThumb(w http.ResponseWriter, r *http.Request) {
 // previewBody asks how a frame would look after an operation that is not
 // carried out: what a drag shows until the pointer is released.
 type previewBody struct {
-	Op     edit.Op `json:"op"`
+	Op edit.Op `json:"op"`
 	// Look shows one frame of the clip in a pocket, framed as it is there and as
 	// large as fits, in place of the piece.
 	Look *struct {
@@ -407,9 +407,9 @@ type previewBody struct {
 		Frame  int64  `json:"frame"`
 	} `json:"look"`
 	Format string `json:"format"`
-	Frame  int64   `json:"frame"`
-	Width  int     `json:"width"`
-	Height int     `json:"height"`
+	Frame  int64  `json:"frame"`
+	Width  int    `json:"width"`
+	Height int    `json:"height"`
 }
 
 // previewFacts travel in a header beside the picture.

@@ -126,6 +126,7 @@ func (s *Server) upload(w http.ResponseWriter, r *http.Request) {
 
 // tookIn does what follows when media has come in.
 func (s *Server) tookIn(md store.Medium) {
+	s.lib.Offer(md.Hash, md.Meta.First)
 	s.wantProxy(md)
 	s.hub.send(event{Type: "media", ID: md.Hash, State: "new"})
 }

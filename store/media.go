@@ -248,7 +248,9 @@ func (m *media) keep(ctx context.Context, md Medium, path string) (Medium, error
 		ON CONFLICT (hash) DO UPDATE SET meta = excluded.meta, cleared = ''`, md.Hash, md.Name, md.Bytes, string(meta), md.Created); err != nil {
 		return md, err
 	}
-	m.set(md)
+	kept := md
+	kept.Meta.First = nil // is for who took it in
+	m.set(kept)
 	return md, nil
 }
 

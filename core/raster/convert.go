@@ -100,6 +100,39 @@ func (s *Surface) FromYUV444(planes []uint8, m Matrix, full bool) {
 	s.Opaque = true
 }
 
+// FromYUV420 is FromYUV444 for planes of colour difference of half the width and
+// height, sited at the left of each pair of pixels. Both sides are even.
+func (s *Surface) FromYUV420(planes []uint8, m Matrix, full bool) {
+	pair := yuvTables[m]
+	if pair == nil {
+		pair = yuvTables[BT709]
+	}
+	t := &pair[0]
+	if full {
+		t = &pair[1]
+	}
+	n, half := s.W*s.H, s.W/2
+	halves(s.H, func(a, b int) {
+		for y := a; y < b; y++ {
+			luma := planes[y*s.W:][:s.W]
+			u, v := planes[n+y/2*half:][:half], planes[n+n/4+y/2*half:][:half]
+			row := s.row(y)
+			for x := range half {
+				cu, cv := u[x], v[x]
+				nu, nv := cu, cv
+				if x+1 < half {
+					nu, nv = uint8((uint32(cu)+uint32(u[x+1])+1)>>1), uint8((uint32(cv)+uint32(v[x+1])+1)>>1)
+				}
+				l := t.y[luma[2*x]]
+				store(row, x*8, clamp16(l+t.rv[cv])|clamp16(l+t.gu[cu]+t.gv[cv])<<8|clamp16(l+t.bu[cu])<<16|0xff000000)
+				l = t.y[luma[2*x+1]]
+				store(row, x*8+4, clamp16(l+t.rv[nv])|clamp16(l+t.gu[nu]+t.gv[nv])<<8|clamp16(l+t.bu[nu])<<16|0xff000000)
+			}
+		}
+	})
+	s.Opaque = true
+}
+
 // clamp16 is a 16.16 number as a byte.
 func clamp16(v int32) uint32 {
 	v >>= 16

@@ -36,9 +36,12 @@ func open(t testing.TB, name string, data []byte) clip.Clip {
 	case ".apng":
 		c = clip.APNG
 	}
-	facts, times, err := clip.Inspect(ctx, c, path, int64(len(data)))
+	facts, times, first, err := clip.Inspect(ctx, c, path, int64(len(data)))
 	if err != nil {
 		t.Fatalf("%s: %v", name, err)
+	}
+	if first == nil || first.W < 1 {
+		t.Fatalf("%s: no first frame", name)
 	}
 	return clip.Clip{Path: path, Facts: facts, Times: times}
 }

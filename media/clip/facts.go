@@ -13,6 +13,7 @@ import (
 	"sort"
 	"strconv"
 	"strings"
+	"sync"
 	"time"
 
 	"ivypocket/core/raster"
@@ -151,17 +152,17 @@ type track struct {
 // taken at its word first.
 const scanBytes = 160 << 20
 
-// Inspect reads what a file of a container holds. The times of uneven clips
-// come beside the facts. What may not come in is a *RefusedError.
-func Inspect(ctx context.Context, c Container, path string, bytes int64) (Facts, timing.Clip, error) {
+// Inspect reads what a file of a container holds. Its times come beside the
+// facts, and its first frame, small. What may not come in is a *RefusedError.
+func Inspect(ctx context.Context, c Container, path string, bytes int64) (Facts, timing.Clip, *raster.Surface, error) {
 	f := Facts{Container: c}
 	if bytes > MaxBytes {
-		return f, timing.Clip{}, refuse("The clip is %d GB; the limit is %d GB.", bytes>>30, int64(MaxBytes)>>30)
+		return f, timing.Clip{}, nil, refuse("The clip is %d GB; the limit is %d GB.", bytes>>30, int64(MaxBytes)>>30)
 	}
 	args := append([]string{"-v", "error"}, c.inside()...)
 	out, err := helper.Run(ctx, helper.Spec{Name: "ffprobe", Limit: probeTime, Args: append(args, "-show_streams", "-show_format", "-of", "json", path)}, nil)
 	if err != nil {
-		return f, timing.Clip{}, unread(ctx, err, path)
+		return f, timing.Clip{}, nil, unread(ctx, err, path)
 	}
 	var p struct {
 		Streams []track `json:"streams"`
@@ -170,10 +171,10 @@ func Inspect(ctx context.Context, c Container, path string, bytes int64) (Facts,
 		} `json:"format"`
 	}
 	if err := json.Unmarshal(out, &p); err != nil {
-		return f, timing.Clip{}, refuse("The clip can't be read.")
+		return f, timing.Clip{}, nil, refuse("The clip can't be read.")
 	}
 	if len(p.Streams) > MaxTracks {
-		return f, timing.Clip{}, refuse("The clip has %d tracks; the limit is %d.", len(p.Streams), MaxTracks)
+		return f, timing.Clip{}, nil, refuse("The clip has %d tracks; the limit is %d.", len(p.Streams), MaxTracks)
 	}
 	var t *track
 	for i := range p.Streams {
@@ -185,17 +186,37 @@ func Inspect(ctx context.Context, c Container, path string, bytes int64) (Facts,
 		}
 	}
 	if t == nil {
-		return f, timing.Clip{}, refuse("The file has no picture track.")
+		return f, timing.Clip{}, nil, refuse("The file has no picture track.")
 	}
 	if err := f.describe(t); err != nil {
-		return f, timing.Clip{}, err
+		return f, timing.Clip{}, nil, err
 	}
+	// The first frame is decoded while the others are found.
+	var first *raster.Surface
+	var firstErr error
+	var wg sync.WaitGroup
+	early := f
+	wg.Go(func() {
+		k := math.Min(1, proxySide/float64(max(early.Width, early.Height)))
+		w, h := max(1, int(math.Round(float64(early.Width)*k))), max(1, int(math.Round(float64(early.Height)*k)))
+		first, firstErr = Clip{Path: path, Facts: early}.Frame(ctx, 0, w, h)
+	})
+	var times timing.Clip
 	if bytes <= scanBytes {
-		times, err := f.Scan(ctx, path, helper.Foreground)
-		return f, times, err
+		times, err = f.Scan(ctx, path, helper.Foreground)
+	} else {
+		times, err = f.estimate(t, p.Format.Duration)
 	}
-	times, err := f.estimate(t, p.Format.Duration)
-	return f, times, err
+	wg.Wait()
+	switch {
+	case err != nil:
+		return f, times, nil, err
+	case ctx.Err() != nil:
+		return f, times, nil, ctx.Err()
+	case firstErr != nil:
+		return f, times, nil, refuse("The clip's first frame can't be decoded: %s.", firstErr)
+	}
+	return f, times, first, nil
 }
 
 func unread(ctx context.Context, err error, path string) error {

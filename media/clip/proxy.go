@@ -10,6 +10,7 @@ import (
 	"math"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"sync"
 
@@ -24,6 +25,8 @@ import (
 // A proxy is a small intra-only copy of a clip in several sizes, for the stage.
 // Its file holds JPEG pictures, one frame's after another's: for each size the
 // colours and, of clips with alpha, premultiplied colours and a plane of alpha.
+// Where nothing else is said the colours are Y′CbCr as the clip has them, which
+// spares a conversion on the way in.
 // Then comes a table and a footer, all numbers big-endian:
 //
 //	table   for each frame: the tick at which it begins (8 bytes), the offset of
@@ -31,10 +34,14 @@ import (
 //	sizes   for each size: width and height (4 each)
 //	footer  ticks per second as numerator and denominator (8 each), the tick at
 //	        which the last frame ends (8), frames (8), sizes (1), pictures for
-//	        each size (1), the magic text
-const proxyMagic = "ivyproxy2"
+//	        each size (1), matrix (1: 0 JPEG's own, 1 BT.601, 2 BT.709, 3
+//	        BT.2020), full range (1), the magic text
+const proxyMagic = "ivyproxy3"
 
-const footerBytes = int64(8*4 + 2 + len(proxyMagic))
+const footerBytes = int64(8*4 + 4 + len(proxyMagic))
+
+// matrices by their code in a footer.
+var matrices = []raster.Matrix{"", raster.BT601, raster.BT709, raster.BT2020}
 
 const (
 	proxySide    = 960 // longer side of the largest size
@@ -76,6 +83,8 @@ type Proxy struct {
 	f      *os.File
 	levels []level
 	each   int // pictures for each size
+	matrix raster.Matrix
+	full   bool
 	mu     sync.RWMutex
 	table  []entry
 	whole  bool
@@ -90,6 +99,8 @@ func (p *Proxy) Done() (frames int64, whole bool) {
 
 // ErrNotYet says that a proxy has not grown as far as the frame.
 var ErrNotYet = errors.New("the proxy has not grown as far as that")
+
+var planePool = sync.Pool{New: func() any { return new([]byte) }}
 
 // lastResort is how much smaller than asked for a size may be before the next
 // larger one is taken.
@@ -124,6 +135,18 @@ func (p *Proxy) Frame(n int64, w, h int) (*raster.Surface, error) {
 	b := make([]byte, total)
 	if _, err := p.f.ReadAt(b, at); err != nil {
 		return nil, err
+	}
+	if p.matrix != "" {
+		planes := planePool.Get().(*[]byte)
+		defer planePool.Put(planes)
+		l := p.levels[k]
+		var err error
+		if *planes, err = turbo.DecodePlanes(*planes, b[:size], l.w, l.h); err != nil {
+			return nil, err
+		}
+		s := raster.NewSurface(l.w, l.h)
+		s.FromYUV420(*planes, p.matrix, p.full)
+		return s, nil
 	}
 	s, err := turbo.Decode(b[:size], p.levels[k].w, p.levels[k].h)
 	if err != nil || p.each == 1 {
@@ -176,6 +199,10 @@ func (p *Proxy) readTable() error {
 		return errDamaged
 	}
 	frames, nl, each := int64(binary.BigEndian.Uint64(foot[24:])), int64(foot[32]), int64(foot[33])
+	if int(foot[34]) >= len(matrices) || foot[35] > 1 || foot[34] > 0 && each != 1 {
+		return errDamaged
+	}
+	p.matrix, p.full = matrices[foot[34]], foot[35] == 1
 	if frames < 1 || frames > MaxFrames || nl < 1 || nl > maxLevels || each < 1 || each > 2 {
 		return errDamaged
 	}
@@ -259,17 +286,15 @@ func (c Clip) BuildProxy(ctx context.Context, to string, growing func(*Proxy), p
 		return err
 	}
 	defer b.cleanup()
-	growing(b.proxy)
 	l := b.proxy.levels[0]
 	args, _, _ := c.input(0)
-	chain, _ := c.Facts.output(l.w, l.h)
-	// JPEG's own colours: BT.601 in full range.
-	last := &chain[len(chain)-1]
-	if strings.HasPrefix(*last, "scale=") && strings.Contains(*last, "out_range") {
-		*last = (*last)[:strings.Index(*last, ":out_color_matrix")] + ":out_color_matrix=bt601:in_range=" + map[bool]string{true: "pc", false: "tv"}[c.Facts.Full] + ":out_range=pc"
+	chain, kind := c.Facts.output(l.w, l.h)
+	if kind == planes444 {
+		b.proxy.matrix, b.proxy.full = c.Facts.Matrix, c.Facts.Full
 	} else {
-		chain = append(chain, "scale=out_color_matrix=bt601:out_range=pc")
+		chain = append(chain, "scale=out_color_matrix=bt601:out_range=pc") // JPEG's own colours
 	}
+	growing(b.proxy)
 	args = append(args, "-map", fmt.Sprintf("0:%d", c.Facts.Stream), "-an", "-sn", "-dn", "-vf", strings.Join(chain, ","), "-fps_mode", "passthrough",
 		"-f", "rawvideo", "-pix_fmt", "yuv420p", "pipe:1")
 	ctx, stop := context.WithCancel(ctx)
@@ -442,7 +467,8 @@ func (b *builder) finish(ctx context.Context) error {
 		put([2]uint32{uint32(l.w), uint32(l.h)})
 	}
 	put([4]int64{b.times.Ticks.N, b.times.Ticks.D, b.times.End, b.frames()})
-	t.Write([]byte{byte(len(p.levels)), byte(p.each)})
+	full := map[bool]byte{true: 1}[p.full]
+	t.Write([]byte{byte(len(p.levels)), byte(p.each), byte(slices.Index(matrices, p.matrix)), full})
 	t.WriteString(proxyMagic)
 	if _, err := b.out.Write(t.Bytes()); err != nil {
 		return err

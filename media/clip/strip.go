@@ -14,8 +14,8 @@ import (
 )
 
 // readThrough is the number of frames up to which a strip is made by decoding
-// all of a clip: entering it often would decode more.
-const readThrough = 240
+// all of a clip: more would take longer than people should wait.
+const readThrough = 60
 
 // Strip decodes small pictures of a few frames, which rise, as quickly as can
 // be had without a proxy: of a long clip each is the key frame before the one

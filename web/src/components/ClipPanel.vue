@@ -22,7 +22,7 @@ const over = ref(-1)
 const cells = computed(() => Math.max(2, Math.min(24, Math.round((258 / 46) * (props.medium.height / props.medium.width)))))
 
 const play = computed<Play>(() => props.pocket.play)
-const src = computed(() => `/api/media/${props.medium.hash}/strip?count=${cells.value}&side=92&v=${props.medium.proxyDone >= props.medium.frames ? 'whole' : 'first'}${props.medium.counted ? '' : '0'}`)
+const src = computed(() => `/api/media/${props.medium.hash}/strip?count=${cells.value}&side=92&v=${Math.floor((props.medium.proxyDone / props.medium.frames) * 4)}${props.medium.counted ? '' : '0'}`)
 const pieceSeconds = computed(() => (store.piece!.frames * store.piece!.rateD) / store.piece!.rateN)
 /** How long the clip lasts from its in-point on, at its speed. */
 const lasts = computed(() => (props.medium.seconds * (1 - play.value.in / Math.max(1, props.medium.frames))) / play.value.speed)
