@@ -9,3 +9,23 @@ func BenchmarkYUV420(b *testing.B) {
 		s.YUV420(dst, 0, s.H)
 	}
 }
+
+// Planes of a clip as its proxy or its decoder gives them.
+func BenchmarkFromYUV(b *testing.B) {
+	const w, h = 960, 544
+	planes := make([]uint8, w*h*3)
+	for i := range planes {
+		planes[i] = uint8(i*7 + i/977)
+	}
+	s := NewSurface(w, h)
+	b.Run("420", func(b *testing.B) {
+		for b.Loop() {
+			s.FromYUV420(planes, BT709, false)
+		}
+	})
+	b.Run("444", func(b *testing.B) {
+		for b.Loop() {
+			s.FromYUV444(planes, BT709, false)
+		}
+	})
+}

@@ -1,5 +1,10 @@
 package raster
 
+import (
+	"encoding/binary"
+	"math"
+)
+
 // FromCMYK turns print colours without a profile, four bytes a pixel and
 // inverted as JPEG files hold them, into RGBA in place: each ink lets through
 // what black leaves (common practice, no source; browsers do the same).
@@ -38,9 +43,25 @@ const (
 // luma are the weights of red and blue in luma, by the matrix's standard.
 var luma = map[Matrix][2]float64{BT601: {0.299, 0.114}, BT709: {0.2126, 0.0722}, BT2020: {0.2627, 0.0593}}
 
-// yuvTable holds a matrix's products in 16.16 fixed point, with the rounding
-// in the one of luma.
-type yuvTable struct{ y, rv, gu, gv, bu [256]int32 }
+// A colour is summed from three tables, of luma and of each difference, whose
+// entries hold red, green and blue side by side in lanes of one 64-bit word:
+// yuvFraction bits of fraction, and yuvBias added to the whole, so that no lane
+// is ever below 0 or reaches the next.
+const (
+	yuvLane     = 21
+	yuvFraction = 6
+	yuvBias     = 512
+)
+
+type yuvTable struct{ y, u, v [256]uint64 }
+
+// yuvClamp takes a lane's whole part to a byte.
+var yuvClamp = func() (t [2048]uint8) {
+	for i := range t {
+		t[i] = uint8(max(0, min(255, i-yuvBias)))
+	}
+	return
+}()
 
 var yuvTables = func() map[Matrix]*[2]yuvTable {
 	out := map[Matrix]*[2]yuvTable{}
@@ -55,19 +76,19 @@ var yuvTables = func() map[Matrix]*[2]yuvTable {
 			}
 			kr, kb := w[0], w[1]
 			kg := 1 - kr - kb
-			for i := range 256 {
-				fix := func(v float64) int32 {
-					if v < 0 {
-						return -int32(-v*65536 + 0.5)
-					}
-					return int32(v*65536 + 0.5)
+			pack := func(r, g, b float64) (v uint64) {
+				for i, c := range [3]float64{r, g, b} {
+					v += uint64(math.Round(c*(1<<yuvFraction))) << (i * yuvLane)
 				}
-				c := (float64(i) - 128) * cs
-				t.y[i] = fix((float64(i)-y0)*ys) + 1<<15
-				t.rv[i] = fix(c * 2 * (1 - kr))
-				t.bu[i] = fix(c * 2 * (1 - kb))
-				t.gv[i] = fix(-c * 2 * (1 - kr) * kr / kg)
-				t.gu[i] = fix(-c * 2 * (1 - kb) * kb / kg)
+				return
+			}
+			for i := range 256 {
+				l, c := (float64(i)-y0)*ys+0.5, (float64(i)-128)*cs
+				// Each lane's bias is shared out so that every entry is above 0: luma
+				// reaches down to −19, a difference to −276.
+				t.y[i] = pack(l+32, l+32, l+32)
+				t.u[i] = pack(160, 240-c*2*(1-kb)*kb/kg, 320+c*2*(1-kb))
+				t.v[i] = pack(320+c*2*(1-kr), 240-c*2*(1-kr)*kr/kg, 160)
 			}
 		}
 		out[m] = &pair
@@ -75,26 +96,34 @@ var yuvTables = func() map[Matrix]*[2]yuvTable {
 	return out
 }()
 
-// FromYUV444 fills the surface with the colours of three planes of its size,
-// one after another.
-func (s *Surface) FromYUV444(planes []uint8, m Matrix, full bool) {
+func tableOf(m Matrix, full bool) *yuvTable {
 	pair := yuvTables[m]
 	if pair == nil {
 		pair = yuvTables[BT709]
 	}
-	t := &pair[0]
 	if full {
-		t = &pair[1]
+		return &pair[1]
 	}
+	return &pair[0]
+}
+
+// yuvPixel packs the colour that a sum of table entries is.
+func yuvPixel(sum uint64) uint64 {
+	return uint64(yuvClamp[sum>>yuvFraction&2047]) | uint64(yuvClamp[sum>>(yuvLane+yuvFraction)&2047])<<8 |
+		uint64(yuvClamp[sum>>(2*yuvLane+yuvFraction)&2047])<<16 | 0xff000000
+}
+
+// FromYUV444 fills the surface with the colours of three planes of its size,
+// one after another.
+func (s *Surface) FromYUV444(planes []uint8, m Matrix, full bool) {
+	t := tableOf(m, full)
 	n := s.W * s.H
 	halves(s.H, func(a, b int) {
 		y, u, v := planes[a*s.W:b*s.W], planes[n+a*s.W:n+b*s.W], planes[2*n+a*s.W:2*n+b*s.W]
 		u, v = u[:len(y)], v[:len(y)]
-		out := s.Pix[a*s.W*4 : b*s.W*4]
+		out := s.Pix[a*s.W*4:][:len(y)*4]
 		for i, l := range y {
-			yy, cu, cv := t.y[l], u[i], v[i]
-			r, g, bl := yy+t.rv[cv], yy+t.gu[cu]+t.gv[cv], yy+t.bu[cu]
-			store(out[:len(y)*4], i*4, clamp16(r)|clamp16(g)<<8|clamp16(bl)<<16|0xff000000)
+			store(out, i*4, uint32(yuvPixel(t.y[l]+t.u[u[i]]+t.v[v[i]])))
 		}
 	})
 	s.Opaque = true
@@ -103,43 +132,32 @@ func (s *Surface) FromYUV444(planes []uint8, m Matrix, full bool) {
 // FromYUV420 is FromYUV444 for planes of colour difference of half the width and
 // height, sited at the left of each pair of pixels. Both sides are even.
 func (s *Surface) FromYUV420(planes []uint8, m Matrix, full bool) {
-	pair := yuvTables[m]
-	if pair == nil {
-		pair = yuvTables[BT709]
-	}
-	t := &pair[0]
-	if full {
-		t = &pair[1]
-	}
+	t := tableOf(m, full)
 	n, half := s.W*s.H, s.W/2
+	if half == 0 {
+		return
+	}
 	halves(s.H, func(a, b int) {
 		for y := a; y < b; y++ {
-			luma := planes[y*s.W:][:s.W]
 			u, v := planes[n+y/2*half:][:half], planes[n+n/4+y/2*half:][:half]
-			row := s.row(y)
-			for x := range half {
-				cu, cv := u[x], v[x]
+			v = v[:len(u)]
+			luma := planes[y*s.W:][:2*len(u)]
+			row := s.row(y)[:8*len(u)]
+			cu, cv := u[0], v[0]
+			for x := range u {
 				nu, nv := cu, cv
-				if x+1 < half {
-					nu, nv = uint8((uint32(cu)+uint32(u[x+1])+1)>>1), uint8((uint32(cv)+uint32(v[x+1])+1)>>1)
+				if x+1 < len(u) {
+					nu, nv = u[x+1], v[x+1]
 				}
-				l := t.y[luma[2*x]]
-				store(row, x*8, clamp16(l+t.rv[cv])|clamp16(l+t.gu[cu]+t.gv[cv])<<8|clamp16(l+t.bu[cu])<<16|0xff000000)
-				l = t.y[luma[2*x+1]]
-				store(row, x*8+4, clamp16(l+t.rv[nv])|clamp16(l+t.gu[nu]+t.gv[nv])<<8|clamp16(l+t.bu[nu])<<16|0xff000000)
+				mu, mv := uint8((uint32(cu)+uint32(nu)+1)>>1), uint8((uint32(cv)+uint32(nv)+1)>>1)
+				lo := yuvPixel(t.y[luma[2*x]] + t.u[cu] + t.v[cv])
+				hi := yuvPixel(t.y[luma[2*x+1]] + t.u[mu] + t.v[mv])
+				binary.LittleEndian.PutUint64(row[8*x:], lo|hi<<32)
+				cu, cv = nu, nv
 			}
 		}
 	})
 	s.Opaque = true
-}
-
-// clamp16 is a 16.16 number as a byte.
-func clamp16(v int32) uint32 {
-	v >>= 16
-	if uint32(v) > 255 {
-		return uint32(^v>>31) & 255 // 0 below, 255 above
-	}
-	return uint32(v)
 }
 
 // Plane is one channel of w×h samples.
