@@ -138,7 +138,7 @@ func BenchmarkFootageAtOnce(b *testing.B) {
 		last.Body.Close()
 		var wg sync.WaitGroup
 		wg.Go(func() { ask(b, "GET", url+"/api/media/"+m.Hash+"/thumb?side=480", nil, nil) })
-		wg.Go(func() { ask(b, "GET", url+"/api/media/"+m.Hash+"/strip?count=6&side=60", nil, nil) })
+		wg.Go(func() { ask(b, "GET", url+"/api/media/"+m.Hash+"/strip?count=3&side=92", nil, nil) })
 		wg.Wait()
 		ds = append(ds, time.Since(t))
 		b.StopTimer()

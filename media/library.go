@@ -491,14 +491,45 @@ func (l *Library) Strip(ctx context.Context, media string, n, w, h int) ([]*rast
 	if len(missing) == 0 {
 		return out, nil
 	}
-	rest, err := l.clip(media, m).Strip(ctx, missing, w, h)
-	if err != nil {
-		return nil, err
+	return out, l.fillStrip(ctx, media, m, out, missing, at, w, h)
+}
+
+// fillStrip decodes what a strip still lacks: of several frames behind one key
+// frame that key frame once, and the first frame not at all if it is kept.
+func (l *Library) fillStrip(ctx context.Context, media string, m Meta, out []*raster.Surface, missing []int64, at []int, w, h int) error {
+	var ask []int64
+	of := make([]int, len(missing)) // which of those asked for; -1 is the first frame
+	first := l.first(media, w, h)
+	for i, f := range missing {
+		key, known := m.Clip.Key(f)
+		if known && m.Times.Frames > clip.ReadThrough {
+			f = key
+		}
+		switch {
+		case known && key == 0 && f == 0 && first != nil:
+			of[i] = -1
+		case len(ask) > 0 && ask[len(ask)-1] == f:
+			of[i] = len(ask) - 1
+		default:
+			of[i] = len(ask)
+			ask = append(ask, f)
+		}
+	}
+	var got []*raster.Surface
+	if len(ask) > 0 {
+		var err error
+		if got, err = l.clip(media, m).Strip(ctx, ask, w, h); err != nil {
+			return err
+		}
 	}
 	for i, k := range at {
-		out[k] = rest[min(i, len(rest)-1)]
+		if of[i] < 0 {
+			out[k] = first.Resize(w, h)
+		} else {
+			out[k] = got[min(of[i], len(got)-1)]
+		}
 	}
-	return out, nil
+	return nil
 }
 
 // maxFirsts bounds the first frames that are kept of clips without a proxy.

@@ -94,6 +94,9 @@ type Facts struct {
 	Exact bool `json:"exact"`
 	// Start is the first frame's instant by the container's clock, in seconds.
 	Start timing.Rat `json:"start"`
+	// Keys are the frames that can be decoded on their own, as far as they are
+	// few enough to be kept.
+	Keys []int64 `json:"keys,omitempty"`
 	// Matrix, Full, HDR and Wide are the colours: the Y′CbCr matrix, the full
 	// range, "PQ" or "HLG" (ITU-R BT.2100), and primaries of BT.2020.
 	Matrix raster.Matrix `json:"matrix,omitempty"`

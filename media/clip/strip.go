@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"io"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -13,15 +14,27 @@ import (
 	"ivypocket/media/helper"
 )
 
-// readThrough is the number of frames up to which a strip is made by decoding
+// ReadThrough is the number of frames up to which a strip is made by decoding
 // all of a clip: more would take longer than people should wait.
-const readThrough = 60
+const ReadThrough = 60
+
+// Key is the key frame at or before a frame; ok is false when it is not known.
+func (f Facts) Key(n int64) (key int64, ok bool) {
+	i, found := slices.BinarySearch(f.Keys, n)
+	switch {
+	case found:
+		return n, true
+	case i > 0:
+		return f.Keys[i-1], true
+	}
+	return 0, false
+}
 
 // Strip decodes small pictures of a few frames, which rise, as quickly as can
 // be had without a proxy: of a long clip each is the key frame before the one
 // that is meant.
 func (c Clip) Strip(ctx context.Context, frames []int64, w, h int) ([]*raster.Surface, error) {
-	if c.Times.Frames <= readThrough || !c.Facts.Container.seeks() {
+	if c.Times.Frames <= ReadThrough || !c.Facts.Container.seeks() {
 		return c.stripThrough(ctx, frames, w, h)
 	}
 	f := c.Facts
@@ -32,7 +45,8 @@ func (c Clip) Strip(ctx context.Context, frames []int64, w, h int) ([]*raster.Su
 		args = append(args, "-threads", "1")
 		args = append(args, f.Container.inside()...)
 		at := c.Times.At(timing.SourceFrame(n)).Float() + f.Start.Float()
-		args = append(args, "-noaccurate_seek", "-skip_frame", "nokey", "-seek_timestamp", "1", "-ss", strconv.FormatFloat(at, 'f', 6, 64), "-i", c.Path)
+		args = append(args, "-nofind_stream_info", "-noaccurate_seek", "-skip_frame", "nokey", "-flags", "+low_delay", "-seek_timestamp", "1",
+			"-ss", strconv.FormatFloat(at, 'f', 6, 64), "-t", "0.04", "-i", c.Path)
 		fmt.Fprintf(&graph, "[%d:%d]%s,trim=end_frame=1,setpts=0[s%d];", i, f.Stream, strings.Join(chain, ","), i)
 		fmt.Fprintf(&out, "[s%d]", i)
 	}

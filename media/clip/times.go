@@ -74,9 +74,13 @@ func (f *Facts) scan(ctx context.Context, path string, decode bool, rank helper.
 type stamps struct {
 	base timing.Rat // seconds for one tick
 	pts  []int64
+	keys []int64 // stamps of key frames, up to maxKeys and one more
 	last int64 // duration of the frame with the highest stamp; 0 is unknown
 	top  int64
 }
+
+// maxKeys bounds the key frames that are kept of a clip.
+const maxKeys = 1000
 
 var errTooMany = refuse("The clip has more than %d frames, which is the limit.", MaxFrames)
 
@@ -88,6 +92,7 @@ func (s *stamps) read(r io.Reader) error {
 	for lines.Scan() {
 		part := strings.Split(lines.Text(), ",")
 		var at, lasts string
+		key := false
 		switch {
 		case part[0] == "packet" && len(part) >= 5:
 			if len(part[4]) > 1 && part[4][1] == 'D' {
@@ -97,6 +102,7 @@ func (s *stamps) read(r io.Reader) error {
 			if at == "N/A" {
 				at = part[2]
 			}
+			key = part[4] != "" && part[4][0] == 'K'
 		case part[0] == "frame" && len(part) >= 3:
 			at, lasts = part[1], part[2]
 		case part[0] == "stream" && len(part) >= 2:
@@ -115,6 +121,9 @@ func (s *stamps) read(r io.Reader) error {
 			return errTooMany
 		}
 		s.pts = append(s.pts, v)
+		if key && len(s.keys) <= maxKeys {
+			s.keys = append(s.keys, v)
+		}
 		if v >= s.top {
 			s.top = v
 			s.last, _ = strconv.ParseInt(lasts, 10, 64)
@@ -138,6 +147,14 @@ func (s *stamps) apply(f *Facts) (timing.Clip, error) {
 		return timing.Clip{}, refuse("The clip has no clock; it may be damaged.")
 	}
 	first := s.pts[0]
+	if f.Keys = nil; len(s.keys) <= maxKeys {
+		for _, k := range s.keys {
+			if i, ok := slices.BinarySearch(s.pts, k); ok {
+				f.Keys = append(f.Keys, int64(i))
+			}
+		}
+		slices.Sort(f.Keys)
+	}
 	ticks := timing.Int(1).Div(s.base)
 	if start, ok := mulExact(first, s.base); ok {
 		f.Start = start
