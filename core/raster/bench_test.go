@@ -18,11 +18,6 @@ func BenchmarkFromYUV(b *testing.B) {
 		planes[i] = uint8(i*7 + i/977)
 	}
 	s := NewSurface(w, h)
-	b.Run("420", func(b *testing.B) {
-		for b.Loop() {
-			s.FromYUV420(planes, BT709, false)
-		}
-	})
 	b.Run("444", func(b *testing.B) {
 		for b.Loop() {
 			s.FromYUV444(planes, BT709, false)

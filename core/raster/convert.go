@@ -1,9 +1,6 @@
 package raster
 
-import (
-	"encoding/binary"
-	"math"
-)
+import "math"
 
 // FromCMYK turns print colours without a profile, four bytes a pixel and
 // inverted as JPEG files hold them, into RGBA in place: each ink lets through
@@ -124,37 +121,6 @@ func (s *Surface) FromYUV444(planes []uint8, m Matrix, full bool) {
 		out := s.Pix[a*s.W*4:][:len(y)*4]
 		for i, l := range y {
 			store(out, i*4, uint32(yuvPixel(t.y[l]+t.u[u[i]]+t.v[v[i]])))
-		}
-	})
-	s.Opaque = true
-}
-
-// FromYUV420 is FromYUV444 for planes of colour difference of half the width and
-// height, sited at the left of each pair of pixels. Both sides are even.
-func (s *Surface) FromYUV420(planes []uint8, m Matrix, full bool) {
-	t := tableOf(m, full)
-	n, half := s.W*s.H, s.W/2
-	if half == 0 {
-		return
-	}
-	halves(s.H, func(a, b int) {
-		for y := a; y < b; y++ {
-			u, v := planes[n+y/2*half:][:half], planes[n+n/4+y/2*half:][:half]
-			v = v[:len(u)]
-			luma := planes[y*s.W:][:2*len(u)]
-			row := s.row(y)[:8*len(u)]
-			cu, cv := u[0], v[0]
-			for x := range u {
-				nu, nv := cu, cv
-				if x+1 < len(u) {
-					nu, nv = u[x+1], v[x+1]
-				}
-				mu, mv := uint8((uint32(cu)+uint32(nu)+1)>>1), uint8((uint32(cv)+uint32(nv)+1)>>1)
-				lo := yuvPixel(t.y[luma[2*x]] + t.u[cu] + t.v[cv])
-				hi := yuvPixel(t.y[luma[2*x+1]] + t.u[mu] + t.v[mv])
-				binary.LittleEndian.PutUint64(row[8*x:], lo|hi<<32)
-				cu, cv = nu, nv
-			}
 		}
 	})
 	s.Opaque = true

@@ -25,8 +25,6 @@ import (
 // A proxy is a small intra-only copy of a clip in several sizes, for the stage.
 // Its file holds JPEG pictures, one frame's after another's: for each size the
 // colours and, of clips with alpha, premultiplied colours and a plane of alpha.
-// Where nothing else is said the colours are Y′CbCr as the clip has them, which
-// spares a conversion on the way in.
 // Then comes a table and a footer, all numbers big-endian:
 //
 //	table   for each frame: the tick at which it begins (8 bytes), the offset of
@@ -34,19 +32,15 @@ import (
 //	sizes   for each size: width and height (4 each)
 //	footer  ticks per second as numerator and denominator (8 each), the tick at
 //	        which the last frame ends (8), frames (8), sizes (1), pictures for
-//	        each size (1), matrix (1: 0 JPEG's own, 1 BT.601, 2 BT.709, 3
-//	        BT.2020), full range (1), the magic text
-const proxyMagic = "ivyproxy3"
+//	        each size (1), the magic text
+const proxyMagic = "ivyproxy2"
 
-const footerBytes = int64(8*4 + 4 + len(proxyMagic))
-
-// matrices by their code in a footer.
-var matrices = []raster.Matrix{"", raster.BT601, raster.BT709, raster.BT2020}
+const footerBytes = int64(8*4 + 2 + len(proxyMagic))
 
 const (
 	proxySide    = 960 // longer side of the largest size
 	leastSide    = 120 // of the smallest
-	proxyQuality = 85
+	proxyQuality = 80
 	alphaQuality = 90
 	maxLevels    = 3
 )
@@ -83,8 +77,6 @@ type Proxy struct {
 	f      *os.File
 	levels []level
 	each   int // pictures for each size
-	matrix raster.Matrix
-	full   bool
 	mu     sync.RWMutex
 	table  []entry
 	whole  bool
@@ -99,8 +91,6 @@ func (p *Proxy) Done() (frames int64, whole bool) {
 
 // ErrNotYet says that a proxy has not grown as far as the frame.
 var ErrNotYet = errors.New("the proxy has not grown as far as that")
-
-var planePool = sync.Pool{New: func() any { return new([]byte) }}
 
 // lastResort is how much smaller than asked for a size may be before the next
 // larger one is taken.
@@ -135,18 +125,6 @@ func (p *Proxy) Frame(n int64, w, h int) (*raster.Surface, error) {
 	b := make([]byte, total)
 	if _, err := p.f.ReadAt(b, at); err != nil {
 		return nil, err
-	}
-	if p.matrix != "" {
-		planes := planePool.Get().(*[]byte)
-		defer planePool.Put(planes)
-		l := p.levels[k]
-		var err error
-		if *planes, err = turbo.DecodePlanes(*planes, b[:size], l.w, l.h); err != nil {
-			return nil, err
-		}
-		s := raster.NewSurface(l.w, l.h)
-		s.FromYUV420(*planes, p.matrix, p.full)
-		return s, nil
 	}
 	s, err := turbo.Decode(b[:size], p.levels[k].w, p.levels[k].h)
 	if err != nil || p.each == 1 {
@@ -199,10 +177,6 @@ func (p *Proxy) readTable() error {
 		return errDamaged
 	}
 	frames, nl, each := int64(binary.BigEndian.Uint64(foot[24:])), int64(foot[32]), int64(foot[33])
-	if int(foot[34]) >= len(matrices) || foot[35] > 1 || foot[34] > 0 && each != 1 {
-		return errDamaged
-	}
-	p.matrix, p.full = matrices[foot[34]], foot[35] == 1
 	if frames < 1 || frames > MaxFrames || nl < 1 || nl > maxLevels || each < 1 || each > 2 {
 		return errDamaged
 	}
@@ -288,11 +262,19 @@ func (c Clip) BuildProxy(ctx context.Context, to string, growing func(*Proxy), p
 	defer b.cleanup()
 	l := b.proxy.levels[0]
 	args, _, _ := c.input(0)
+	args[slices.Index(args, "-threads")+1] = "3" // it waits for nobody, and one thread often does
 	chain, kind := c.Facts.output(l.w, l.h)
+	for i := range chain {
+		chain[i] = strings.Replace(chain[i], "flags=bicubic:", "flags=area:", 1) // quicker, and as good for halving
+	}
+	// JPEG's own colours: BT.601 in full range. From one matrix to another ffmpeg's
+	// scaler goes by way of RGB; this filter does it at once.
 	if kind == planes444 {
-		b.proxy.matrix, b.proxy.full = c.Facts.Matrix, c.Facts.Full
+		space := map[raster.Matrix]string{raster.BT601: "bt470bg", raster.BT709: "bt709", raster.BT2020: "bt2020ncl"}[c.Facts.Matrix]
+		chain = append(chain, "format=yuv420p", fmt.Sprintf("colorspace=ispace=%s:irange=%s:iprimaries=bt709:itrc=bt709:space=bt470bg:range=pc:primaries=bt709:trc=bt709:format=yuv420p:fast=1",
+			space, map[bool]string{true: "pc", false: "tv"}[c.Facts.Full]))
 	} else {
-		chain = append(chain, "scale=out_color_matrix=bt601:out_range=pc") // JPEG's own colours
+		chain = append(chain, "scale=out_color_matrix=bt601:out_range=pc")
 	}
 	growing(b.proxy)
 	args = append(args, "-map", fmt.Sprintf("0:%d", c.Facts.Stream), "-an", "-sn", "-dn", "-vf", strings.Join(chain, ","), "-fps_mode", "passthrough",
@@ -310,15 +292,27 @@ func (c Clip) BuildProxy(ctx context.Context, to string, growing func(*Proxy), p
 		return err
 	}
 	defer func() { stop(); _ = pipe.Close(); _ = cmd.Wait() }()
-	raw := make([]byte, l.w*l.h*3/2)
-	var half [2][]byte
-	for {
-		if _, err := io.ReadFull(pipe, raw); err != nil {
-			break
+	// The next frame is read while one is written, so that ffmpeg never waits.
+	empty, full := make(chan []byte, 2), make(chan []byte, 2)
+	for range cap(empty) {
+		empty <- make([]byte, l.w*l.h*3/2)
+	}
+	go func() {
+		defer close(full)
+		for raw := range empty {
+			if _, err := io.ReadFull(pipe, raw); err != nil {
+				return
+			}
+			full <- raw
 		}
+	}()
+	defer close(empty)
+	var half [2][]byte
+	for raw := range full {
 		if err := b.addPlanes(raw, &half); err != nil {
 			return err
 		}
+		empty <- raw
 		progress(b.frames())
 	}
 	return b.finish(ctx)
@@ -467,8 +461,7 @@ func (b *builder) finish(ctx context.Context) error {
 		put([2]uint32{uint32(l.w), uint32(l.h)})
 	}
 	put([4]int64{b.times.Ticks.N, b.times.Ticks.D, b.times.End, b.frames()})
-	full := map[bool]byte{true: 1}[p.full]
-	t.Write([]byte{byte(len(p.levels)), byte(p.each), byte(slices.Index(matrices, p.matrix)), full})
+	t.Write([]byte{byte(len(p.levels)), byte(p.each)})
 	t.WriteString(proxyMagic)
 	if _, err := b.out.Write(t.Bytes()); err != nil {
 		return err

@@ -75,7 +75,7 @@ type stamps struct {
 	base timing.Rat // seconds for one tick
 	pts  []int64
 	keys []int64 // stamps of key frames, up to maxKeys and one more
-	last int64 // duration of the frame with the highest stamp; 0 is unknown
+	last int64   // duration of the frame with the highest stamp; 0 is unknown
 	top  int64
 }
 

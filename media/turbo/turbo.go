@@ -22,8 +22,7 @@ import (
 type Header struct {
 	W, H int
 	// CMYK is set for pictures in print colours.
-	CMYK        bool
-	subsampling C.int
+	CMYK bool
 }
 
 // handles are kept, since making one costs more than a small picture. They
@@ -51,7 +50,7 @@ func ReadHeader(data []byte) (Header, error) {
 	if w < 1 || ht < 1 {
 		return Header{}, errors.New("it has no picture")
 	}
-	return Header{int(w), int(ht), cs == C.TJCS_CMYK || cs == C.TJCS_YCCK, sub}, nil
+	return Header{int(w), int(ht), cs == C.TJCS_CMYK || cs == C.TJCS_YCCK}, nil
 }
 
 // Decode decodes at the smallest of full, half, quarter and eighth size that
@@ -115,10 +114,9 @@ func Encode(dst []byte, s *raster.Surface, quality, subsampling int) ([]byte, er
 	})
 }
 
-// EncodePlanes is Encode for Y′CbCr planes one after another, the latter two of
-// half the width and height; w and h are even. What colours they mean is for
-// who decodes them as planes again: other readers take them for JPEG's own
-// (BT.601, full range).
+// EncodePlanes is Encode for Y′CbCr planes one after another, as JPEG's own
+// colours (BT.601, full range), the latter two of half the width and height.
+// w and h are even.
 func EncodePlanes(dst, planes []byte, w, h, quality int) ([]byte, error) {
 	if w%2 != 0 || h%2 != 0 || len(planes) < w*h*3/2 {
 		return nil, fmt.Errorf("planes of %d × %d px can't be written", w, h)
@@ -155,34 +153,6 @@ func encode(dst []byte, w, ht, subsampling int, compress func(h C.tjhandle, buf 
 		return nil, failure(h)
 	}
 	return append(dst[:0], unsafe.Slice((*byte)(buf), int(size))...), nil
-}
-
-// DecodePlanes decodes what EncodePlanes wrote, of a known size, into dst, which
-// is used again if it is large enough.
-func DecodePlanes(dst, data []byte, w, h int) ([]byte, error) {
-	hd, err := ReadHeader(data)
-	if err != nil {
-		return nil, err
-	}
-	n := w * h * 3 / 2
-	if hd.W != w || hd.H != h || w%2 != 0 || h%2 != 0 {
-		return nil, fmt.Errorf("planes of %d × %d px were expected", w, h)
-	}
-	if cap(dst) < n {
-		dst = make([]byte, n)
-	}
-	dst = dst[:n]
-	tj := readers.Get().(C.tjhandle)
-	defer readers.Put(tj)
-	// The picture may be of another subsampling than ours, and then of another
-	// size as planes.
-	if int(C.tjBufSizeYUV2(C.int(w), 1, C.int(h), hd.subsampling)) != n {
-		return nil, errors.New("its planes are of another kind")
-	}
-	if C.tjDecompressToYUV2(tj, bytesPtr(data), C.ulong(len(data)), bytesPtr(dst), C.int(w), 1, C.int(h), 0) != 0 && C.tjGetErrorCode(tj) != C.TJERR_WARNING {
-		return nil, failure(tj)
-	}
-	return dst, nil
 }
 
 // DecodeGrey decodes a JPEG as one plane of its full size.
