@@ -16,17 +16,22 @@ import (
 type growth struct {
 	mu     sync.Mutex
 	wanted []string
-	now    string             // grows
-	stop   context.CancelFunc // of the one that grows
+	now    map[string]context.CancelFunc // those that grow
 	wake   chan struct{}
 }
 
-func newGrowth() *growth { return &growth{wake: make(chan struct{}, 1)} }
+// growers is how many proxies grow at one time: a film of hours must not hold
+// up all others.
+const growers = 2
+
+func newGrowth() *growth {
+	return &growth{now: map[string]context.CancelFunc{}, wake: make(chan struct{}, growers)}
+}
 
 func (g *growth) want(hash string) {
 	g.mu.Lock()
 	defer g.mu.Unlock()
-	if g.now == hash {
+	if g.now[hash] != nil {
 		return
 	}
 	for i, h := range g.wanted {
@@ -52,8 +57,8 @@ func (g *growth) drop(hash string) {
 			break
 		}
 	}
-	if g.now == hash && g.stop != nil {
-		g.stop()
+	if stop := g.now[hash]; stop != nil {
+		stop()
 	}
 }
 
@@ -65,16 +70,17 @@ func (g *growth) take(ctx context.Context) (string, context.Context, bool) {
 		return "", nil, false
 	}
 	last := len(g.wanted) - 1
-	g.now, g.wanted = g.wanted[last], g.wanted[:last]
-	ctx, g.stop = context.WithCancel(ctx)
-	return g.now, ctx, true
+	hash := g.wanted[last]
+	g.wanted = g.wanted[:last]
+	ctx, g.now[hash] = context.WithCancel(ctx)
+	return hash, ctx, true
 }
 
-func (g *growth) done() {
+func (g *growth) done(hash string) {
 	g.mu.Lock()
 	defer g.mu.Unlock()
-	g.stop()
-	g.now, g.stop = "", nil
+	g.now[hash]()
+	delete(g.now, hash)
 }
 
 // wantProxy has a clip's frames counted and its proxy grown, if that is still
@@ -88,12 +94,13 @@ func (s *Server) wantProxy(md store.Medium) {
 // counted reports whether all frames of footage are known.
 func counted(m media.Meta) bool { return m.Clip == nil || m.Clip.Exact }
 
-// growWorker grows the proxies of clips one after another.
+// growWorker grows the proxies of clips one after another; growers of it work
+// side by side.
 func (s *Server) growWorker(ctx context.Context) {
 	for {
 		if hash, gctx, ok := s.growth.take(ctx); ok {
 			s.growOne(gctx, hash)
-			s.growth.done()
+			s.growth.done(hash)
 			if ctx.Err() != nil {
 				return
 			}

@@ -541,9 +541,10 @@ func TestCancelledWorkReallyStops(t *testing.T) {
 	if h.srv.lib.HasProxy(long) {
 		t.Skip("the proxy was quicker than the wish to stop it")
 	}
-	if left, _ := filepath.Glob(filepath.Join(h.store.Dir(), "proxies", ".*")); len(left) > 0 {
-		t.Errorf("%v was left", left)
-	}
+	h.wait("its file to go", func() bool {
+		left, _ := filepath.Glob(filepath.Join(h.store.Dir(), "proxies", ".*"))
+		return len(left) == 0
+	})
 }
 
 // A full disk is said, and nothing is left half-written. A file system of a few

@@ -63,6 +63,11 @@ type Server struct {
 // clearedFor is how long the files of media that was cleared away are kept.
 const clearedFor = 7 * 24 * time.Hour
 
+// MemoryLimit is what the server's own memory is kept below, in bytes: its caches
+// and what is decoded at one time are bounded to it, and the collector works
+// harder as it comes near. Helpers have bounds of their own.
+const MemoryLimit = 2 << 30
+
 // Memory for pictures in the sizes in which the stage last drew them.
 const (
 	stageBytes = 320 << 20
@@ -134,7 +139,9 @@ func (s *Server) Run(ctx context.Context) error {
 	}
 	var wg sync.WaitGroup
 	wg.Go(func() { s.renderWorker(ctx) })
-	wg.Go(func() { s.growWorker(ctx) })
+	for range growers {
+		wg.Go(func() { s.growWorker(ctx) })
+	}
 	s.uploads.tidy(time.Now())
 	if _, err := s.store.Purge(ctx, time.Now().Add(-clearedFor)); err != nil {
 		s.log.Error("purge", "error", err)

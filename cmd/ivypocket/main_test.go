@@ -10,7 +10,9 @@ import (
 	"strings"
 	"testing"
 
+	"ivypocket/core/template"
 	"ivypocket/media/mediatest"
+	"ivypocket/store"
 )
 
 // ivypocket runs a command as somebody would type it.
@@ -137,5 +139,26 @@ func TestServeStaysOnLoopback(t *testing.T) {
 		if _, err := ivypocket(t, "--data", t.TempDir(), "serve", "--addr", addr); err == nil {
 			t.Errorf("%s was served", addr)
 		}
+	}
+}
+
+// shelve puts the written split on the shelf of a folder.
+func shelve(t *testing.T, data string) {
+	t.Helper()
+	s, err := store.Open(data)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer s.Close()
+	b, err := os.ReadFile(split)
+	if err != nil {
+		t.Fatal(err)
+	}
+	d, err := template.Parse(b)
+	if err == nil {
+		_, err = s.Release(context.Background(), d)
+	}
+	if err != nil {
+		t.Fatal(err)
 	}
 }

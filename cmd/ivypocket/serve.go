@@ -7,6 +7,7 @@ import (
 	"net"
 	"os"
 	"os/exec"
+	"runtime/debug"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -95,6 +96,7 @@ func serve(c *cobra.Command, s *store.Store, addr string) error {
 	if err := s.Tidy(); err != nil {
 		return err
 	}
+	debug.SetMemoryLimit(server.MemoryLimit)
 	srv, err := server.New(s, web.Files(), slog.New(slog.NewTextHandler(os.Stderr, nil)))
 	if err != nil {
 		return err

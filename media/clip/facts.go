@@ -155,6 +155,9 @@ type track struct {
 // taken at its word first.
 const scanBytes = 160 << 20
 
+// scanFrames is the same for frames.
+const scanFrames = 20_000
+
 // Inspect reads what a file of a container holds. Its times come beside the
 // facts, and its first frame, small. What may not come in is a *RefusedError.
 func Inspect(ctx context.Context, c Container, path string, bytes int64) (Facts, timing.Clip, *raster.Surface, error) {
@@ -205,10 +208,8 @@ func Inspect(ctx context.Context, c Container, path string, bytes int64) (Facts,
 		first, firstErr = Clip{Path: path, Facts: early}.Frame(ctx, 0, w, h)
 	})
 	var times timing.Clip
-	if bytes <= scanBytes {
+	if times, err = f.estimate(t, p.Format.Duration); err != nil || bytes <= scanBytes && f.Frames <= scanFrames {
 		times, err = f.Scan(ctx, path, helper.Foreground)
-	} else {
-		times, err = f.estimate(t, p.Format.Duration)
 	}
 	wg.Wait()
 	switch {

@@ -176,6 +176,7 @@ export function useFramingTool(shown: Shown) {
     }
     if (!store.selected) return
     if (e.key === 'o') {
+      e.preventDefault() // or the letter lands in the field that gets the focus
       store.picking = store.selected
       return
     }

@@ -78,7 +78,7 @@ function used(m: Stored): string {
 }
 function facts(m: Stored): string {
   if (m.kind === 'sound') return `${m.type}, ${seconds(m.seconds)}`
-  if (m.kind === 'footage') return `${m.width} × ${m.height}, ${seconds(m.seconds)}`
+  if (m.kind === 'footage') return `${m.type}, ${seconds(m.seconds)}`
   return `${m.width} × ${m.height}`
 }
 </script>

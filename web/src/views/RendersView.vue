@@ -31,14 +31,14 @@ function line(r: Render): string {
   return 'Failed'
 }
 /** Those that wait, in the order in which they are taken. */
-const waiting = computed(() => renders.list.filter((r) => r.state === 'queued' || r.state === 'paused').sort((a, b) => a.number - b.number))
+const waiting = computed(() => renders.list.filter((r) => r.state === 'queued' || (r.state === 'paused' && !r.done)).sort((a, b) => a.number - b.number))
 /** What runs first, then what waits in its order, then the rest, the newest first. */
 const ordered = computed(() => [
   ...renders.list.filter((r) => r.state === 'running' || (r.state === 'paused' && r.done > 0)),
-  ...waiting.value.filter((r) => !(r.state === 'paused' && r.done > 0)),
+  ...waiting.value,
   ...renders.list.filter((r) => r.state !== 'running' && r.state !== 'queued' && r.state !== 'paused'),
 ])
-const inQueue = (r: Render) => waiting.value.length > 1 && (r.state === 'queued' || (r.state === 'paused' && !r.done))
+const inQueue = (r: Render) => waiting.value.length > 1 && waiting.value.includes(r)
 const codec: Record<string, string> = { mp4: 'H.264', webm: 'VP9' }
 const share = (r: Render) => (r.state === 'done' ? 1 : r.total ? r.done / r.total : 0)
 </script>
