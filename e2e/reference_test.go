@@ -21,6 +21,7 @@ import (
 	"ivypocket/core/raster"
 	"ivypocket/core/scene"
 	"ivypocket/core/timing"
+	"ivypocket/deliver"
 	"ivypocket/demo"
 	"ivypocket/e2e/browser"
 	"ivypocket/media"
@@ -354,3 +355,78 @@ func TestMapsAgreeWithDOMMatrix(t *testing.T) {
 }
 
 const patience = 30 * time.Second
+
+// Footage as Chromium decodes it: a turned clip stands upright, and a film of
+// ours with alpha is clear, half clear and solid where it was drawn so. Video
+// goes through chroma subsampling on both sides: 6/255.
+func TestFootageAgreesWithChromium(t *testing.T) {
+	b := tab(t, 300, 300)
+	play := func(data []byte, kind string) []int {
+		return eval[[]int](t, b, fmt.Sprintf(`(async () => { const v = document.createElement('video'); v.muted = true; v.src = %q;
+			document.body.append(v);
+			await new Promise((ok, bad) => { v.onloadeddata = ok; v.onerror = () => bad(v.error.message) });
+			const seen = new Promise(ok => v.requestVideoFrameCallback(ok)); await v.play(); await seen; v.pause();
+			const c = new OffscreenCanvas(v.videoWidth, v.videoHeight); const x = c.getContext('2d'); x.drawImage(v, 0, 0);
+			return [c.width, c.height, ...x.getImageData(0, 0, c.width, c.height).data] })()`, "data:video/"+kind+";base64,"+base64.StdEncoding.EncodeToString(data)))
+	}
+	dir := mediatest.NewFolder(t)
+	lib := media.NewLibrary(dir)
+	defer lib.Close()
+	compare := func(name string, data []byte, kind string, points []image.Point) {
+		t.Helper()
+		m := dir.Put(t, name, data)
+		got, err := lib.Single().Picture(context.Background(), name, 0, m.Width, m.Height)
+		if err != nil {
+			t.Fatal(err)
+		}
+		pix := play(data, kind)
+		if pix[0] != got.W || pix[1] != got.H {
+			t.Fatalf("%s: %d × %d, Chromium has %d × %d", name, got.W, got.H, pix[0], pix[1])
+		}
+		for _, p := range points {
+			i := (p.Y*got.W + p.X) * 4
+			want := pix[2+i : 2+i+4]
+			for c := range 4 {
+				v := want[c]
+				if c < 3 {
+					v = (v*want[3] + 127) / 255
+				}
+				if d := v - int(got.Pix[i+c]); d > 6 || d < -6 {
+					t.Errorf("%s at %v: %v, Chromium has %v (straight)", name, p, got.Pix[i:i+4], want)
+					break
+				}
+			}
+		}
+	}
+	flat, turned := filepath.Join(t.TempDir(), "f.mp4"), filepath.Join(t.TempDir(), "t.mp4")
+	mediatest.FFmpeg(t, bytes.NewReader(mediatest.PNG(t, mediatest.Quarters(96, 64))), "-f", "png_pipe", "-i", "-", "-vf", "scale=out_color_matrix=bt601,format=yuv420p", "-c:v", "libx264", "-crf", "4", flat)
+	mediatest.FFmpeg(t, nil, "-i", flat, "-c", "copy", "-metadata:s:v:0", "rotate=90", turned)
+	data, err := os.ReadFile(turned)
+	if err != nil {
+		t.Fatal(err)
+	}
+	// Chromium of Debian may be built without H.264; then VP9 alone is compared.
+	if eval[string](t, b, `document.createElement('video').canPlayType('video/mp4; codecs="avc1.42E01E"')`) != "" {
+		compare("turned", data, "mp4", []image.Point{{16, 24}, {48, 24}, {16, 72}, {48, 72}})
+	}
+
+	film := filepath.Join(t.TempDir(), "a.webm")
+	s := raster.NewSurface(128, 64)
+	box := func(x float64) geom.Box { return geom.Box{X: x, W: 32, H: 64} }
+	s.Fill(0, 64, box(0), 0, [4]uint8{200, 80, 40, 255}, 1)
+	s.Fill(0, 64, box(32), 0, [4]uint8{40, 160, 90, 255}, 0.5)
+	s.Fill(0, 64, box(96), 0, [4]uint8{30, 60, 200, 255}, 0.25)
+	planes := make([]byte, raster.YUVA420Size(128, 64))
+	s.YUVA420(planes, 0, 64)
+	mediatest.FFmpeg(t, bytes.NewReader(bytes.Repeat(planes, 5)), deliver.EncoderArgs(deliver.WebM, true, 128, 64, timing.Rate{Rat: timing.Int(25)}, "-", film)...)
+	if data, err = os.ReadFile(film); err != nil {
+		t.Fatal(err)
+	}
+	compare("film", data, "webm", []image.Point{{16, 32}, {48, 32}, {80, 32}, {112, 32}})
+	pix := play(data, "webm")
+	for x, want := range map[int]int{16: 255, 48: 128, 80: 0, 112: 64} {
+		if a := pix[2+(32*128+x)*4+3]; a < want-4 || a > want+4 {
+			t.Errorf("Chromium reads alpha %d at x %d, want %d", a, x, want)
+		}
+	}
+}

@@ -9,6 +9,7 @@ import (
 	"ivypocket/core/geom"
 	"ivypocket/core/internal/sample"
 	"ivypocket/core/template"
+	"ivypocket/core/timing"
 )
 
 var (
@@ -142,5 +143,49 @@ func TestOperationsHaveTitlesForPeople(t *testing.T) {
 		if got := Title(d, everyOp[i]); got != want {
 			t.Errorf("%q, want %q", got, want)
 		}
+	}
+}
+
+func TestOtherMediaBeginsAtItsFirstFrame(t *testing.T) {
+	d := sample.Split(t)
+	a, b := mediaA, mediaB
+	p := Piece{Name: "p"}
+	step := func(op Op) []Change {
+		t.Helper()
+		next, changes, err := Apply(d, p, op)
+		if err != nil {
+			t.Fatal(err)
+		}
+		// What is recorded brings the piece there and back.
+		there, err := Replay(d, p, changes)
+		if err != nil {
+			t.Fatal(err)
+		}
+		back, err := Replay(d, there, Reverse(changes))
+		if again, _ := diff(back, p); err != nil || len(again) != 0 {
+			t.Fatalf("%v, %v", err, again)
+		}
+		p = next
+		return changes
+	}
+	step(Op{Kind: "fill", Pocket: "ebb", Media: a})
+	step(Op{Kind: "play", Pocket: "ebb", Play: &timing.Play{In: 9, Speed: timing.NewRat(1, 2), After: timing.Loop}})
+	step(Op{Kind: "fill", Pocket: "ebb", Media: a})
+	if got := p.Values.Fills["ebb"].Play; got == nil || got.In != 9 {
+		t.Errorf("the same media again: %+v", got)
+	}
+	if c := step(Op{Kind: "fill", Pocket: "ebb", Media: b}); len(c) != 2 {
+		t.Errorf("%d changes, want the media and how it runs", len(c))
+	}
+	if got := p.Values.Fills["ebb"].Play; got == nil || got.In != 0 || got.After != timing.Loop {
+		t.Errorf("%+v", got)
+	}
+	step(Op{Kind: "play", Pocket: "ebb", Play: &timing.Play{In: 5}})
+	step(Op{Kind: "fill", Pocket: "ebb", Media: a})
+	if got := p.Values.Fills["ebb"].Play; got != nil {
+		t.Errorf("an in-point alone: %+v", got)
+	}
+	if _, _, err := Apply(d, p, Op{Kind: "play", Pocket: "none", Play: &timing.Play{}}); err == nil {
+		t.Error("a pocket that is not there was taken")
 	}
 }

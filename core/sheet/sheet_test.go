@@ -8,6 +8,8 @@ import (
 	"ivypocket/core/geom"
 	"ivypocket/core/internal/sample"
 	"ivypocket/core/sheet"
+	"ivypocket/core/template"
+	"ivypocket/core/timing"
 )
 
 func TestEntriesGoAlongTheirTies(t *testing.T) {
@@ -78,5 +80,31 @@ func TestFramingIsTheFormatsOwnElseTheFillsElseThePockets(t *testing.T) {
 	}
 	if f := r.Framing("ebb", "landscape").Focus; f != [2]float64{0.5, 0.3} {
 		t.Errorf("the designer's focus is lost: %v", f)
+	}
+}
+
+func TestHowAClipRunsComesFromTheEditorElseTheTemplate(t *testing.T) {
+	d := sample.Split(t)
+	p := d.Pocket("ebb")
+	p.Play = &timing.Play{Speed: timing.Int(2), After: timing.Loop}
+	p.StandIn = &template.StandIn{Media: "sha256:" + strings.Repeat("a", 64), InPoint: 12}
+	other := "sha256:" + strings.Repeat("b", 64)
+	for name, c := range map[string]struct {
+		fill sheet.Fill
+		want timing.Play
+	}{
+		"the stand-in":      {sheet.Fill{}, timing.Play{In: 12, Speed: timing.Int(2), After: timing.Loop}},
+		"other media":       {sheet.Fill{Media: other}, timing.Play{Speed: timing.Int(2), After: timing.Loop}},
+		"the editor's own":  {sheet.Fill{Media: other, Play: &timing.Play{In: 3}}, timing.Play{In: 3}},
+		"set on a stand-in": {sheet.Fill{Play: &timing.Play{After: timing.Bounce}}, timing.Play{After: timing.Bounce}},
+	} {
+		r := &sheet.Resolved{Doc: d, Values: sheet.Values{Fills: map[string]sheet.Fill{"ebb": c.fill}}}
+		if got := r.Play("ebb"); got != c.want {
+			t.Errorf("%s: %+v, want %+v", name, got, c.want)
+		}
+	}
+	v := sheet.Values{Fills: map[string]sheet.Fill{"ebb": {Play: &timing.Play{In: -4}}}}
+	if err := v.Validate(d); err == nil || !strings.Contains(err.Error(), "fills.ebb.play: in") {
+		t.Errorf("got %v", err)
 	}
 }
