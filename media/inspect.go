@@ -323,8 +323,11 @@ func describe(head []byte) string {
 	switch {
 	case mt.Is("application/octet-stream"):
 		return "no kind of file that is known"
+	case mt.Is("text/plain"):
+		return "a text"
 	case mt.Extension() != "":
-		return mt.Extension()[1:] + " (" + mt.String() + ")"
+		kind, _, _ := strings.Cut(mt.String(), ";")
+		return mt.Extension()[1:] + " (" + kind + ")"
 	}
 	return mt.String()
 }

@@ -89,6 +89,15 @@ func (s *Server) mediumView(hash string) (MediumView, bool) {
 		v.Seen = [4]float64{m.Still.Mark.Left, m.Still.Mark.Top, m.Still.Mark.Right, m.Still.Mark.Bottom}
 		v.Ground = m.Still.Mark.Ground
 	}
+	if m.Sequence != nil {
+		seen := map[string]bool{}
+		for _, p := range m.Sequence.Pictures {
+			if pm, ok := s.store.Medium(p); ok && !seen[p] {
+				seen[p] = true
+				v.Bytes += pm.Bytes
+			}
+		}
+	}
 	if m.Sound != nil {
 		v.Seconds = m.Sound.Seconds
 		for _, p := range m.Sound.Peaks {

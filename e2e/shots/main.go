@@ -66,6 +66,22 @@ func run(ctx context.Context, out string) error {
 		}
 		return f
 	}
+	numbered := func() error {
+		var all []browser.File
+		folder := filepath.Join(demo.Files(dir), demo.Numbered)
+		names, rerr := os.ReadDir(folder)
+		if rerr != nil {
+			return rerr
+		}
+		for _, n := range names {
+			f, ferr := browser.FileOf(filepath.Join(folder, n.Name()), n.Name(), "image/png")
+			if ferr != nil {
+				return ferr
+			}
+			all = append(all, f)
+		}
+		return tab.Drop(".media", all...)
+	}
 	exact := func() error {
 		return tab.Until(`document.querySelector('.picture')?.dataset.quality === 'exact'`, 30*time.Second)
 	}
@@ -110,6 +126,31 @@ func run(ctx context.Context, out string) error {
 		until(`document.querySelector('[data-state=running] .num') && document.querySelectorAll('[data-state=queued]').length > 0`, 30*time.Second),
 		func() error { time.Sleep(700 * time.Millisecond); return nil }, shot("renders"),
 		until(`!document.querySelector('[data-state=running], [data-state=queued]')`, 120*time.Second),
+		// Footage: a clip's strip, playing a range, the store, files coming in.
+		click("[href='/media']"), until(`document.querySelectorAll('[data-medium]').length > 10`, 30*time.Second), numbered,
+		until(`[...document.querySelectorAll('[data-arrival]')].some(e => e.dataset.arrival.includes('024') && e.dataset.state === 'done')`, 60*time.Second),
+		js(`(() => { const send = XMLHttpRequest.prototype.send; XMLHttpRequest.prototype.send = function (b) { if (b instanceof Blob && b.size > 100000) { this.upload.onprogress?.({loaded: b.size * 0.62, total: b.size, lengthComputable: true}); return } send.call(this, b) } })()`),
+		func() error {
+			long := file("Squall coming in.mp4", "video/mp4")
+			long.Name = "Long walk on the dunes.mp4"
+			wrong := file("Saltmarsh Kite Week.svg", "text/plain")
+			wrong.Name, wrong.Data = "notes.txt", "aGVsbG8="
+			return tab.Drop(".media", long, wrong)
+		},
+		until(`document.querySelector('[data-state=refused]') && document.querySelector('[data-state=coming], [data-state=checking]')`, 30*time.Second),
+		click(`[data-medium*="024"]`), until(`document.querySelector('[data-test=one]')`, 10*time.Second), shot("media"),
+		func() error { return tab.Go(h.URL) }, until(`document.querySelector('.card img')?.naturalWidth > 300`, 30*time.Second),
+		click("[data-template=four-winds] .picture"), exact, click("[data-rail-pocket=south-west] .pick"),
+		until(`document.querySelector('[data-test=strip] img')?.naturalWidth > 100`, 30*time.Second),
+		js(`(() => { const s = document.querySelector('[data-test=strip]'), r = s.getBoundingClientRect(); s.dispatchEvent(new PointerEvent('pointermove', {bubbles: true, clientX: r.left + r.width * 0.62, clientY: r.top + 9})) })()`),
+		shot("clip"),
+		js(`document.querySelector('[data-test=strip]').dispatchEvent(new PointerEvent('pointerleave'))`),
+		js(`document.querySelector('[data-rail-pocket=north-east] [aria-label^="Choose"]').click()`), until(`document.querySelector('[data-pick]')`, 10*time.Second), shot("picker"),
+		func() error { return tab.Keys("\x1b") }, until(`!document.querySelector('.n-modal')`, 10*time.Second),
+		js(`(() => { const c = document.querySelector('.clothstrip'), r = c.getBoundingClientRect(); const e = (type, x) => c.dispatchEvent(new PointerEvent(type, {bubbles: true, button: 0, shiftKey: true, pointerId: 1, clientX: r.left + r.width * x, clientY: r.top + 20}));
+			c.setPointerCapture = () => {}; e('pointerdown', 10.5 / 240); e('pointermove', 99.5 / 240); e('pointerup', 99.5 / 240) })()`),
+		click("[data-test=play]"), until(`document.querySelector('[data-test=how]').dataset.hot === 'true'`, 60*time.Second),
+		until(`Number(document.querySelector('[data-test=frame]').innerText) > 40`, 30*time.Second), shot("playing"), click("[data-test=play]"),
 		click(".brand"), until(`document.querySelector('.card .piece img')?.naturalWidth > 10`, 30*time.Second), shot("shelf"),
 	} {
 		if serr := step(); serr != nil {

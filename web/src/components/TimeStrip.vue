@@ -76,8 +76,8 @@ function go(n: number) {
     </div>
     <div class="clock">
       <span class="num tc" data-test="timecode">{{ tc(transport.frame) }}</span>
-      <button v-if="transport.range" class="num range" title="Loop all of it again (Shift A)" data-test="unloop" @click="transport.range = null">loops {{ transport.range.from }}–{{ transport.range.to - 1 }} ×</button>
-      <span class="num quiet"><template v-if="!transport.range">frame </template><b data-test="frame">{{ transport.frame }}</b><template v-if="!transport.range"> of {{ frames }}, {{ piece.template.rate }}</template></span>
+      <span class="under"><button v-if="transport.range" class="num range" title="Loop all of it again (Shift A)" data-test="unloop" @click="transport.range = null">loops {{ transport.range.from }}–{{ transport.range.to - 1 }} ×</button>
+      <span class="num quiet"><template v-if="!transport.range">frame </template><b data-test="frame">{{ transport.frame }}</b><template v-if="!transport.range"> of {{ frames }}, {{ piece.template.rate }}</template></span></span>
     </div>
     <div class="band">
       <div ref="cloth" class="clothstrip" role="slider" tabindex="0" aria-label="Playhead" :aria-valuemin="0" :aria-valuemax="frames - 1" :aria-valuenow="transport.frame" :aria-valuetext="tc(transport.frame)"
@@ -112,6 +112,7 @@ function go(n: number) {
   background-image: repeating-linear-gradient(0deg, rgba(120, 105, 70, 0.07) 0 1px, transparent 1px 3px), repeating-linear-gradient(90deg, rgba(120, 105, 70, 0.07) 0 1px, transparent 1px 3px); }
 .cached { position: absolute; top: 0; height: 4px; background: #6f9c80; pointer-events: none; }
 .loop { position: absolute; top: 4px; bottom: 0; background: rgba(46, 107, 78, 0.13); border: solid var(--ivy); border-width: 0 2px; pointer-events: none; }
+.under { display: flex; align-items: baseline; gap: 7px; flex-direction: row-reverse; justify-content: flex-end; }
 .range { border: 0; background: var(--ivy-wash); color: var(--ivy-deep); border-radius: 5px; font-size: 11px; padding: 1px 6px; cursor: pointer; justify-self: start; white-space: nowrap; }
 .mark { position: absolute; bottom: 0; width: 1px; height: 5px; background: #a99f88; pointer-events: none; }
 .mark.long { height: 12px; background: #857b63; }

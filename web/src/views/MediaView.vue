@@ -99,7 +99,7 @@ function facts(m: Stored): string {
         </div>
       </header>
       <p v-if="media.failure" class="failure" role="alert">{{ media.failure }}</p>
-      <div v-if="media.done" class="done" role="status" data-test="done">
+      <div v-if="media.done" class="told" role="status" data-test="done">
         <span>{{ media.done.text }}</span>
         <NButton size="small" data-test="undo" @click="media.done.undo()">Undo</NButton>
         <NButton size="small" quaternary @click="media.done = null">Fine</NButton>
@@ -189,8 +189,8 @@ h1 { font-size: 24px; letter-spacing: -0.02em; line-height: 1.2; }
 .growing { position: absolute; left: 7px; right: 7px; top: 107px; height: 4px; background: rgba(255, 255, 255, 0.7); }
 .growing i { display: block; height: 100%; background: var(--media); }
 footer { display: flex; align-items: center; gap: 14px; margin-top: auto; padding-top: 10px; }
-.done { display: flex; align-items: center; gap: 10px; background: var(--ivy-wash); border-radius: 9px; padding: 8px 14px; }
-.done span { flex: 1; }
+.told { display: flex; align-items: center; gap: 10px; background: var(--ivy-wash); border-radius: 9px; padding: 8px 14px; }
+.told span { flex: 1; }
 .side { width: 296px; border-left: 1px solid var(--rule); overflow: auto; padding: 16px; display: grid; gap: 18px; align-content: start; background: var(--linen); }
 .arrivals { display: grid; gap: 6px; }
 .one { display: grid; gap: 10px; }
