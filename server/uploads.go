@@ -129,14 +129,11 @@ func (s *Server) adopt(up handler.FileInfo) ending {
 }
 
 func (s *Server) adoptFile(up handler.FileInfo, path string) (store.Medium, error) {
-	f, err := os.OpenFile(path, os.O_RDWR, 0)
+	f, err := os.Open(path)
 	if err != nil {
 		return store.Medium{}, err
 	}
 	defer f.Close()
-	if err := f.Sync(); err != nil {
-		return store.Medium{}, err
-	}
 	h, err := s.uploads.sums.of(up.ID, up.Size, f)
 	if err != nil {
 		return store.Medium{}, err

@@ -148,9 +148,6 @@ func (m *media) Put(ctx context.Context, name string, r io.Reader) (md Medium, e
 	if n > files.MaxBytes {
 		return md, &files.RefusedError{Reason: fmt.Sprintf("The file is larger than %d GB.", int64(files.MaxBytes)>>30)}
 	}
-	if err := f.Sync(); err != nil {
-		return md, err
-	}
 	return m.Adopt(ctx, name, f.Name(), h.Sum(nil))
 }
 
@@ -171,10 +168,25 @@ func (m *media) Adopt(ctx context.Context, name, path string, sum []byte) (md Me
 		}
 		// Its file was lost and has come back.
 	}
-	if md.Meta, err = files.Inspect(ctx, path); err != nil {
+	// It comes to rest on the disk while it is looked at.
+	synced := make(chan error, 1)
+	go func() { synced <- syncFile(path) }()
+	md.Meta, err = files.Inspect(ctx, path)
+	if serr := <-synced; err == nil {
+		err = full(serr)
+	}
+	if err != nil {
 		return md, err
 	}
 	return m.keep(ctx, md, path)
+}
+
+func syncFile(path string) error {
+	f, err := os.OpenFile(path, os.O_RDWR, 0)
+	if err != nil {
+		return err
+	}
+	return errors.Join(f.Sync(), f.Close())
 }
 
 // PutSequence makes a clip of numbered pictures that are in the store already.

@@ -128,6 +128,11 @@ func TestFrameNIsFrameN(t *testing.T) {
 				t.Fatalf("%d frames at %s (uneven %v), want %d at %s", k.Facts.Frames, k.Facts.Rate, k.Facts.Uneven, frames, c.rate)
 			}
 			shows(t, c.name, k, same, 0, 1, 13, 14, 15, 31, frames-1)
+			a, err1 := k.First(ctx, w, h)
+			b, err2 := k.Frame(ctx, 0, w, h)
+			if err1 != nil || err2 != nil || !slices.Equal(a.Pix, b.Pix) {
+				t.Errorf("the first frame, decoded quickly, is another (%v, %v)", err1, err2)
+			}
 		})
 	}
 }

@@ -164,8 +164,9 @@ func (c Clip) Open(ctx context.Context, rank helper.Rank, first int64, w, h int)
 	return c.open(ctx, rank, first, -1, w, h)
 }
 
-func (c Clip) open(ctx context.Context, rank helper.Rank, first, count int64, w, h int) (*Frames, error) {
+func (c Clip) open(ctx context.Context, rank helper.Rank, first, count int64, w, h int, options ...string) (*Frames, error) {
 	args, trim, skip := c.input(first)
+	args = append(options, args...)
 	chain, l := c.Facts.output(w, h)
 	if trim != "" {
 		chain = append([]string{trim}, chain...)
@@ -283,9 +284,25 @@ func (d *Frames) Close() {
 	_ = d.cmd.Wait()
 }
 
+// First decodes the first frame as quickly as can be: ffmpeg does not look into
+// the file beforehand, which would decode that frame twice. Where that does not
+// do, it is decoded like any other.
+func (c Clip) First(ctx context.Context, w, h int) (*raster.Surface, error) {
+	if c.Facts.Container.seeks() && !c.Facts.Alpha {
+		if s, err := c.frame(ctx, 0, w, h, "-nofind_stream_info"); err == nil || ctx.Err() != nil {
+			return s, err
+		}
+	}
+	return c.Frame(ctx, 0, w, h)
+}
+
 // Frame decodes one frame of the original at w×h.
 func (c Clip) Frame(ctx context.Context, n int64, w, h int) (*raster.Surface, error) {
-	d, err := c.open(ctx, helper.Foreground, n, 1, w, h)
+	return c.frame(ctx, n, w, h)
+}
+
+func (c Clip) frame(ctx context.Context, n int64, w, h int, options ...string) (*raster.Surface, error) {
+	d, err := c.open(ctx, helper.Foreground, n, 1, w, h, options...)
 	if err != nil {
 		return nil, err
 	}

@@ -165,6 +165,19 @@ func Inspect(ctx context.Context, c Container, path string, bytes int64) (Facts,
 	if bytes > MaxBytes {
 		return f, timing.Clip{}, nil, refuse("The clip is %d GB; the limit is %d GB.", bytes>>30, int64(MaxBytes)>>30)
 	}
+	// The stamps of the first picture track are read at the same time, as that is
+	// the one most likely to be meant.
+	ctx, stop := context.WithCancel(ctx)
+	defer stop()
+	var guess *stamps
+	guessed := make(chan struct{})
+	go func() {
+		defer close(guessed)
+		if bytes <= scanBytes {
+			guess, _ = c.stamps(ctx, path, "V:0", false, helper.Foreground)
+		}
+	}()
+	defer func() { stop(); <-guessed }()
 	args := append([]string{"-v", "error"}, c.inside()...)
 	out, err := helper.Run(ctx, helper.Spec{Name: "ffprobe", Limit: probeTime, Args: append(args, "-show_streams", "-show_format", "-of", "json", path)}, nil)
 	if err != nil {
@@ -205,11 +218,15 @@ func Inspect(ctx context.Context, c Container, path string, bytes int64) (Facts,
 	wg.Go(func() {
 		k := math.Min(1, proxySide/float64(max(early.Width, early.Height)))
 		w, h := max(1, int(math.Round(float64(early.Width)*k))), max(1, int(math.Round(float64(early.Height)*k)))
-		first, firstErr = Clip{Path: path, Facts: early}.Frame(ctx, 0, w, h)
+		first, firstErr = Clip{Path: path, Facts: early}.First(ctx, w, h)
 	})
 	var times timing.Clip
 	if times, err = f.estimate(t, p.Format.Duration); err != nil || bytes <= scanBytes && f.Frames <= scanFrames {
-		times, err = f.Scan(ctx, path, helper.Foreground)
+		if <-guessed; guess != nil && f.Codec != "vp8" {
+			times, err = guess.apply(&f)
+		} else {
+			times, err = f.Scan(ctx, path, helper.Foreground)
+		}
 	}
 	wg.Wait()
 	switch {

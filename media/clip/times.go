@@ -35,10 +35,19 @@ func (f *Facts) ScanDecoded(ctx context.Context, path string) (timing.Clip, erro
 }
 
 func (f *Facts) scan(ctx context.Context, path string, decode bool, rank helper.Rank) (timing.Clip, error) {
+	st, err := f.Container.stamps(ctx, path, strconv.Itoa(f.Stream), decode, rank)
+	if err != nil {
+		return timing.Clip{}, err
+	}
+	return st.apply(f)
+}
+
+// stamps reads the time stamps of a track, named as ffprobe does.
+func (c Container) stamps(ctx context.Context, path, track string, decode bool, rank helper.Rank) (*stamps, error) {
 	ctx, stop := context.WithCancel(ctx)
 	defer stop()
-	args := append([]string{"-v", "error"}, f.Container.inside()...)
-	args = append(args, "-select_streams", strconv.Itoa(f.Stream), "-of", "csv=p=1")
+	args := append([]string{"-v", "error"}, c.inside()...)
+	args = append(args, "-select_streams", track, "-of", "csv=p=1")
 	if decode {
 		args = append(args, "-show_entries", "frame=pts,pkt_duration:stream=time_base")
 	} else {
@@ -62,12 +71,12 @@ func (f *Facts) scan(ctx context.Context, path string, decode bool, rank helper.
 	err := helper.Stream(ctx, helper.Spec{Name: "ffprobe", Limit: limit, Rank: rank, Args: append(args, path)}, nil, write)
 	write.Close()
 	if perr := <-parsed; perr != nil {
-		return timing.Clip{}, perr
+		return nil, perr
 	}
 	if err != nil {
-		return timing.Clip{}, unread(ctx, err, path)
+		return nil, unread(ctx, err, path)
 	}
-	return st.apply(f)
+	return &st, nil
 }
 
 // stamps are the time stamps of a track's frames, in ticks of its time base.
