@@ -200,7 +200,8 @@ func TestTheMediaStoreFromDropToReplacement(t *testing.T) {
 	w.until(`document.querySelector('[data-test=one]').innerText.includes('15–16 are missing')`)
 
 	// Refused with a reason; the rest goes on. Sound shows its waveform.
-	w.must(w.Drop(".media", browser.File{Name: "song.mp3", Type: "audio/mpeg", Data: base64.StdEncoding.EncodeToString([]byte("#!/bin/sh\n"))}))
+	script := browser.File{Name: "song.mp3", Type: "audio/mpeg", Data: base64.StdEncoding.EncodeToString([]byte("#!/bin/sh\n"))}
+	w.must(w.Drop(".media", script))
 	w.until(`[...document.querySelectorAll('.arrival.refused p')].some(e => e.innerText.includes('script'))`)
 	w.click("[data-kind=sound]")
 	w.until(`document.querySelectorAll('[data-medium]').length === 1 && document.querySelector('[data-medium] .wave path').getAttribute('d').length > 500`)

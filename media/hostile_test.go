@@ -97,8 +97,8 @@ func hostile(t testing.TB) []struct {
 		{"a web page", "html", []byte("<!doctype html><html><script>alert(1)</script></html>")},
 		{"a PDF", "pdf", []byte("%PDF-1.4\n")},
 		{"an archive", "zip", []byte("PK\x03\x04\x14\x00\x00\x00\x08\x00")},
-		{"a PostScript picture", "What comes in", []byte("%!PS-Adobe-3.0 EPSF-3.0\n")},
-		{"a Photoshop picture", "What comes in", []byte("8BPS\x00\x01")},
+		{"a PostScript picture", "What comes in", []byte("%!PS\n%%EOF\n")},
+		{"a picture of layers", "What comes in", []byte("8BPS\x00\x01")},
 		{"a PNG signature alone", "PNG", []byte("\x89PNG\r\n\x1a\n")},
 		// PNG.
 		{"a PNG broken off", "breaks off", cut(pic, len(pic)-30)},

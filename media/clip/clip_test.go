@@ -1,6 +1,7 @@
 package clip_test
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"io"
@@ -624,4 +625,15 @@ func TestAProxyCanBeReadWhileItGrows(t *testing.T) {
 	if _, err := os.Stat(path + "2"); err == nil {
 		t.Error("a proxy of too few frames was kept")
 	}
+}
+
+func FuzzWhole(f *testing.F) {
+	f.Add([]byte("\x00\x00\x00\x18ftypisom\x00\x00\x02\x00isommp42\x00\x00\x00\x08moov"))
+	f.Add([]byte("\x00\x00\x00\x01mdat\xff\xff\xff\xff\xff\xff\xff\xff"))
+	f.Add([]byte("\x1aE\xdf\xa3\x84B\x86\x81\x01\x18S\x80g\x01\xff\xff\xff\xff\xff\xff\xff"))
+	f.Fuzz(func(t *testing.T, b []byte) {
+		for _, c := range []clip.Container{clip.MOV, clip.Matroska} {
+			c.Whole(bytes.NewReader(b), int64(len(b)))
+		}
+	})
 }
