@@ -3,7 +3,6 @@ package server
 import (
 	"context"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"net/http"
 	"sort"
@@ -594,5 +593,3 @@ func since(at string) time.Duration {
 	}
 	return time.Since(t)
 }
-
-func isCancelled(err error) bool { return errors.Is(err, context.Canceled) }
