@@ -19,15 +19,16 @@ import (
 	"ivypocket/core/raster"
 	"ivypocket/core/timing"
 	"ivypocket/media/helper"
+	"ivypocket/media/limits"
 )
 
 // Limits of what comes in.
 const (
-	MaxBytes  = 64 << 30
-	MaxSide   = 8192
-	MaxPixels = 8192 * 4320
-	MaxFrames = 12 * 60 * 60 * 60 // twelve hours at 60 frames a second
-	MaxTracks = 32
+	MaxBytes  = limits.ClipBytes
+	MaxSide   = limits.ClipSide
+	MaxPixels = limits.ClipPixels
+	MaxFrames = limits.ClipFrames
+	MaxTracks = limits.ClipTracks
 )
 
 // Bounds on helpers, in processor time.

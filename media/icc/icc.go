@@ -21,10 +21,12 @@ import (
 	"runtime"
 	"sync"
 	"unsafe"
+
+	"ivypocket/media/limits"
 )
 
-// MaxBytes bounds a profile; those of printing presses reach a few megabytes.
-const MaxBytes = 8 << 20
+// MaxBytes bounds a profile.
+const MaxBytes = limits.ProfileBytes
 
 // Space is the kind of colours a profile is for.
 type Space string

@@ -12,12 +12,13 @@ import (
 	"strings"
 
 	"ivypocket/core/timing"
+	"ivypocket/media/limits"
 )
 
 // Limits of a sequence.
 const (
-	Least     = 2      // pictures
-	MaxFrames = 40_000 // numbers from first to last
+	Least     = 2                     // pictures
+	MaxFrames = limits.SequenceFrames // numbers from first to last
 	maxDigits = 9
 )
 

@@ -12,12 +12,13 @@ import (
 	"time"
 
 	"ivypocket/media/helper"
+	"ivypocket/media/limits"
 )
 
 // Limits of what comes in.
 const (
-	MaxBytes   = 8 << 30
-	MaxSeconds = 12 * 60 * 60
+	MaxBytes   = limits.SoundBytes
+	MaxSeconds = limits.SoundSeconds
 	probeTime  = 120 * time.Second
 )
 

@@ -15,6 +15,7 @@ import (
 
 	"ivypocket/core/raster"
 	"ivypocket/media/icc"
+	"ivypocket/media/limits"
 )
 
 // Kind is what a picture file is by its content.
@@ -33,12 +34,12 @@ const (
 
 // Limits of what comes in, and of the helpers that read it.
 const (
-	MaxBytes       = 256 << 20
-	MaxVectorBytes = 8 << 20
-	MaxSide        = 30000
-	MaxPixels      = 100_000_000
-	MaxVectorDepth = 64
-	MaxVectorNodes = 200_000
+	MaxBytes       = limits.PictureBytes
+	MaxVectorBytes = limits.VectorBytes
+	MaxSide        = limits.PictureSide
+	MaxPixels      = limits.PicturePixels
+	MaxVectorDepth = limits.VectorDepth
+	MaxVectorNodes = limits.VectorNodes
 	helperTime     = 20 * time.Second
 )
 
