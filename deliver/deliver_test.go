@@ -183,8 +183,9 @@ func TestJobsThatCannotBeRenderedSayWhy(t *testing.T) {
 	}
 }
 
-// ffmpeg's libvpx decoder is another one than any part of the encoder's way:
-// frame count, tags, and alpha where nothing is drawn, half is drawn, and all is.
+// ffmpeg decodes what was rendered: frame count, tags, and alpha where half is
+// drawn and where all is. (A decoder of another make, Chromium's, is asked in
+// e2e.)
 func TestWebMFilmsKeepWhatIsClear(t *testing.T) {
 	j, lib := setUp(t)
 	half := template.Value{Text: "#3050a080"}

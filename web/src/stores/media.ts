@@ -2,6 +2,7 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 
 import { api, ask, Failure, type Stored, type Stroke } from '../api/client'
+import { coalesced } from '../lib/coalesced'
 import { useNews } from './news'
 
 /** What was done to the store last, and how it is taken back. */
@@ -22,14 +23,7 @@ export const useMediaStore = defineStore('media', () => {
   const clips = computed(() => list.value.filter((m) => m.kind === 'footage'))
   const unused = computed(() => list.value.filter((m) => !m.kept))
 
-  let busy = false
-  let again = false
-  async function load() {
-    if (busy) {
-      again = true
-      return
-    }
-    busy = true
+  const load = coalesced(async () => {
     try {
       list.value = await ask(api.GET('/api/media', { params: { query: {} } }))
       failure.value = ''
@@ -37,13 +31,8 @@ export const useMediaStore = defineStore('media', () => {
       failure.value = (e as Failure).message
     } finally {
       loaded.value = true
-      busy = false
-      if (again) {
-        again = false
-        void load()
-      }
     }
-  }
+  })
 
   async function attempt(step: () => Promise<void>) {
     try {

@@ -2,6 +2,7 @@ import { defineStore } from 'pinia'
 import { computed, ref } from 'vue'
 
 import { api, ask, Failure, type Render } from '../api/client'
+import { coalesced } from '../lib/coalesced'
 import { useNews } from './news'
 
 /** The render queue. */
@@ -12,14 +13,7 @@ export const useRenders = defineStore('renders', () => {
   const open = computed(() => list.value.filter((r) => r.state === 'queued' || r.state === 'running').length)
   const atOnce = ref(1)
 
-  let again = false
-  let busy = false
-  async function load() {
-    if (busy) {
-      again = true
-      return
-    }
-    busy = true
+  const load = coalesced(async () => {
     try {
       list.value = await ask(api.GET('/api/renders'))
       atOnce.value = (await ask(api.GET('/api/queue'))).atOnce
@@ -28,13 +22,8 @@ export const useRenders = defineStore('renders', () => {
       failure.value = (e as Failure).message
     } finally {
       loaded.value = true
-      busy = false
-      if (again) {
-        again = false
-        void load()
-      }
     }
-  }
+  })
 
   async function act(what: 'cancel' | 'retry' | 'delete', id: string) {
     const params = { params: { path: { id } } }
