@@ -39,8 +39,8 @@ const grounds = computed(() => [
   { label: 'On black', value: 'black' },
   { label: 'On white', value: 'white' },
   { label: 'On grey', value: 'grey' },
-  ...media.clips.slice(0, 4).map((m) => ({ label: `On ${m.name}`, value: `clip:${m.hash}` })),
   { label: 'Alpha alone', value: 'alpha' },
+  ...media.clips.slice(0, 4).map((m) => ({ label: `On ${m.name}`, value: `clip:${m.hash}` })),
 ])
 const groundName = computed(() => grounds.value.find((g) => g.value === ground.value)?.label ?? 'As it is')
 
