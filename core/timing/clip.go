@@ -138,13 +138,14 @@ func (p Play) Factor() Rat {
 	return p.Speed
 }
 
-// Source returns the frame of a clip seen at a template time by a view that
-// begins at start: the frame whose interval holds that instant of the clip's
-// own time, which is computed exactly and never by counting frames.
-func (m Map) Source(t, start TemplateTime, c *Clip, p Play) SourceFrame {
+// Source returns the frame of a clip seen at an instant by a view that begins
+// at a template time: the frame whose interval holds that instant of the clip's
+// own time, which is computed exactly and never by counting frames. It runs by
+// the output's clock: a clip keeps its own speed in elastic spans too.
+func (m Map) Source(now Instant, start TemplateTime, c *Clip, p Play) SourceFrame {
 	in := min(p.In, SourceFrame(c.Frames-1))
 	from := c.Start(in)
-	gone := m.ticks(t.Sub(start.Rat), c, p)
+	gone := m.ticks(now.Output.Sub(m.Output(start)), c, p)
 	length := c.End - from
 	if gone < 0 {
 		gone = 0

@@ -23,9 +23,6 @@ func (e Easing) Validate() error {
 }
 
 // At returns the eased progress for a progress from 0 to 1.
-//
-// The curve's x is a cubic in its parameter that never falls, so it is solved
-// by Newton's method inside a bracket that bisection keeps closing.
 func (e Easing) At(x float64) float64 {
 	if x <= 0 {
 		return 0
@@ -36,11 +33,36 @@ func (e Easing) At(x float64) float64 {
 	if e[0] == e[1] && e[2] == e[3] {
 		return x
 	}
+	return pointOf([4]float64{0, e[1], e[3], 1}, e.param(x))
+}
+
+// Slope returns the derivative of At at a progress from 0 to 1: 1 is the speed
+// of a linear way. Where the curve stands upright it is infinite in theory and
+// very large here.
+func (e Easing) Slope(x float64) float64 {
+	if e[0] == e[1] && e[2] == e[3] {
+		return 1
+	}
+	t := e.param(math.Max(0, math.Min(1, x)))
+	dx, dy := slopeOf([4]float64{0, e[0], e[2], 1}, t), slopeOf([4]float64{0, e[1], e[3], 1}, t)
+	if dx < 1e-6 && math.Abs(dy) < 1e-6 {
+		// Both handles lie on the end: look a little further in.
+		u := math.Max(1e-3, math.Min(1-1e-3, t))
+		dx, dy = slopeOf([4]float64{0, e[0], e[2], 1}, u), slopeOf([4]float64{0, e[1], e[3], 1}, u)
+	}
+	return dy / math.Max(dx, 1e-9)
+}
+
+// param solves for the curve's parameter at an x within 0 to 1.
+//
+// The curve's x is a cubic in its parameter that never falls, so it is solved
+// by Newton's method inside a bracket that bisection keeps closing.
+func (e Easing) param(x float64) float64 {
 	cx := 3 * e[0]
 	bx := 3*(e[2]-e[0]) - cx
 	ax := 1 - cx - bx
 	lo, hi, t := 0.0, 1.0, x
-	for i := 0; i < 60; i++ {
+	for range 60 {
 		d := ((ax*t+bx)*t+cx)*t - x
 		if math.Abs(d) < 1e-12 {
 			break
@@ -57,8 +79,20 @@ func (e Easing) At(x float64) float64 {
 		}
 		t = next
 	}
-	cy := 3 * e[1]
-	by := 3*(e[3]-e[1]) - cy
-	ay := 1 - cy - by
-	return ((ay*t+by)*t + cy) * t
+	return t
+}
+
+// bounds is the range of At between two progresses.
+func (e Easing) bounds(x0, x1 float64) (lo, hi float64) {
+	if e[0] == e[1] && e[2] == e[3] {
+		return x0, x1
+	}
+	u0, u1 := 0.0, 1.0
+	if x0 > 0 {
+		u0 = e.param(x0)
+	}
+	if x1 < 1 {
+		u1 = e.param(x1)
+	}
+	return cubicBounds([4]float64{0, e[1], e[3], 1}, u0, u1)
 }

@@ -209,14 +209,14 @@ type TemplateTime struct{ Rat }
 type SourceFrame int64
 
 // Map is the way from output frames to template time and on to the frames of
-// clips. Output runs at the template's rate.
+// clips. Output runs at the template's rate. A map made by hand is of a piece as
+// long as its template; NewMap makes the others.
 type Map struct {
-	Rate   Rate
+	Rate Rate
+	// Frames is the length of the output.
 	Frames int64
+	pieces []piece // nil when nothing is stretched
 }
-
-// At returns the template time of an output frame.
-func (m Map) At(f OutputFrame) TemplateTime { return TemplateTime{Int(int64(f))} }
 
 // Seconds returns the length of a number of frames.
 func (r Rate) Seconds(frames int64) Rat { return Int(frames).Div(r.Rat) }

@@ -69,26 +69,6 @@ func TestEasing(t *testing.T) {
 	}
 }
 
-func TestTracksHoldEaseAndEnd(t *testing.T) {
-	hard := Easing{0.9, 0, 0.1, 1}
-	tr := Track{{At: Int(10), Value: [2]float64{0, 4}, Ease: &hard}, {At: Int(20), Value: [2]float64{1, 8}, Hold: true}, {At: Int(30), Value: [2]float64{5, 0}}}
-	for _, c := range []struct {
-		at   Rat
-		want [2]float64
-	}{
-		{Int(0), [2]float64{0, 4}}, {Int(15), [2]float64{0.5, 6}}, {Int(20), [2]float64{1, 8}},
-		{NewRat(599, 20), [2]float64{1, 8}}, {Int(30), [2]float64{5, 0}}, {Int(99), [2]float64{5, 0}},
-	} {
-		got := tr.Value(TemplateTime{c.at})
-		if math.Abs(got[0]-c.want[0]) > 1e-9 || math.Abs(got[1]-c.want[1]) > 1e-9 {
-			t.Errorf("at %s: %v, want %v", c.at, got, c.want)
-		}
-	}
-	if err := (Track{{At: Int(5)}, {At: Int(5)}}).Validate(); err == nil {
-		t.Error("two keys at one instant were taken")
-	}
-}
-
 func TestRatesAreReadExactly(t *testing.T) {
 	for in, want := range map[string]Rat{`"29.97"`: {30000, 1001}, `29.97`: {30000, 1001}, `"30000/1001"`: {30000, 1001}, `25`: {25, 1}, `"23.976"`: {24000, 1001}, `12.5`: {25, 2}} {
 		var r Rate

@@ -1,0 +1,280 @@
+package timing
+
+import (
+	"math"
+	"math/rand/v2"
+	"strings"
+	"testing"
+)
+
+func track(t *testing.T, width int, b Blend, keys ...Key) *Track {
+	t.Helper()
+	tr, err := NewTrack(keys, width, b)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return tr
+}
+
+func value(tr *Track, at Rat) []float64 {
+	out := make([]float64, tr.Width())
+	tr.Value(TemplateTime{at}, out)
+	return out
+}
+
+func TestTracksHoldEaseAndEnd(t *testing.T) {
+	hard := Easing{0.9, 0, 0.1, 1}
+	tr := track(t, 2, Plain, Key{At: Int(10), Value: []float64{0, 4}, Ease: &hard}, Key{At: Int(20), Value: []float64{1, 8}, Hold: true}, Key{At: Int(30), Value: []float64{5, 0}})
+	for _, c := range []struct {
+		at   Rat
+		want [2]float64
+	}{
+		{Int(0), [2]float64{0, 4}}, {Int(15), [2]float64{0.5, 6}}, {Int(20), [2]float64{1, 8}},
+		{NewRat(599, 20), [2]float64{1, 8}}, {Int(30), [2]float64{5, 0}}, {Int(99), [2]float64{5, 0}},
+	} {
+		if got := value(tr, c.at); math.Abs(got[0]-c.want[0]) > 1e-9 || math.Abs(got[1]-c.want[1]) > 1e-9 {
+			t.Errorf("at %s: %v, want %v", c.at, got, c.want)
+		}
+	}
+}
+
+func TestTracksSayWhichKeyIsAtFault(t *testing.T) {
+	v := []float64{1}
+	for want, keys := range map[string][]Key{
+		": has no keys":                         {},
+		"[1].at: 5 is not after the key before": {{At: Int(5), Value: v}, {At: Int(5), Value: v}},
+		"[0].value: has 2 numbers, not 1":       {{At: Int(5), Value: []float64{1, 2}}},
+		"[0].at: is missing":                    {{Value: v}},
+		"[0].ease[2]: 1.5 is outside 0 to 1":    {{At: Int(1), Value: v, Ease: &Easing{0, 0, 1.5, 0}}},
+		"[0].value: is not a finite number":     {{At: Int(1), Value: []float64{math.NaN()}}},
+	} {
+		if _, err := NewTrack(keys, 1, Plain); err == nil || !strings.HasPrefix(err.Error(), want) {
+			t.Errorf("%v, want %q", err, want)
+		}
+	}
+}
+
+// CSS Color Level 4, 12.3, interpolating with alpha: colours are mixed
+// premultiplied, so half-way from opaque red to clear blue is half-clear red.
+func TestColoursMixPremultiplied(t *testing.T) {
+	tr := track(t, 4, Colours, Key{At: Int(0), Value: []float64{255, 0, 0, 255}}, Key{At: Int(10), Value: []float64{0, 0, 255, 0}})
+	if got := value(tr, Int(5)); got[0] != 255 || got[2] != 0 || got[3] != 127.5 {
+		t.Errorf("half-way: %v", got)
+	}
+	tr = track(t, 4, Colours, Key{At: Int(0), Value: []float64{200, 0, 0, 255}}, Key{At: Int(10), Value: []float64{100, 0, 50, 255}})
+	if got := value(tr, Int(5)); got[0] != 150 || got[2] != 25 || got[3] != 255 {
+		t.Errorf("opaque half-way: %v", got)
+	}
+}
+
+// Equal progress is equal length along a curved way: its length is measured
+// here by 200 000 straight steps.
+func TestEvenSpeedAlongPaths(t *testing.T) {
+	a := Key{At: Int(0), Value: []float64{0, 0}, Out: [2]float64{0.1, -2}}
+	b := Key{At: Int(100), Value: []float64{3, 1}, In: [2]float64{2, 0.5}}
+	even, plain := track(t, 2, EvenPlaces, a, b), track(t, 2, Places, a, b)
+	const n = 200000
+	x := [4]float64{0, 0.1, 5, 3}
+	y := [4]float64{0, -2, 1.5, 1}
+	sum := make([]float64, n+1)
+	for i := 1; i <= n; i++ {
+		u, v := float64(i-1)/n, float64(i)/n
+		sum[i] = sum[i-1] + math.Hypot(pointOf(x, v)-pointOf(x, u), pointOf(y, v)-pointOf(y, u))
+	}
+	for p := 0.0; p <= 1; p += 0.05 {
+		k := 0
+		for sum[k] < p*sum[n] && k < n {
+			k++
+		}
+		u := float64(k) / n
+		got := value(even, NewRat(int64(math.Round(p*100)), 1))
+		if d := math.Hypot(got[0]-pointOf(x, u), got[1]-pointOf(y, u)); d > 1e-3*sum[n] {
+			t.Errorf("at %g of the way it is %g off", p, d)
+		}
+	}
+	if e, q := value(even, Int(50)), value(plain, Int(50)); math.Hypot(e[0]-q[0], e[1]-q[1]) < 0.01 {
+		t.Error("even speed and plain progress are the same; the curve tests nothing")
+	}
+	// Its speed is the same all along.
+	v := make([]float64, 2)
+	for f := int64(1); f < 100; f += 7 {
+		even.Speed(TemplateTime{Int(f)}, v)
+		if got := math.Hypot(v[0], v[1]); math.Abs(got-sum[n]/100) > 1e-3 {
+			t.Errorf("speed at %d: %g, want %g", f, got, sum[n]/100)
+		}
+	}
+}
+
+func TestKeysWithoutTimeArePassedEvenly(t *testing.T) {
+	tr := track(t, 2, EvenPlaces, Key{At: Int(0), Value: []float64{0, 0}}, Key{Value: []float64{3, 0}}, Key{Value: []float64{3, 1}}, Key{At: Int(40), Value: []float64{3, 6}})
+	for at, want := range map[int64][2]float64{4: {0.9, 0}, 12: {2.7, 0}, 30: {3, 3.75}} {
+		if got := value(tr, Int(at)); math.Hypot(got[0]-want[0], got[1]-want[1]) > 1e-3 {
+			t.Errorf("at %d: %v, want %v", at, got, want)
+		}
+	}
+	if _, err := NewTrack([]Key{{Value: []float64{0, 0}}, {At: Int(3), Value: []float64{1, 1}}}, 2, EvenPlaces); err == nil {
+		t.Error("a first key without a time was taken")
+	}
+}
+
+// Speed is the derivative: what finite differences of the value give.
+func TestSpeedIsTheDerivative(t *testing.T) {
+	rnd := rand.New(rand.NewPCG(4, 2))
+	for range 300 {
+		e := Easing{rnd.Float64(), rnd.Float64()*3 - 1, rnd.Float64(), rnd.Float64()*3 - 1}
+		tr := track(t, 2, Places,
+			Key{At: Int(0), Value: []float64{0, 0}, Ease: &e, Out: [2]float64{rnd.Float64(), rnd.Float64()}},
+			Key{At: Int(100), Value: []float64{1, 2}, In: [2]float64{-rnd.Float64(), -rnd.Float64()}})
+		at := NewRat(int64(5000+rnd.IntN(90000)), 1000)
+		const h = 1000000
+		a, b, v := value(tr, at.Sub(NewRat(1, h))), value(tr, at.Add(NewRat(1, h))), make([]float64, 2)
+		tr.Speed(TemplateTime{at}, v)
+		for k := range v {
+			if want := (b[k] - a[k]) * h / 2; math.Abs(v[k]-want) > 1e-3*(1+math.Abs(want)) {
+				t.Fatalf("%v at %s: speed %g, differences give %g", e, at, v[k], want)
+			}
+		}
+	}
+}
+
+// A 300-frame template at 30 fps whose first 20 frames are a fade: unheld it
+// takes 40 frames at 600 and 10 at 150, held always 20. With 120 frames held at
+// each end, 60 are elastic, 360 of them in a piece of 600, and no piece is
+// shorter than 240 (common practice, no source; the rest is arithmetic).
+func TestSpansOfTheTrade(t *testing.T) {
+	r := rate(t, "30")
+	fade := func(spans []Span, length int64) OutputFrame {
+		m, err := NewMap(r, 300, spans, length)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return m.Frame(TemplateTime{Int(20)})
+	}
+	held := []Span{{Held, 0, 20}}
+	for _, c := range []struct {
+		spans  []Span
+		length int64
+		want   OutputFrame
+	}{{nil, 600, 40}, {nil, 150, 10}, {held, 600, 20}, {held, 150, 20}} {
+		if got := fade(c.spans, c.length); got != c.want {
+			t.Errorf("%v at %d frames: the fade ends at %d, want %d", c.spans, c.length, got, c.want)
+		}
+	}
+	ends := []Span{{Held, 0, 120}, {Held, 180, 300}}
+	if got := Shortest(ends); got != 240 {
+		t.Errorf("shortest %d, want 240", got)
+	}
+	m, err := NewMap(r, 300, ends, 600)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if a, b := m.Output(TemplateTime{Int(120)}), m.Output(TemplateTime{Int(180)}); b.Sub(a) != Int(360) {
+		t.Errorf("the elastic part takes %s frames, want 360", b.Sub(a))
+	}
+	if _, err := NewMap(r, 300, ends, 239); err == nil {
+		t.Error("239 frames were taken")
+	}
+	if _, err := NewMap(r, 300, ends, 240); err != nil {
+		t.Error(err)
+	}
+	if _, err := NewMap(r, 300, []Span{{Held, 0, 300}}, 301); err == nil {
+		t.Error("a template that holds everything was stretched")
+	}
+}
+
+// The map never goes back, begins at 0, ends with the template, and shows every
+// held span frame by frame as the template does.
+func TestStretchingKeepsHeldSpansAndOrder(t *testing.T) {
+	rnd := rand.New(rand.NewPCG(7, 7))
+	for range 2000 {
+		frames := int64(1 + rnd.IntN(500))
+		var spans []Span
+		for at := int64(0); at < frames && len(spans) < 8; {
+			from := at + int64(rnd.IntN(30))
+			to := from + 1 + int64(rnd.IntN(60))
+			if to > frames {
+				break
+			}
+			spans = append(spans, Span{[]SpanKind{Held, Elastic}[rnd.IntN(2)], from, to})
+			at = to
+		}
+		if err := ValidateSpans(spans, frames); err != nil {
+			t.Fatal(err)
+		}
+		if !Stretches(spans, frames) {
+			continue
+		}
+		length := Shortest(spans) + int64(rnd.IntN(900))
+		m, err := NewMap(Rate{Int(30)}, frames, spans, length)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if got := m.Moment(Int(0)).Template.Rat; m.pieces == nil && got != Int(0) {
+			t.Fatalf("begins at %s", got)
+		}
+		last := Int(-1)
+		for f := range length * 3 {
+			now := m.Moment(NewRat(f, 3)).Template.Rat
+			if now.Cmp(last) < 0 || now.N < 0 || now.Cmp(Int(frames)) >= 0 {
+				t.Fatalf("%v, %d of %d: time goes from %s to %s", spans, length, frames, last, now)
+			}
+			last = now
+		}
+		if end := m.Moment(Int(length)).Template.Rat; end.Cmp(Int(frames)) != 0 {
+			t.Fatalf("%v: the output's end is template frame %s of %d", spans, end, frames)
+		}
+		for _, s := range spans {
+			if s.Kind != Held {
+				continue
+			}
+			at := m.Output(TemplateTime{Int(s.From)})
+			if at.D != 1 {
+				t.Fatalf("a held span begins between frames, at %s", at)
+			}
+			for n := range s.To - s.From {
+				if got := m.At(OutputFrame(at.N + n)).Template.Rat; got != Int(s.From+n) {
+					t.Fatalf("%v, %d of %d: held frame %d shows %s", spans, length, frames, s.From+n, got)
+				}
+			}
+		}
+		// Onto: every instant of elastic time that was not shrunk away is met.
+		for _, p := range m.pieces {
+			if p.to > p.from {
+				mid := NewRat(p.span.From+p.span.To, 2)
+				if got := m.Moment(m.Output(TemplateTime{mid})).Template.Rat; got != mid {
+					t.Fatalf("template time %s comes back as %s", mid, got)
+				}
+			}
+		}
+	}
+}
+
+func TestFootageKeepsItsSpeedInElasticTime(t *testing.T) {
+	m, err := NewMap(Rate{Int(30)}, 100, []Span{{Held, 0, 20}, {Held, 80, 100}}, 400)
+	if err != nil {
+		t.Fatal(err)
+	}
+	clip := Even(Rate{Int(30)}, 1000)
+	for f := OutputFrame(0); f < 400; f++ {
+		if got := m.Source(m.At(f), TemplateTime{Int(0)}, &clip, Play{}); int64(got) != int64(f) {
+			t.Fatalf("output frame %d shows frame %d of a clip of the same rate", f, got)
+		}
+	}
+	// A view that begins in the elastic span starts its clip there.
+	start := TemplateTime{Int(50)}
+	at := m.Frame(start)
+	if got := m.Source(m.At(at+7), start, &clip, Play{}); got != 7 {
+		t.Errorf("7 frames after its start the clip is at %d", got)
+	}
+}
+
+func TestSpanFaults(t *testing.T) {
+	for want, spans := range map[string][]Span{
+		"[0].kind": {{"soft", 0, 5}}, "[1].from": {{Held, 0, 5}, {Held, 4, 9}}, "[0].to": {{Held, 5, 5}},
+		"[1].to": {{Held, 0, 5}, {Elastic, 5, 11}},
+	} {
+		if err := ValidateSpans(spans, 10); err == nil || !strings.HasPrefix(err.Error(), want) {
+			t.Errorf("%v: %v, want %s", spans, err, want)
+		}
+	}
+}
