@@ -372,14 +372,12 @@ func prepareRivals(b *testing.B, h fourWinds, lib *media.Library, dir string) (r
 		box := items[0].Box
 		for k := range items {
 			items[k].Box = geom.Box{W: box.W, H: box.H}
-			for _, m := range []*geom.Affine{&items[k].Map, &items[k].Rest} {
-				m.E -= box.X
-				m.F -= box.Y
-			}
+			away := geom.Translate(-box.X, -box.Y)
+			items[k].Map, items[k].Rest = items[k].Map.Then(away.Flat()), items[k].Rest.Then(away)
 			items[k].RestBox = items[k].Box
 		}
 		var cut raster.Surface
-		if err := p.Paint(ctx, &scene.List{Size: scene.Size{W: int(box.W), H: int(box.H)}, Items: items}, &cut); err != nil {
+		if err := p.Paint(ctx, &scene.List{Size: scene.Size{W: int(box.W), H: int(box.H)}, Items: items, Main: len(items)}, &cut); err != nil {
 			b.Fatal(err)
 		}
 		path := filepath.Join(dir, name+".png")

@@ -63,6 +63,23 @@ func (j Job) Frames() int64 {
 	return j.To - j.From
 }
 
+// Length is the number of frames of the whole piece.
+func (j Job) Length() int64 {
+	if j.Values.Frames > 0 {
+		return j.Values.Frames
+	}
+	return j.Doc.Frames
+}
+
+// Poster is the frame that stands for the piece.
+func (j Job) Poster() int64 {
+	m, err := j.Doc.TimeMap(j.Values.Frames)
+	if err != nil {
+		return 0
+	}
+	return int64(m.Frame(j.Doc.Poster()))
+}
+
 // Validate fills in what was left at zero and says what can't be rendered.
 func (j *Job) Validate() error {
 	f := j.Doc.Format(j.Format)
@@ -72,20 +89,21 @@ func (j *Job) Validate() error {
 	if j.Width == 0 && j.Height == 0 {
 		j.Width, j.Height = f.Width, f.Height
 	}
+	frames := j.Length()
 	if j.To == 0 && j.Kind.Film() {
-		j.To = j.Doc.Frames
+		j.To = frames
 	}
 	switch j.Kind {
 	case MP4, WebM:
-		if j.From < 0 || j.To <= j.From || j.To > j.Doc.Frames {
-			return fmt.Errorf("frames: %d to %d is not a range within the template's %d frames", j.From, j.To, j.Doc.Frames)
+		if j.From < 0 || j.To <= j.From || j.To > frames {
+			return fmt.Errorf("frames: %d to %d is not a range within the piece's %d frames", j.From, j.To, frames)
 		}
 		if j.Width%2 != 0 || j.Height%2 != 0 {
 			return fmt.Errorf("size: %d × %d px has an odd side, which films (4:2:0) can't hold", j.Width, j.Height)
 		}
 	case PNG:
-		if j.From < 0 || j.From >= j.Doc.Frames {
-			return fmt.Errorf("frame: %d is not one of the template's %d frames", j.From, j.Doc.Frames)
+		if j.From < 0 || j.From >= frames {
+			return fmt.Errorf("frame: %d is not one of the piece's %d frames", j.From, frames)
 		}
 	default:
 		return fmt.Errorf("kind: %q is not one of mp4, webm, png", j.Kind)

@@ -30,7 +30,7 @@ func TestFourWindsIsSoundAndEntersOneAfterAnother(t *testing.T) {
 		if y.Kind != template.View || y.Rest.Cell == nil {
 			continue
 		}
-		keys := y.Motion.Place.Keys
+		keys := y.Motion["place"].Keys
 		if keys[0].At.Float() <= last || *keys[0].Ease != [4]float64{0.9, 0, 0.1, 1} {
 			t.Errorf("%s enters at %s by %v", y.ID, keys[0].At, keys[0].Ease)
 		}

@@ -99,10 +99,11 @@ func TestFramingAgreesWithObjectFit(t *testing.T) {
 				box := geom.Box{W: 400, H: 300}
 				pl := f.Place(geom.Size{W: float64(size.X), H: float64(size.Y)}, box.Size())
 				got := &raster.Surface{}
-				if err := painter.Paint(context.Background(), &scene.List{Size: scene.Size{W: 400, H: 300}, Items: []scene.Item{
-					{Kind: scene.FillItem, Box: box, Opacity: 1, Colour: [4]uint8{0, 0, 0, 255}},
-					{Kind: scene.PictureItem, Media: name, MediaSize: geom.Size{W: float64(size.X), H: float64(size.Y)}, Box: box, RestBox: box,
-						Map: pl.Map, Rest: pl.Map, Opacity: 1, Still: true, Edges: !pl.Covers},
+				whole := geom.Form{Kind: geom.Rectangle, Size: box.Size()}
+				if err := painter.Paint(context.Background(), &scene.List{Size: scene.Size{W: 400, H: 300}, Main: 2, Items: []scene.Item{
+					{Kind: scene.FillItem, Form: whole, Map: geom.Identity.Flat(), Box: box, Opacity: 1, Colour: [4]uint8{0, 0, 0, 255}},
+					{Kind: scene.PictureItem, Form: whole, Map: geom.Identity.Flat(), Media: name, MediaSize: geom.Size{W: float64(size.X), H: float64(size.Y)}, Box: box, RestBox: box,
+						Content: pl.Map, Rest: pl.Map, Opacity: 1, Still: true, Edges: !pl.Covers},
 				}}, got); err != nil {
 					t.Fatal(err)
 				}
@@ -120,8 +121,9 @@ type only struct{ s *raster.Surface }
 func (o only) Info(string) (scene.Info, bool) {
 	return scene.Info{Size: geom.Size{W: float64(o.s.W), H: float64(o.s.H)}}, true
 }
-func (o only) Vector(string) bool { return false }
-func (o only) Fleeting() bool     { return false }
+func (o only) Trace(string) (*raster.Trace, error) { return raster.NewTrace(o.s), nil }
+func (o only) Vector(string) bool                  { return false }
+func (o only) Fleeting() bool                      { return false }
 func (o only) Picture(context.Context, string, int64, int, int) (*raster.Surface, error) {
 	return o.s, nil
 }
@@ -199,10 +201,8 @@ func TestVectorDrawingsAgreeWithChromium(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		onWhite := raster.NewSurface(size.X, size.Y)
-		box := geom.Box{W: float64(size.X), H: float64(size.Y)}
-		onWhite.Fill(0, size.Y, box, 0, [4]uint8{255, 255, 255, 255}, 1)
-		onWhite.Draw(0, size.Y, &raster.Picture{Src: s, Map: geom.Identity, Box: box, Opacity: 1})
+		onWhite := raster.FromImage(s.Image())
+		onWhite.Over(0, size.Y, 255, 255, 255)
 		eval[bool](t, b, fmt.Sprintf(`(async () => { document.body.style.cssText = 'margin:0;background:#fff'; document.body.innerHTML = '<img style="display:block;width:%dpx;height:%dpx">';
 			const i = document.querySelector('img'); i.src = %q; await i.decode(); await new Promise(r => requestAnimationFrame(() => requestAnimationFrame(r))); return true })()`,
 			size.X, size.Y, "data:image/svg+xml;base64,"+base64.StdEncoding.EncodeToString(data)))
@@ -412,10 +412,12 @@ func TestFootageAgreesWithChromium(t *testing.T) {
 
 	film := filepath.Join(t.TempDir(), "a.webm")
 	s := raster.NewSurface(128, 64)
-	box := func(x float64) geom.Box { return geom.Box{X: x, W: 32, H: 64} }
-	s.Fill(0, 64, box(0), 0, [4]uint8{200, 80, 40, 255}, 1)
-	s.Fill(0, 64, box(32), 0, [4]uint8{40, 160, 90, 255}, 0.5)
-	s.Fill(0, 64, box(96), 0, [4]uint8{30, 60, 200, 255}, 0.25)
+	for i, c := range [][4]uint8{{200, 80, 40, 255}, {40, 160, 90, 128}, {}, {30, 60, 200, 64}} {
+		var cut raster.Cut
+		cut.Box(geom.Box{X: 32 * float64(i), W: 32, H: 64}, 0, s.W, s.H)
+		flat := raster.NewFlat(c)
+		s.Paint(0, 64, &flat, &cut, 1, raster.Normal, &raster.Brush{})
+	}
 	planes := make([]byte, raster.YUVA420Size(128, 64))
 	s.YUVA420(planes, 0, 64)
 	mediatest.FFmpeg(t, bytes.NewReader(bytes.Repeat(planes, 5)), deliver.EncoderArgs(deliver.WebM, true, 128, 64, timing.Rate{Rat: timing.Int(25)}, "-", film)...)

@@ -39,7 +39,11 @@ type Library struct {
 	proxies map[string]*clip.Proxy
 	growing map[string]*clip.Proxy
 	firsts  map[string]*raster.Surface
+	traces  *simplelru.LRU[string, *raster.Trace]
 }
+
+// maxTraces bounds the outlines that are kept.
+const maxTraces = 512
 
 // stillBytes bounds the pictures kept decoded at full size.
 const stillBytes = 256 << 20
@@ -47,6 +51,7 @@ const stillBytes = 256 << 20
 // NewLibrary returns a library of the given files.
 func NewLibrary(files Files) *Library {
 	l := &Library{files: files, proxies: map[string]*clip.Proxy{}, growing: map[string]*clip.Proxy{}, firsts: map[string]*raster.Surface{}}
+	l.traces, _ = simplelru.NewLRU[string, *raster.Trace](maxTraces, nil)
 	l.stills, _ = simplelru.NewLRU(1<<30, func(_ string, s *raster.Surface) { l.bytes -= s.Bytes() })
 	return l
 }

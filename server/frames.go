@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"math"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -274,7 +275,7 @@ func (s *Server) posterOf(w http.ResponseWriter, r *http.Request, d *template.Do
 	if format == "" {
 		format = d.Formats[0].ID
 	}
-	s.still(w, r, d, v, format, int64(d.Poster()))
+	s.still(w, r, d, v, format, deliver.Job{Doc: d, Values: v}.Poster())
 }
 
 // still answers with one frame as JPEG, its longer side as asked for.
@@ -352,11 +353,13 @@ func (s *Server) thumbList(l *scene.List, media string, frame int64, fr geom.Fra
 	}
 	whole := geom.Box{W: float64(size.W), H: float64(size.H)}
 	m := pl.Map.Then(geom.Scale(float64(size.W)/box.W, float64(size.H)/box.H))
-	l.Size = size
-	l.Items = append(l.Items[:0], scene.Item{
+	l.Reset(size)
+	l.Items = append(l.Items, scene.Item{
 		Kind: scene.PictureItem, Media: media, Frame: frame, MediaSize: info.Size, Opacity: 1, Edges: !pl.Covers,
-		Box: whole, Map: m, RestBox: whole, Rest: m, Still: info.Clip == nil,
+		Form: geom.Form{Kind: geom.Rectangle, Size: whole.Size()}, Map: geom.Identity.Flat(), Content: m,
+		Box: whole, RestBox: whole, Rest: m, Still: info.Clip == nil,
 	})
+	l.Main = 1
 }
 
 // sendThumb sends PNG when something is clear, else JPEG.
@@ -478,7 +481,7 @@ func (s *Server) lookAt(ctx context.Context, sc *scene.Scene, r *sheet.Resolved,
 		s.thumbList(&c.list, media, frame, st.Framing, st.Size, in)
 		it := &c.list.Items[0]
 		move := geom.Translate(float64((size.W-in.W)/2), float64((size.H-in.H)/2))
-		it.Map, it.Rest = it.Map.Then(move), it.Rest.Then(move)
+		it.Map, it.Rest = it.Map.Then(move.Flat()), it.Rest.Then(move)
 		it.Box.X, it.Box.Y = move.E, move.F
 		it.RestBox = it.Box
 		c.list.Size = size
@@ -544,13 +547,7 @@ func outlineRuns(sc *scene.Scene) []OutlineRun {
 }
 
 func equalOutlines(a, b []scene.Outline) bool {
-	if len(a) != len(b) {
-		return false
-	}
-	for i := range a {
-		if a[i] != b[i] {
-			return false
-		}
-	}
-	return true
+	return slices.EqualFunc(a, b, func(x, y scene.Outline) bool {
+		return x.Layer == y.Layer && x.Box == y.Box && x.Radius == y.Radius && x.Opacity == y.Opacity && slices.Equal(x.Quad, y.Quad)
+	})
 }

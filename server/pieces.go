@@ -165,7 +165,10 @@ type (
 		RateN    int64                    `json:"rateN"`
 		RateD    int64                    `json:"rateD"`
 		Drop     bool                     `json:"dropFrame"`
-		Frames   int64                    `json:"frames"`
+		Frames   int64                    `json:"frames" doc:"Length of the piece"`
+		Own      int64                    `json:"own" doc:"Length of the template"`
+		Shortest int64                    `json:"shortest" doc:"The least frames a piece may have: its held spans"`
+		Longest  int64                    `json:"longest"`
 		Cues     []CueView                `json:"cues"`
 		Pockets  []PocketView             `json:"pockets"`
 		Sheet    []GroupView              `json:"sheet"`
@@ -186,7 +189,7 @@ type (
 	}
 	// OpBody is one change.
 	OpBody struct {
-		Kind    string        `json:"kind" enum:"fill,frame,play,entry,name,batch"`
+		Kind    string        `json:"kind" enum:"fill,frame,play,entry,frames,name,batch"`
 		Pocket  string        `json:"pocket,omitempty"`
 		Media   string        `json:"media,omitempty"`
 		Format  string        `json:"format,omitempty"`
@@ -194,6 +197,7 @@ type (
 		Play    *PlayView     `json:"play,omitempty"`
 		Entry   string        `json:"entry,omitempty"`
 		Value   any           `json:"value,omitempty" doc:"An amount or a colour; absent resets"`
+		Frames  int64         `json:"frames,omitempty" doc:"Length of the piece; 0 is the template's"`
 		Name    string        `json:"name,omitempty"`
 		Ops     []OpBody      `json:"ops,omitempty"`
 	}
@@ -212,7 +216,7 @@ type (
 )
 
 func (o OpBody) op() (edit.Op, error) {
-	op := edit.Op{Kind: o.Kind, Pocket: o.Pocket, Media: o.Media, Format: o.Format, Framing: o.Framing, Entry: o.Entry, Name: o.Name}
+	op := edit.Op{Kind: o.Kind, Pocket: o.Pocket, Media: o.Media, Format: o.Format, Framing: o.Framing, Entry: o.Entry, Frames: o.Frames, Name: o.Name}
 	if o.Value != nil {
 		b, err := json.Marshal(o.Value)
 		if err == nil {
@@ -257,15 +261,25 @@ func shelfItem(d *template.Document, number int) ShelfItem {
 func (s *Server) view(ctx context.Context, p pieceState, author string) (PieceView, error) {
 	d := p.doc
 	v := PieceView{ID: p.row.ID, Name: p.piece.Name, Revision: p.row.Revision, Template: shelfItem(d, p.row.Number),
-		RateN: d.Rate.N, RateD: d.Rate.D, Drop: d.Rate.DropFrame(), Frames: d.Frames, Cues: []CueView{}, Pockets: []PocketView{},
+		RateN: d.Rate.N, RateD: d.Rate.D, Drop: d.Rate.DropFrame(), Frames: d.Frames, Own: d.Frames, Shortest: d.Frames, Longest: d.Frames, Cues: []CueView{}, Pockets: []PocketView{},
 		Sheet: []GroupView{}, Media: map[string]MediumView{}, Stands: map[string][]scene.Stand{}, Faults: []string{}}
 	h, err := s.store.History(ctx, p.row.ID, author)
 	if err != nil {
 		return v, err
 	}
 	v.Undo, v.Redo = h.Undo, h.Redo
+	if p.piece.Values.Frames > 0 {
+		v.Frames = p.piece.Values.Frames
+	}
+	if timing.Stretches(d.Spans, d.Frames) {
+		v.Shortest, v.Longest = timing.Shortest(d.Spans), timing.MaxFrames
+	}
+	time, err := d.TimeMap(p.piece.Values.Frames)
+	if err != nil {
+		v.Faults = append(v.Faults, err.Error())
+	}
 	for _, c := range d.Cues {
-		v.Cues = append(v.Cues, CueView{c.Name, c.At.Floor()})
+		v.Cues = append(v.Cues, CueView{c.Name, int64(time.Frame(timing.TemplateTime{Rat: c.At}))})
 	}
 	sort.Slice(v.Cues, func(i, j int) bool { return v.Cues[i].Frame < v.Cues[j].Frame })
 	r := &sheet.Resolved{Doc: d, Values: p.piece.Values}
@@ -566,13 +580,14 @@ func (s *Server) changed(a, b pieceState) map[string][]FrameRun {
 		c := x.Canvas()
 		size := scene.Size{W: int(c.W), H: int(c.H)}
 		var l scene.List
-		for n := range b.doc.Frames {
-			t := x.Time().At(timing.OutputFrame(n))
-			x.At(&l, t, size)
-			was := l.Address()
-			y.At(&l, t, size)
-			if l.Address() == was {
-				continue
+		for n := range y.Frames() {
+			if n < x.Frames() {
+				x.At(&l, x.Time().At(timing.OutputFrame(n)), size)
+				was := l.Address()
+				y.At(&l, y.Time().At(timing.OutputFrame(n)), size)
+				if l.Address() == was {
+					continue
+				}
 			}
 			if k := len(runs); k > 0 && runs[k-1].To == n {
 				runs[k-1].To++

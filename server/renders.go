@@ -399,7 +399,7 @@ func (s *Server) renderPoster(w http.ResponseWriter, r *http.Request) {
 	}
 	frame := j.From
 	if j.Kind.Film() {
-		frame = min(max(int64(j.Doc.Poster()), j.From), j.To-1)
+		frame = min(max(j.Poster(), j.From), j.To-1)
 	}
 	s.still(w, r, j.Doc, j.Values, j.Format, frame)
 }

@@ -67,7 +67,7 @@ files first.`,
 			}
 			switch {
 			case strings.HasSuffix(out, ".png"):
-				job.Kind, job.From = deliver.PNG, int64(job.Doc.Poster())
+				job.Kind, job.From = deliver.PNG, job.Poster()
 				if frame >= 0 {
 					job.From = frame
 				}
@@ -240,8 +240,10 @@ status is 0 when all of them are sound.`,
 					}
 					continue
 				}
+				layers := 0
+				d.Visit(func(string, *template.Layer) { layers++ })
 				fmt.Fprintf(c.OutOrStdout(), "%s: sound. %s, %d formats, %d frames at %s, %d pockets, %d layers, %d entries\n",
-					name, d.Name, len(d.Formats), d.Frames, d.Rate.Label(), len(d.Pockets), len(d.Layers), len(d.Sheet.Entries()))
+					name, d.Name, len(d.Formats), d.Frames, d.Rate.Label(), len(d.Pockets), layers, len(d.Sheet.Entries()))
 			}
 			if bad > 0 {
 				return fmt.Errorf("%d of %d documents can't be used", bad, len(args))

@@ -29,10 +29,11 @@ type Piece struct {
 //	        that have no framing of their own)
 //	play    Pocket, Play (null resets)
 //	entry   Entry, Value (null resets to the default)
+//	frames  Frames, the length of the piece (0 resets to the template's)
 //	name    Name
 //	batch   Ops, applied in order as one change
 type Op struct {
-	Kind    string          `json:"kind" enum:"fill,frame,play,entry,name,batch"`
+	Kind    string          `json:"kind" enum:"fill,frame,play,entry,frames,name,batch"`
 	Pocket  string          `json:"pocket,omitempty"`
 	Media   string          `json:"media,omitempty"`
 	Format  string          `json:"format,omitempty"`
@@ -40,6 +41,7 @@ type Op struct {
 	Play    *timing.Play    `json:"play,omitempty"`
 	Entry   string          `json:"entry,omitempty"`
 	Value   *template.Value `json:"value,omitempty"`
+	Frames  int64           `json:"frames,omitempty"`
 	Name    string          `json:"name,omitempty"`
 	Ops     []Op            `json:"ops,omitempty"`
 }
@@ -119,6 +121,10 @@ func apply(d *template.Document, p *Piece, op Op, depth int) error {
 		} else {
 			v.Entries[op.Entry] = *op.Value
 		}
+	case "frames":
+		if v.Frames = op.Frames; v.Frames == d.Frames {
+			v.Frames = 0
+		}
 	case "name":
 		name := strings.TrimSpace(op.Name)
 		if name == "" || len(name) > MaxName {
@@ -135,7 +141,7 @@ func apply(d *template.Document, p *Piece, op Op, depth int) error {
 			}
 		}
 	default:
-		return fmt.Errorf("kind: %q is not one of fill, frame, play, entry, name, batch", op.Kind)
+		return fmt.Errorf("kind: %q is not one of fill, frame, play, entry, frames, name, batch", op.Kind)
 	}
 	return nil
 }
@@ -173,6 +179,11 @@ func Title(d *template.Document, op Op) string {
 			}
 			return "Set " + e.Label
 		}
+	case "frames":
+		if op.Frames == 0 || op.Frames == d.Frames {
+			return "Reset the duration"
+		}
+		return "Set the duration"
 	case "name":
 		return "Rename"
 	case "batch":
@@ -253,6 +264,9 @@ func flatten(p Piece) (map[string]json.RawMessage, error) {
 		return err
 	}
 	errs := []error{put("name", p.Name)}
+	if p.Values.Frames != 0 {
+		errs = append(errs, put("frames", p.Values.Frames))
+	}
 	for id, f := range p.Values.Fills {
 		if f.Media != "" {
 			errs = append(errs, put("fills/"+id+"/media", f.Media))
@@ -282,6 +296,8 @@ func unflatten(flat map[string]json.RawMessage) (Piece, error) {
 		switch part[0] {
 		case "name":
 			get(b, &p.Name)
+		case "frames":
+			get(b, &p.Values.Frames)
 		case "entries":
 			var v template.Value
 			get(b, &v)

@@ -15,6 +15,8 @@ const (
 	Star      FormKind = "star"
 	Arrow     FormKind = "arrow"
 	Drawn     FormKind = "path"
+	// Traced is an outline found in a picture; documents don't name it.
+	Traced FormKind = "traced"
 )
 
 // Forms lists every form, in the order in which people are offered them.
@@ -41,6 +43,8 @@ type Form struct {
 	Head, Shaft float64
 	// Path holds a drawn outline's nodes in shares of the size.
 	Path Path
+	// Lines is a traced outline, in pixels; it is not changed.
+	Lines *Contours
 }
 
 // Limits of forms.
@@ -80,7 +84,7 @@ func (f *Form) IsBox() (radius float64, ok bool) {
 // memory for the way there.
 func (f *Form) Contours(dst, spare *Contours, tolerance float64) {
 	w, h := f.Size.W, f.Size.H
-	if !(w > 0 && h > 0) && f.Kind != Drawn {
+	if !(w > 0 && h > 0) {
 		return
 	}
 	switch f.Kind {
@@ -121,6 +125,13 @@ func (f *Form) Contours(dst, spare *Contours, tolerance float64) {
 			to.add(p)
 		}
 		to.end(true)
+	case Traced:
+		for i := range f.Lines.Ends {
+			for _, p := range f.Lines.Line(i) {
+				to.add(p)
+			}
+			to.end(true)
+		}
 	case Drawn:
 		to.addScaled(f.Path, w, h, tolerance)
 	}

@@ -89,6 +89,20 @@ type Placement struct {
 	// Pan is the pan in use, in shares of the box: in cover the part of the
 	// framing's pan that was not stopped at an edge.
 	Pan [2]float64
+	// Scale, Turn and Offset make up Map: factors from the media's centre,
+	// below 0 where it is flipped, degrees, and the displacement of the media's
+	// centre from the box's.
+	Scale  [2]float64
+	Turn   float64
+	Offset Point
+}
+
+// Moved is the placement's map with the content enlarged by a factor, turned by
+// degrees and shifted by shares of the box, on top of how it lies.
+func (p *Placement) Moved(media, box Size, zoom, turn float64, pan [2]float64) Affine {
+	s, c := SinCos(p.Turn + turn)
+	return Translate(-media.W/2, -media.H/2).Then(Scale(p.Scale[0]*zoom, p.Scale[1]*zoom)).Then(Affine{c, s, -s, c, 0, 0}).
+		Then(Translate(box.W/2+p.Offset.X+pan[0]*box.W, box.H/2+p.Offset.Y+pan[1]*box.H))
 }
 
 // Place computes where media lies in a box. In cover the zoom is raised to the
@@ -149,9 +163,10 @@ func (f Framing) Place(media, box Size) Placement {
 	if f.FlipY {
 		sy = -sy
 	}
-	m := Translate(-media.W/2, -media.H/2).Then(Scale(sx, sy)).Then(Affine{c, s, -s, c, 0, 0}).
-		Then(Translate(box.W/2+off.X, box.H/2+off.Y))
-	return Placement{Map: m, Covers: QuadCovers(m, media, Box{0, 0, box.W, box.H}), Zoom: zoom, Slack: slack, Pan: used}
+	p := Placement{Zoom: zoom, Slack: slack, Pan: used, Scale: [2]float64{sx, sy}, Turn: f.Turn, Offset: off}
+	p.Map = p.Moved(media, box, 1, 0, [2]float64{})
+	p.Covers = QuadCovers(p.Map, media, Box{0, 0, box.W, box.H})
+	return p
 }
 
 // focus is the focus as seen after flipping: the point of the media that was

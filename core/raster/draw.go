@@ -7,113 +7,50 @@ import (
 	"ivypocket/core/geom"
 )
 
-// Fill composites a flat rounded box on rows y0 to y1. The colour is straight
-// sRGB, alpha included; opacity is 0 to 1.
-func (s *Surface) Fill(y0, y1 int, box geom.Box, radius float64, rgba [4]uint8, opacity float64) {
-	c := newClip(box, radius, s.W, s.H)
-	a := uint32(float64(rgba[3])*opacity + 0.5)
-	if c.shut || a == 0 {
-		return
-	}
-	src := uint32(mul255(uint32(rgba[0]), a)) | uint32(mul255(uint32(rgba[1]), a))<<8 |
-		uint32(mul255(uint32(rgba[2]), a))<<16 | a<<24
-	var flat []uint8 // a run of the colour, once one has been written
-	for y := max(y0, c.y0); y < min(y1, c.y1); y++ {
-		row := s.row(y)
-		x, wholeA, wholeB, end := c.row(y)
-		for ; x < wholeA; x++ {
-			store(row, x*4, over(scale255(src, c.coverage(x, y)), load(row, x*4)))
-		}
-		if a == 255 {
-			run := row[x*4 : wholeB*4]
-			if n := copy(run, flat); n < len(run) {
-				for i := n; i < len(run); i += 4 {
-					store(run, i, src)
-				}
-				flat = run
-			}
-			x = max(x, wholeB)
-		} else {
-			for ; x < wholeB; x++ {
-				store(row, x*4, over(src, load(row, x*4)))
-			}
-		}
-		for ; x < end; x++ {
-			store(row, x*4, over(scale255(src, c.coverage(x, y)), load(row, x*4)))
-		}
-	}
-}
-
-// Picture is one drawing of a picture through a map into a rounded box.
+// Picture is a picture drawn through a map by bilinear sampling. Beyond its
+// edges its outermost pixels go on; a cut keeps them out of sight.
 type Picture struct {
 	Src *Surface
-	// Map takes pixels of Src to pixels of the destination.
-	Map    geom.Affine
-	Box    geom.Box
-	Radius float64
-	// Opacity is 0 to 1.
-	Opacity float64
-	// Edges says that the picture's own edges may lie inside the box; they are
-	// then antialiased, and nothing is drawn beyond them. Without it the
-	// outermost pixels go on outwards, which rounding alone makes visible.
-	Edges bool
+	inv geom.Projective // device to the picture's samples, which lie at whole numbers
+
+	dx, dy  int  // aligned: source pixel = destination pixel + (dx, dy)
+	aligned bool // pixels fall on pixels
+	shifted bool // the picture is moved and nothing else
+}
+
+// Set lays a picture on a w×h device through a map that takes its pixels
+// there. It reports whether it can be seen at all.
+func (p *Picture) Set(src *Surface, m geom.Projective, w, h int) bool {
+	inv, ok := m.Invert()
+	if !ok || src.W == 0 || src.H == 0 {
+		return false
+	}
+	*p = Picture{Src: src, inv: inv}
+	if inv.IsFlat() {
+		p.dx, p.dy, p.aligned = wholeShift(inv.Affine, w, h)
+		p.shifted = inv.A == 1 && inv.D == 1 && inv.Upright()
+	}
+	return true
 }
 
 // stepShift is the number of fraction bits in source coordinates while a row
 // is walked; weights use the top 8 of them.
 const stepShift = 16
 
-// Draw composites a picture on rows y0 to y1 by bilinear sampling. The result
-// of a row does not depend on how rows are divided.
-func (s *Surface) Draw(y0, y1 int, p *Picture) {
-	c := newClip(p.Box, p.Radius, s.W, s.H)
-	alpha := uint32(p.Opacity*255 + 0.5)
-	inv, ok := p.Map.Invert()
-	if c.shut || alpha == 0 || !ok || p.Src.W == 0 || p.Src.H == 0 {
-		return
-	}
-	d := drawing{s: s, p: p, c: c, inv: inv, alpha: alpha}
-	d.dx, d.dy, d.aligned = wholeShift(inv, &c)
-	d.solid = p.Src.Opaque && alpha == 255
-	d.shifted = inv.A == 1 && inv.D == 1 && inv.Upright()
-	for y := max(y0, c.y0); y < min(y1, c.y1); y++ {
-		a, wholeA, wholeB, b := c.row(y)
-		if p.Edges {
-			d.slow(y, a, b)
-			continue
-		}
-		d.slow(y, a, wholeA)
-		d.whole(y, wholeA, wholeB)
-		d.slow(y, wholeB, b)
-	}
-}
-
-type drawing struct {
-	s       *Surface
-	p       *Picture
-	c       clip
-	inv     geom.Affine
-	alpha   uint32
-	dx, dy  int  // aligned: source pixel = destination pixel + (dx, dy)
-	aligned bool // pixels fall on pixels
-	solid   bool // no blending is needed
-	shifted bool // the picture is moved and nothing else
-}
-
-// wholeShift reports whether, all over the clip, destination pixels fall on
-// source pixels to within a 1/512 of a pixel, and by which shift.
-func wholeShift(inv geom.Affine, c *clip) (dx, dy int, ok bool) {
+// wholeShift reports whether, all over the device, pixels fall on source
+// pixels to within a 1/512 of a pixel, and by which shift.
+func wholeShift(inv geom.Affine, w, h int) (dx, dy int, ok bool) {
 	if !inv.Upright() {
 		return 0, 0, false
 	}
 	fx, fy := math.Round(inv.E), math.Round(inv.F)
 	const eps = 1.0 / 512
-	for _, x := range []float64{float64(c.x0), float64(c.x1)} {
+	for _, x := range []float64{0, float64(w)} {
 		if math.Abs(inv.A*x+inv.E-x-fx) > eps {
 			return 0, 0, false
 		}
 	}
-	for _, y := range []float64{float64(c.y0), float64(c.y1)} {
+	for _, y := range []float64{0, float64(h)} {
 		if math.Abs(inv.D*y+inv.F-y-fy) > eps {
 			return 0, 0, false
 		}
@@ -121,118 +58,90 @@ func wholeShift(inv geom.Affine, c *clip) (dx, dy int, ok bool) {
 	return int(fx), int(fy), true
 }
 
-// whole draws a run of pixels that the box covers entirely.
-func (d *drawing) whole(y, a, b int) {
-	if a >= b {
-		return
-	}
-	row := d.s.row(y)
-	src := d.p.Src
-	if d.aligned {
-		sy := min(max(y+d.dy, 0), src.H-1)
-		from := src.row(sy)
-		lo, hi := max(a, -d.dx), min(b, src.W-d.dx)
+// Solid reports whether every pixel is opaque.
+func (p *Picture) Solid() bool { return p.Src.Opaque }
+
+// Row samples pixels x0 to x1 of a row.
+func (p *Picture) Row(buf []uint8, x0, x1, y int) ([]uint8, bool) {
+	src := p.Src
+	if p.aligned {
+		from := src.row(min(max(y+p.dy, 0), src.H-1))
+		lo, hi := max(x0, -p.dx), min(x1, src.W-p.dx)
+		if lo == x0 && hi == x1 {
+			return from[(lo+p.dx)*4 : (hi+p.dx)*4], false
+		}
+		out := buf[:(x1-x0)*4]
+		lo = min(max(lo, x0), x1)
+		hi = max(min(hi, x1), lo)
+		fillRow(out[:(lo-x0)*4], load(from, 0))
 		if lo < hi {
-			if d.solid {
-				copy(row[lo*4:hi*4], from[(lo+d.dx)*4:(hi+d.dx)*4])
-			} else {
-				for x := lo; x < hi; x++ {
-					d.blend(row, x*4, load(from, (x+d.dx)*4))
-				}
-			}
+			copy(out[(lo-x0)*4:], from[(lo+p.dx)*4:(hi+p.dx)*4])
 		}
-		for x := a; x < min(lo, b); x++ {
-			d.blend(row, x*4, load(from, 0))
-		}
-		for x := max(hi, a); x < b; x++ {
-			d.blend(row, x*4, load(from, (src.W-1)*4))
-		}
-		return
+		fillRow(out[(hi-x0)*4:], load(from, (src.W-1)*4))
+		return out, true
 	}
-	u, v := d.source(a, y)
-	du, dv := int64(math.Round(d.inv.A*(1<<stepShift))), int64(math.Round(d.inv.B*(1<<stepShift)))
-	iu, iv := int64(math.Floor(u*(1<<stepShift))), int64(math.Floor(v*(1<<stepShift)))
+	out := buf[:(x1-x0)*4]
+	if !p.inv.IsFlat() {
+		p.slanted(out, x0, y)
+		return out, true
+	}
+	q := p.inv.Apply(geom.Point{X: float64(x0) + 0.5, Y: float64(y) + 0.5})
+	du, dv := int64(math.Round(p.inv.A*(1<<stepShift))), int64(math.Round(p.inv.B*(1<<stepShift)))
+	iu, iv := int64(math.Floor((q.X-0.5)*(1<<stepShift))), int64(math.Floor((q.Y-0.5)*(1<<stepShift)))
 	// The pixels between the source's outermost samples need no clamping.
 	maxU, maxV := int64(src.W-1)<<stepShift, int64(src.H-1)<<stepShift
 	stride := src.W * 4
-	if d.shifted && d.solid && iv >= 0 && iv < maxV {
+	i, n := 0, len(out)
+	if p.shifted && iv >= 0 && iv < maxV {
 		// The weights are the same all along the row: two pixels at a time,
 		// with the bits that the general way gives.
 		fx, fy := uint64(iu>>(stepShift-8)&255), uint64(iv>>(stepShift-8)&255)
-		for ; a < b && iu < 0; a++ {
-			store(row, a*4, d.clamped(iu, iv))
+		for ; i < n && iu < 0; i += 4 {
+			store(out, i, p.clamped(iu, iv))
 			iu += 1 << stepShift
 		}
-		n := min(b-a, int((maxU-iu)>>stepShift)-1) &^ 1
-		if n > 0 {
-			i := int(iv>>stepShift)*stride + int(iu>>stepShift)*4
-			lerpRun(row[a*4:(a+n)*4], src.Pix[i:], src.Pix[i+stride:], fx, fy)
-			a += n
-			iu += int64(n) << stepShift
+		run := min((n-i)/4, int((maxU-iu)>>stepShift)-1) &^ 1
+		if run > 0 {
+			k := int(iv>>stepShift)*stride + int(iu>>stepShift)*4
+			lerpRun(out[i:i+run*4], src.Pix[k:], src.Pix[k+stride:], fx, fy)
+			i += run * 4
+			iu += int64(run) << stepShift
 		}
 	}
-	for x := a; x < b; x++ {
-		var px uint32
+	for ; i < n; i += 4 {
 		if iu >= 0 && iv >= 0 && iu < maxU && iv < maxV {
-			i := int(iv>>stepShift)*stride + int(iu>>stepShift)*4
-			px = bilinear(load(src.Pix, i), load(src.Pix, i+4), load(src.Pix, i+stride), load(src.Pix, i+stride+4),
-				uint64(iu>>(stepShift-8)&255), uint64(iv>>(stepShift-8)&255))
+			k := int(iv>>stepShift)*stride + int(iu>>stepShift)*4
+			store(out, i, bilinear(load(src.Pix, k), load(src.Pix, k+4), load(src.Pix, k+stride), load(src.Pix, k+stride+4),
+				uint64(iu>>(stepShift-8)&255), uint64(iv>>(stepShift-8)&255)))
 		} else {
-			px = d.clamped(iu, iv)
-		}
-		if d.solid {
-			store(row, x*4, px)
-		} else {
-			d.blend(row, x*4, px)
+			store(out, i, p.clamped(iu, iv))
 		}
 		iu += du
 		iv += dv
 	}
+	return out, true
 }
 
-// slow draws pixels that the box or the picture's edge covers in part.
-func (d *drawing) slow(y, a, b int) {
-	row := d.s.row(y)
-	for x := a; x < b; x++ {
-		cov := d.c.coverage(x, y)
-		if cov == 0 {
-			continue
-		}
-		u, v := d.source(x, y)
-		if d.p.Edges {
-			cov = cov * d.edge(u+0.5, v+0.5) / 255
-			if cov == 0 {
-				continue
-			}
-		}
-		px := d.clamped(int64(math.Floor(u*(1<<stepShift))), int64(math.Floor(v*(1<<stepShift))))
-		d.blend(row, x*4, scale255(px, cov))
+// slanted samples a row in perspective.
+func (p *Picture) slanted(out []uint8, x0, y int) {
+	m := &p.inv
+	fx, fy := float64(x0)+0.5, float64(y)+0.5
+	u, v, w := m.A*fx+m.C*fy+m.E, m.B*fx+m.D*fy+m.F, m.G*fx+m.H*fy+m.I
+	for i := 0; i < len(out); i += 4 {
+		k := 1 / w
+		// Kept within what fits: far outside, the edge goes on anyway.
+		a := math.Max(-1e6, math.Min(1e6, u*k-0.5))
+		b := math.Max(-1e6, math.Min(1e6, v*k-0.5))
+		store(out, i, p.clamped(int64(math.Floor(a*(1<<stepShift))), int64(math.Floor(b*(1<<stepShift)))))
+		u += m.A
+		v += m.B
+		w += m.G
 	}
 }
 
-// source is where the centre of a destination pixel falls among the samples
-// of the source; sample 0 lies at 0.
-func (d *drawing) source(x, y int) (u, v float64) {
-	p := d.inv.Apply(geom.Point{X: float64(x) + 0.5, Y: float64(y) + 0.5})
-	return p.X - 0.5, p.Y - 0.5
-}
-
-// edge is the share of a destination pixel that lies inside the picture, from
-// its distance to the four edges.
-func (d *drawing) edge(u, v float64) uint32 {
-	// A step of one destination pixel across an edge of constant u moves u by
-	// the length of u's gradient.
-	gu, gv := math.Hypot(d.inv.A, d.inv.C), math.Hypot(d.inv.B, d.inv.D)
-	cu := clamp01(u/gu+0.5) - clamp01((u-float64(d.p.Src.W))/gu+0.5)
-	cv := clamp01(v/gv+0.5) - clamp01((v-float64(d.p.Src.H))/gv+0.5)
-	return share(cu * cv)
-}
-
-func clamp01(v float64) float64 { return math.Max(0, math.Min(1, v)) }
-
 // clamped samples with coordinates kept inside the picture.
-func (d *drawing) clamped(iu, iv int64) uint32 {
-	src := d.p.Src
+func (p *Picture) clamped(iu, iv int64) uint32 {
+	src := p.Src
 	iu = min(max(iu, 0), int64(src.W-1)<<stepShift)
 	iv = min(max(iv, 0), int64(src.H-1)<<stepShift)
 	x0, y0 := int(iu>>stepShift), int(iv>>stepShift)
@@ -242,18 +151,7 @@ func (d *drawing) clamped(iu, iv int64) uint32 {
 		uint64(iu>>(stepShift-8)&255), uint64(iv>>(stepShift-8)&255))
 }
 
-func (d *drawing) blend(row []uint8, i int, px uint32) {
-	if d.alpha != 255 {
-		px = scale255(px, d.alpha)
-	}
-	switch px >> 24 {
-	case 255:
-		store(row, i, px)
-	case 0:
-	default:
-		store(row, i, over(px, load(row, i)))
-	}
-}
+func clamp01(v float64) float64 { return math.Max(0, math.Min(1, v)) }
 
 // bilinear weighs four packed pixels; fx and fy are 0 to 255 in 256ths. The
 // four channels travel in the four 16-bit lanes of one word: 255·256 fits.

@@ -47,6 +47,39 @@ func TestOverIsSourceOver(t *testing.T) {
 	}
 }
 
+// drawing is a picture drawn through a map into a rounded box.
+type drawing struct {
+	Src     *Surface
+	Map     geom.Affine
+	Box     geom.Box
+	Radius  float64
+	Opacity float64
+	Edges   bool
+}
+
+func lay(dst *Surface, y0, y1 int, d drawing) {
+	var p Picture
+	if !p.Set(d.Src, d.Map.Flat(), dst.W, dst.H) {
+		return
+	}
+	var cut Cut
+	cut.Box(d.Box, d.Radius, dst.W, dst.H)
+	var edges Coverage
+	if d.Edges {
+		q, _ := d.Map.Flat().Quad(geom.Box{W: float64(d.Src.W), H: float64(d.Src.H)})
+		new(Filler).Quad(&edges, q, d.Box, dst.W, dst.H)
+		cut.Cover(&edges)
+	}
+	dst.Paint(y0, y1, &p, &cut, d.Opacity, Normal, &Brush{})
+}
+
+func fill(dst *Surface, y0, y1 int, box geom.Box, radius float64, c [4]uint8, opacity float64) {
+	var cut Cut
+	cut.Box(box, radius, dst.W, dst.H)
+	f := NewFlat(c)
+	dst.Paint(y0, y1, &f, &cut, opacity, Normal, &Brush{})
+}
+
 // Random framings of an opaque picture must leave no pixel of the cell clear.
 func TestCoverLeavesNoPixelClear(t *testing.T) {
 	r := rand.New(rand.NewPCG(42, 7))
@@ -63,7 +96,7 @@ func TestCoverLeavesNoPixelClear(t *testing.T) {
 		cell := geom.Box{X: float64(r.IntN(64 - w + 1)), Y: float64(r.IntN(48 - h + 1)), W: float64(w), H: float64(h)}
 		pl := f.Place(geom.Size{W: float64(src.W), H: float64(src.H)}, cell.Size())
 		clear(dst.Pix)
-		dst.Draw(0, 48, &Picture{Src: src, Map: pl.Map.Then(geom.Translate(cell.X, cell.Y)), Box: cell, Opacity: 1, Edges: !pl.Covers})
+		lay(dst, 0, 48, drawing{Src: src, Map: pl.Map.Then(geom.Translate(cell.X, cell.Y)), Box: cell, Opacity: 1, Edges: !pl.Covers})
 		for y := int(cell.Y); y < int(cell.Y)+h; y++ {
 			for x := int(cell.X); x < int(cell.X)+w; x++ {
 				if _, _, _, a := dst.At(x, y); a != 255 {
@@ -85,7 +118,7 @@ func TestCoverHidesAntialiasedEdges(t *testing.T) {
 		cell := geom.Box{X: 4, Y: 6, W: 30, H: 28}
 		pl := f.Place(geom.Size{W: 50, H: 70}, cell.Size())
 		clear(dst.Pix)
-		dst.Draw(0, 40, &Picture{Src: src, Map: pl.Map.Then(geom.Translate(cell.X, cell.Y)), Box: cell, Opacity: 1, Edges: true})
+		lay(dst, 0, 40, drawing{Src: src, Map: pl.Map.Then(geom.Translate(cell.X, cell.Y)), Box: cell, Opacity: 1, Edges: true})
 		for y := 6; y < 34; y++ {
 			for x := 4; x < 34; x++ {
 				if _, _, _, a := dst.At(x, y); a < 254 {
@@ -100,15 +133,15 @@ func TestBandsGiveTheSameBits(t *testing.T) {
 	r := rand.New(rand.NewPCG(11, 12))
 	for i := range 60 {
 		src := noise(30+r.IntN(50), 30+r.IntN(50), i%2 == 0, uint64(i))
-		p := &Picture{Src: src, Map: geom.Translate(-20, -20).Then(geom.Scale(0.5+r.Float64()*2, 0.5+r.Float64()*2)).Then(geom.Rotate(float64(i%4) * r.Float64() * 90)).Then(geom.Translate(30, 30)),
+		p := drawing{Src: src, Map: geom.Translate(-20, -20).Then(geom.Scale(0.5+r.Float64()*2, 0.5+r.Float64()*2)).Then(geom.Rotate(float64(i%4) * r.Float64() * 90)).Then(geom.Translate(30, 30)),
 			Box: geom.Box{X: r.Float64() * 10, Y: r.Float64() * 10, W: 40, H: 45}, Radius: r.Float64() * 20, Opacity: r.Float64(), Edges: i%3 == 0}
 		whole, parts := noise(64, 64, true, 77), noise(64, 64, true, 77)
-		whole.Draw(0, 64, p)
-		whole.Fill(0, 64, p.Box, 9, [4]uint8{200, 30, 90, 140}, 0.7)
+		lay(whole, 0, 64, p)
+		fill(whole, 0, 64, p.Box, 9, [4]uint8{200, 30, 90, 140}, 0.7)
 		for y := 0; y < 64; {
 			n := min(64, y+1+r.IntN(20))
-			parts.Draw(y, n, p)
-			parts.Fill(y, n, p.Box, 9, [4]uint8{200, 30, 90, 140}, 0.7)
+			lay(parts, y, n, p)
+			fill(parts, y, n, p.Box, 9, [4]uint8{200, 30, 90, 140}, 0.7)
 			y = n
 		}
 		if !bytes.Equal(whole.Pix, parts.Pix) {
@@ -133,11 +166,11 @@ func TestShiftedPicturesHaveTheBitsOfTheGeneralWay(t *testing.T) {
 		if math.Abs(x-math.Round(x)) < 1.0/512 && math.Abs(y-math.Round(y)) < 1.0/512 {
 			continue // as near to whole pixels as this, it is copied
 		}
-		p := Picture{Src: src, Map: geom.Translate(x, y), Box: geom.Box{X: x, Y: y, W: float64(src.W), H: float64(src.H)}, Opacity: 1}
+		p := drawing{Src: src, Map: geom.Translate(x, y), Box: geom.Box{X: x, Y: y, W: float64(src.W), H: float64(src.H)}, Opacity: 1}
 		quick, general := NewSurface(32, 32), NewSurface(32, 32)
-		quick.Draw(0, 32, &p)
+		lay(quick, 0, 32, p)
 		p.Map.B = 1e-300
-		general.Draw(0, 32, &p)
+		lay(general, 0, 32, p)
 		if !bytes.Equal(quick.Pix, general.Pix) {
 			t.Fatalf("%d × %d shifted by %g, %g: other bits", src.W, src.H, x, y)
 		}
@@ -148,7 +181,7 @@ func TestMapsThatAreNoMapsDrawNothing(t *testing.T) {
 	dst := NewSurface(8, 8)
 	nan := math.NaN()
 	for _, m := range []geom.Affine{{}, {A: nan, D: 1}, {A: 1, D: 1, E: nan}, {A: 1, D: math.Inf(1)}, {A: 1e-200, D: 1e-200}} {
-		dst.Draw(0, 8, &Picture{Src: noise(4, 4, true, 1), Map: m, Box: geom.Box{W: 8, H: 8}, Opacity: 1})
+		lay(dst, 0, 8, drawing{Src: noise(4, 4, true, 1), Map: m, Box: geom.Box{W: 8, H: 8}, Opacity: 1})
 	}
 	for _, v := range dst.Pix {
 		if v != 0 {
@@ -160,7 +193,7 @@ func TestMapsThatAreNoMapsDrawNothing(t *testing.T) {
 func TestOneToOneIsACopy(t *testing.T) {
 	src := noise(40, 30, true, 5)
 	dst := NewSurface(40, 30)
-	dst.Draw(0, 30, &Picture{Src: src, Map: geom.Identity, Box: geom.Box{W: 40, H: 30}, Opacity: 1})
+	lay(dst, 0, 30, drawing{Src: src, Map: geom.Identity, Box: geom.Box{W: 40, H: 30}, Opacity: 1})
 	if !bytes.Equal(src.Pix, dst.Pix) {
 		t.Error("a picture drawn at its own size and place is another picture")
 	}
@@ -181,7 +214,7 @@ func TestSubPixelMotionIsMonotonic(t *testing.T) {
 	last := make([]uint8, 16)
 	for i := 0; i <= 256; i++ {
 		dst := NewSurface(16, 1)
-		dst.Draw(0, 1, &Picture{Src: src, Map: geom.Translate(-4*float64(i)/256, 0), Box: geom.Box{W: 16, H: 1}, Opacity: 1})
+		lay(dst, 0, 1, drawing{Src: src, Map: geom.Translate(-4*float64(i)/256, 0), Box: geom.Box{W: 16, H: 1}, Opacity: 1})
 		for x := range 16 {
 			if v := dst.Pix[x*4]; v < last[x] {
 				t.Fatalf("at shift %d/64, pixel %d falls from %d to %d", i, x, last[x], v)
@@ -194,7 +227,7 @@ func TestSubPixelMotionIsMonotonic(t *testing.T) {
 
 func TestFillCoversByArea(t *testing.T) {
 	s := NewSurface(10, 10)
-	s.Fill(0, 10, geom.Box{X: 2.25, Y: 3, W: 4.5, H: 2.5}, 0, [4]uint8{255, 255, 255, 255}, 1)
+	fill(s, 0, 10, geom.Box{X: 2.25, Y: 3, W: 4.5, H: 2.5}, 0, [4]uint8{255, 255, 255, 255}, 1)
 	for _, c := range []struct {
 		x, y int
 		want float64
@@ -209,7 +242,7 @@ func TestFillCoversByArea(t *testing.T) {
 func TestRoundCornersHaveTheirArea(t *testing.T) {
 	for _, r := range []float64{2, 5.5, 12, 20} {
 		s := NewSurface(48, 48)
-		s.Fill(0, 48, geom.Box{X: 3.3, Y: 4.1, W: 40, H: 40}, r, [4]uint8{0, 0, 0, 255}, 1)
+		fill(s, 0, 48, geom.Box{X: 3.3, Y: 4.1, W: 40, H: 40}, r, [4]uint8{0, 0, 0, 255}, 1)
 		sum := 0.0
 		for i := 3; i < len(s.Pix); i += 4 {
 			sum += float64(s.Pix[i]) / 255
@@ -296,7 +329,7 @@ func TestContrast(t *testing.T) {
 func TestYUVIsBT709LimitedRange(t *testing.T) {
 	for _, c := range [][3]float64{{0, 0, 0}, {255, 255, 255}, {128, 128, 128}, {255, 0, 0}, {0, 255, 0}, {0, 0, 255}, {201, 33, 150}} {
 		s := NewSurface(6, 4)
-		s.Fill(0, 4, geom.Box{W: 6, H: 4}, 0, [4]uint8{uint8(c[0]), uint8(c[1]), uint8(c[2]), 255}, 1)
+		fill(s, 0, 4, geom.Box{W: 6, H: 4}, 0, [4]uint8{uint8(c[0]), uint8(c[1]), uint8(c[2]), 255}, 1)
 		got := make([]uint8, YUV420Size(6, 4))
 		s.YUV420(got, 0, s.H)
 		y := 0.2126*c[0] + 0.7152*c[1] + 0.0722*c[2]
@@ -317,7 +350,7 @@ func TestYUVIsBT709LimitedRange(t *testing.T) {
 // leaves the first sample wholly of its side's colour but for a quarter.
 func TestChromaIsSitedAtTheLeft(t *testing.T) {
 	s := NewSurface(4, 2)
-	s.Fill(0, 2, geom.Box{X: 1, W: 3, H: 2}, 0, [4]uint8{255, 0, 0, 255}, 1)
+	fill(s, 0, 2, geom.Box{X: 1, W: 3, H: 2}, 0, [4]uint8{255, 0, 0, 255}, 1)
 	got := make([]uint8, YUV420Size(4, 2))
 	s.YUV420(got, 0, s.H)
 	if cr := got[10]; math.Abs(float64(cr)-(128+112*0.25)) > 1.5 {

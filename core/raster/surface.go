@@ -13,6 +13,9 @@ import (
 type Surface struct {
 	W, H int
 	Pix  []uint8
+	// Top is the row of the device that the first one is: a surface may hold a
+	// band of it.
+	Top int
 	// Opaque promises that every alpha is 255; drawing then skips blending.
 	Opaque bool
 }
@@ -27,14 +30,27 @@ func (s *Surface) Reset(w, h int) {
 	if cap(s.Pix) < n {
 		s.Pix = make([]uint8, n)
 	}
-	s.W, s.H, s.Pix, s.Opaque = w, h, s.Pix[:n], false
+	s.W, s.H, s.Top, s.Pix, s.Opaque = w, h, 0, s.Pix[:n], false
 }
 
 // Bytes is the memory the pixels take.
 func (s *Surface) Bytes() int { return len(s.Pix) }
 
 // Clear makes rows y0 to y1 transparent.
-func (s *Surface) Clear(y0, y1 int) { clear(s.Pix[y0*s.W*4 : y1*s.W*4]) }
+func (s *Surface) Clear(y0, y1 int) { clear(s.Pix[(y0-s.Top)*s.W*4 : (y1-s.Top)*s.W*4]) }
+
+// Band makes the surface hold rows y0 to y1 of a device w pixels wide.
+func (s *Surface) Band(w, y0, y1 int) {
+	s.Reset(w, y1-y0)
+	s.Top = y0
+}
+
+// CopyRows copies rows y0 to y1 of a surface as wide as this one.
+func (s *Surface) CopyRows(from *Surface, y0, y1 int) {
+	for y := y0; y < y1; y++ {
+		copy(s.row(y), from.row(y))
+	}
+}
 
 // MeasureOpaque sets Opaque from the pixels.
 func (s *Surface) MeasureOpaque() {
@@ -122,7 +138,7 @@ func (s *Surface) At(x, y int) (r, g, b, a uint8) {
 	return s.Pix[i], s.Pix[i+1], s.Pix[i+2], s.Pix[i+3]
 }
 
-func (s *Surface) row(y int) []uint8 { return s.Pix[y*s.W*4 : (y+1)*s.W*4] }
+func (s *Surface) row(y int) []uint8 { return s.Pix[(y-s.Top)*s.W*4 : (y-s.Top+1)*s.W*4] }
 
 // Oriented returns the surface turned upright by an EXIF orientation, 1 to 8
 // (EXIF 2.32, tag 0x0112): which sides of the picture row 0 and column 0 are.

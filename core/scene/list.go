@@ -7,6 +7,8 @@ import (
 	"math"
 
 	"ivypocket/core/geom"
+	"ivypocket/core/raster"
+	"ivypocket/core/timing"
 )
 
 // Size is a size in whole device pixels.
@@ -16,47 +18,117 @@ type Size struct{ W, H int }
 type ItemKind uint8
 
 const (
-	FillItem ItemKind = iota
-	PictureItem
+	FillItem    ItemKind = iota // a form filled with a colour or a gradient
+	StrokeItem                  // a line along a form
+	PictureItem                 // a picture within a form
+	GroundItem                  // a colour or a gradient everywhere
+	GradeItem                   // changes the colours of what is below
+	GroupItem                   // the items that follow, as one
+	MeanItem                    // the mean of the groups that follow, all of one weight
 )
 
-// Item is one thing to draw, all of it plain numbers in device pixels.
+var kindNames = [...]string{"fill", "stroke", "picture", "ground", "grade", "group", "mean"}
+
+// Item is one thing to draw. What is inside a group follows it in the list.
 type Item struct {
 	Layer  string
 	Pocket string
 	Kind   ItemKind
-	// Box is the rounded box the item is drawn within.
-	Box     geom.Box
-	Radius  float64
+	// Span is how many items after this one are inside it.
+	Span    int
 	Opacity float64
-	Colour  [4]uint8 // FillItem, straight sRGB
-	// Media and Frame name the picture; Map takes its pixels to the device's.
+	Blend   raster.Blend
+	// Isolated groups begin clear; others begin with what is below them.
+	Isolated bool
+
+	// Form is the outline the item is drawn within, in the layer's own pixels,
+	// which Map takes to the device's.
+	Form geom.Form
+	Map  geom.Projective
+	// Box holds all that the item may change on the device.
+	Box geom.Box
+
+	Colour   [4]uint8 // straight sRGB
+	Gradient *raster.Gradient
+	// From and To are the gradient's two points in the layer's pixels.
+	From, To geom.Point
+
+	Pen   geom.Pen
+	Align int8 // of a stroke: -1 inside, 0 centre, 1 outside
+	Dash  []float64
+	Shift float64
+	Part  [2]float64 // of the outline that is drawn
+
+	Grade raster.Grade
+
+	// Media and Frame name a picture; Content takes its pixels to the layer's.
 	Media     string
 	Frame     int64
 	MediaSize geom.Size
-	Map       geom.Affine
-	// Rest and RestBox are map and box where the layer stands when nothing
-	// moves it: a still is made ready for this place, so that it is sharp there.
+	Content   geom.Affine
+	// Rest takes the picture's pixels to the device's where everything stands
+	// when nothing moves, RestBox is the layer's box there: a still is made ready
+	// for this place, so that it is sharp there. Zero when unknown.
 	Rest    geom.Affine
 	RestBox geom.Box
 	// Still says that the media is no clip.
 	Still bool
-	// Edges says that edges of the media may be seen inside the box.
+	// Edges says that edges of the media may be seen inside the form.
 	Edges bool
+
+	// Masks are those of the list from the first number up to the second.
+	Masks [2]int
+	// Matte is the index of the item that cuts this one, 0 for none; Luma cuts
+	// by its luminance instead of its alpha.
+	Matte       int
+	Luma        bool
+	InvertMatte bool
+
+	hash Address
+}
+
+// Mask is an outline that cuts an item, with its soft edge, in device pixels.
+type Mask struct {
+	Form geom.Form
+	Map  geom.Projective
+	// Mode is how it joins the masks before it.
+	Mode   raster.MaskMode
+	Invert bool
+	// In and Out are how far the soft edge reaches to both sides of the
+	// outline, Growth how far that is moved outwards.
+	In, Out, Growth float64
+	Falloff         timing.Easing
+	Opacity         float64
 }
 
 // List is everything that makes one picture, the lowest first.
 type List struct {
 	Size  Size
 	Items []Item
-	buf   []byte
+	// Main is how many of the items are drawn; those after them are mattes.
+	Main  int
+	Masks []Mask
+	// Nodes is the memory of drawn outlines.
+	Nodes []geom.Node
+
+	buf    []byte
+	mattes []matteAt
+}
+
+// matteAt is where a layer's own picture stands among the mattes.
+type matteAt struct{ layer, item int }
+
+// Reset makes the list empty, keeping its memory.
+func (l *List) Reset(size Size) {
+	l.Size, l.Items, l.Main, l.Masks, l.Nodes, l.mattes = size, l.Items[:0], 0, l.Masks[:0], l.Nodes[:0], l.mattes[:0]
 }
 
 // Behaviour is the version of how lists are painted. It is part of every
 // address, so that a frame painted otherwise is another frame.
-const Behaviour = 2
+const Behaviour = 3
 
-// Address is the hash of a draw list: equal pictures share one address.
+// Address is the hash of a draw list or of an item with all that it draws:
+// equal pictures share one address.
 type Address [16]byte
 
 func (a Address) String() string { return hex.EncodeToString(a[:]) }
@@ -64,38 +136,159 @@ func (a Address) String() string { return hex.EncodeToString(a[:]) }
 // Address hashes the list's canonical bytes. Layer ids are left out: they do
 // not change the picture.
 func (l *List) Address() Address {
+	l.sign()
 	b := append(l.buf[:0], "ivypocket frame "...)
 	b = append(b, Behaviour)
 	b = binary.AppendVarint(b, int64(l.Size.W))
 	b = binary.AppendVarint(b, int64(l.Size.H))
-	num := func(vs ...float64) {
-		for _, v := range vs {
-			b = binary.BigEndian.AppendUint64(b, math.Float64bits(v+0)) // +0 makes -0 and 0 one
-		}
-	}
-	for i := range l.Items {
-		it := &l.Items[i]
-		b = append(b, byte(it.Kind))
-		num(it.Box.X, it.Box.Y, it.Box.W, it.Box.H, it.Radius, it.Opacity)
-		switch it.Kind {
-		case FillItem:
-			b = append(b, it.Colour[:]...)
-		case PictureItem:
-			b = append(b, it.Media...)
-			b = binary.AppendVarint(b, it.Frame)
-			num(it.Map.A, it.Map.B, it.Map.C, it.Map.D, it.Map.E, it.Map.F, it.MediaSize.W, it.MediaSize.H)
-			num(it.Rest.A, it.Rest.B, it.Rest.C, it.Rest.D, it.Rest.E, it.Rest.F, it.RestBox.X, it.RestBox.Y, it.RestBox.W, it.RestBox.H)
-			flags := byte(0)
-			if it.Edges {
-				flags |= 1
-			}
-			if it.Still {
-				flags |= 2
-			}
-			b = append(b, flags)
-		}
+	for i := 0; i < l.Main; i += 1 + l.Items[i].Span {
+		b = append(b, l.Items[i].hash[:]...)
 	}
 	l.buf = b
 	sum := sha256.Sum256(b)
 	return Address(sum[:16])
+}
+
+// Hash is the address of what an item draws, with all that is inside it and
+// cuts it, once the list has been signed.
+func (it *Item) Hash() Address { return it.hash }
+
+// sign gives every item its hash, the mattes first.
+func (l *List) sign() {
+	for i := range l.Items {
+		l.Items[i].hash = Address{}
+	}
+	for i := range l.Items {
+		l.signItem(i)
+	}
+}
+
+func (l *List) signItem(i int) {
+	it := &l.Items[i]
+	if it.hash != (Address{}) {
+		return
+	}
+	for k := i + 1; k <= i+it.Span; k += 1 + l.Items[k].Span {
+		l.signItem(k)
+	}
+	if it.Matte > 0 {
+		l.signItem(it.Matte)
+	}
+	b := l.buf[:0]
+	num := func(vs ...float64) { b = appendNumbers(b, vs...) }
+	b = append(b, byte(it.Kind), byte(it.Blend))
+	num(it.Opacity)
+	b = appendFlags(b, it.Isolated, it.Luma, it.InvertMatte, it.Still, it.Edges)
+	switch it.Kind {
+	case FillItem, GroundItem, StrokeItem:
+		b = appendForm(b, &it.Form, it.Map)
+		b = append(b, it.Colour[:]...)
+		if it.Gradient != nil {
+			b = it.Gradient.AppendKey(b)
+			num(it.From.X, it.From.Y, it.To.X, it.To.Y)
+		}
+		if it.Kind == StrokeItem {
+			b = it.appendPen(b)
+		}
+	case PictureItem:
+		b = appendForm(b, &it.Form, it.Map)
+		b = append(b, it.Media...)
+		b = binary.AppendVarint(b, it.Frame)
+		num(it.Content.A, it.Content.B, it.Content.C, it.Content.D, it.Content.E, it.Content.F, it.MediaSize.W, it.MediaSize.H)
+		num(it.Rest.A, it.Rest.B, it.Rest.C, it.Rest.D, it.Rest.E, it.Rest.F, it.RestBox.X, it.RestBox.Y, it.RestBox.W, it.RestBox.H)
+	case GradeItem:
+		g := &it.Grade
+		num(g.Slope[:]...)
+		num(g.Offset[:]...)
+		num(g.Power[:]...)
+		num(g.Saturation)
+	}
+	for k := it.Masks[0]; k < it.Masks[1]; k++ {
+		b = l.Masks[k].append(b)
+	}
+	for k := i + 1; k <= i+it.Span; k += 1 + l.Items[k].Span {
+		b = append(b, l.Items[k].hash[:]...)
+	}
+	if it.Matte > 0 {
+		b = append(b, l.Items[it.Matte].hash[:]...)
+	}
+	l.buf = b
+	sum := sha256.Sum256(b)
+	it.hash = Address(sum[:16])
+}
+
+func appendNumbers(b []byte, vs ...float64) []byte {
+	for _, v := range vs {
+		b = binary.BigEndian.AppendUint64(b, math.Float64bits(v+0)) // +0 makes -0 and 0 one
+	}
+	return b
+}
+
+func appendFlags(b []byte, flags ...bool) []byte {
+	n := byte(0)
+	for k, f := range flags {
+		if f {
+			n |= 1 << k
+		}
+	}
+	return append(b, n)
+}
+
+func appendForm(b []byte, f *geom.Form, m geom.Projective) []byte {
+	b = append(b, f.Kind...)
+	b = appendNumbers(b, f.Size.W, f.Size.H, f.Radii[0], f.Radii[1], f.Radii[2], f.Radii[3], f.Round, float64(f.Sides), f.Inner, f.Head, f.Shaft)
+	b = appendNumbers(b, m.A, m.B, m.C, m.D, m.E, m.F, m.G, m.H, m.I)
+	b = appendFlags(b, f.Path.Closed)
+	for _, n := range f.Path.Nodes {
+		b = appendNumbers(b, n.X, n.Y, n.InX, n.InY, n.OutX, n.OutY)
+	}
+	if f.Lines != nil {
+		for _, p := range f.Lines.Points {
+			b = appendNumbers(b, p.X, p.Y)
+		}
+	}
+	return b
+}
+
+func (it *Item) appendPen(b []byte) []byte {
+	b = append(append(append(b, it.Pen.Cap...), '/'), it.Pen.Join...)
+	b = appendNumbers(b, it.Pen.Width, it.Pen.MiterLimit, float64(it.Align), it.Shift, it.Part[0], it.Part[1])
+	return appendNumbers(b, it.Dash...)
+}
+
+func (m *Mask) append(b []byte) []byte {
+	b = appendForm(b, &m.Form, m.Map)
+	b = append(appendFlags(b, m.Invert), byte(m.Mode))
+	b = appendNumbers(b, m.In, m.Out, m.Growth, m.Opacity)
+	return appendNumbers(b, m.Falloff[:]...)
+}
+
+// Only returns a list that draws one item with all that is inside it and cuts
+// it, as if it lay on nothing, fully opaque.
+func (l *List) Only(i int) List {
+	out := List{Size: l.Size, Masks: l.Masks, Items: append([]Item(nil), l.Items[i:i+1+l.Items[i].Span]...)}
+	out.Main = len(out.Items)
+	out.Items[0].Opacity, out.Items[0].Blend = 1, raster.Normal
+	return out.withMattes(l)
+}
+
+// Below returns a list that draws what lies below an item.
+func (l *List) Below(i int) List {
+	out := List{Size: l.Size, Masks: l.Masks, Items: append([]Item(nil), l.Items[:i]...), Main: i}
+	for k := range out.Items {
+		out.Items[k].Span = min(out.Items[k].Span, i-1-k)
+	}
+	return out.withMattes(l)
+}
+
+// withMattes appends the mattes of the list that this one was taken from.
+func (l List) withMattes(from *List) List {
+	shift := len(l.Items) - from.Main
+	l.Items = append(l.Items, from.Items[from.Main:]...)
+	for k := range l.Items {
+		if m := &l.Items[k].Matte; *m > 0 {
+			*m += shift
+		}
+	}
+	return l
 }

@@ -13,35 +13,49 @@ import (
 // Painter turns draw lists into pictures on all cores. It paints one list at a
 // time and is safe for use by one goroutine; the pictures it draws may be
 // shared with others.
+//
+// A list is painted in steps: first all coverage that needs it is made, a task
+// for each; then what is drawn as one and looks as it did in the list before is
+// painted for keeps; then bands of rows, each from the lowest item up. No step
+// depends on how the work is shared out.
 type Painter struct {
 	pictures *Pictures
-	jobs     chan band
-	done     sync.WaitGroup // bands of the list being painted
+	tasks    chan task
+	done     sync.WaitGroup // tasks of the step that is running
 	ends     sync.WaitGroup // the workers
 
 	list  *List
-	dst   *raster.Surface
-	ready Ready // of Paint and Repaint
 	draws []raster.Picture
+	ready Ready // of Paint and Repaint
 
+	cuts cuts
+	kept keeper
 	// What Repaint has painted last, and where.
 	last struct {
-		items []Item
+		roots []root
 		size  Size
 		dst   *raster.Surface
 	}
 }
 
-type band struct{ y0, y1 int }
+// task is a piece of work for one worker: coverage to be made, or rows of an
+// item, or of the whole list for item -1, to be painted.
+type task struct {
+	cover  int
+	item   int
+	dst    *raster.Surface
+	y0, y1 int
+}
 
 // NewPainter returns a painter of the given pictures, which may be nil for one
 // that is handed pictures made ready. Close ends its workers.
 func NewPainter(pictures *Pictures) *Painter {
-	p := &Painter{pictures: pictures, jobs: make(chan band)}
+	p := &Painter{pictures: pictures, tasks: make(chan task)}
 	for range runtime.GOMAXPROCS(0) {
+		w := &worker{p: p}
 		p.ends.Go(func() {
-			for b := range p.jobs {
-				p.paint(b.y0, b.y1)
+			for t := range p.tasks {
+				w.do(t)
 				p.done.Done()
 			}
 		})
@@ -51,7 +65,7 @@ func NewPainter(pictures *Pictures) *Painter {
 
 // Close ends the workers.
 func (p *Painter) Close() {
-	close(p.jobs)
+	close(p.tasks)
 	p.ends.Wait()
 }
 
@@ -70,6 +84,7 @@ func (p *Painter) Paint(ctx context.Context, l *List, dst *raster.Surface) error
 
 // PaintReady draws a list whose pictures have been made ready.
 func (p *Painter) PaintReady(l *List, r *Ready, dst *raster.Surface) error {
+	l.sign()
 	return p.draw(l, r, dst, 0, l.Size.H)
 }
 
@@ -86,37 +101,78 @@ func (p *Painter) Repaint(ctx context.Context, l *List, dst *raster.Surface) (y0
 
 // RepaintReady is Repaint for a list whose pictures have been made ready.
 func (p *Painter) RepaintReady(l *List, r *Ready, dst *raster.Surface) (y0, y1 int, err error) {
+	l.sign()
 	y0, y1 = 0, l.Size.H
 	if p.last.dst == dst && p.last.size == l.Size {
-		y0, y1 = changedRows(p.last.items, l.Items, l.Size.H)
+		y0, y1 = p.changedRows(l)
 	}
 	p.last.dst = nil // until it is whole
 	if err = p.draw(l, r, dst, y0, y1); err == nil {
-		p.last.items = append(p.last.items[:0], l.Items...)
+		p.last.roots = appendRoots(p.last.roots[:0], l)
 		p.last.size, p.last.dst = l.Size, dst
 	}
 	return
 }
 
+// root is an item that stands in no other, as Repaint remembers it.
+type root struct {
+	hash   Address
+	y0, y1 int
+}
+
+func appendRoots(to []root, l *List) []root {
+	for i := 0; i < l.Main; i += 1 + l.Items[i].Span {
+		it := &l.Items[i]
+		y0, y1 := it.rows(l.Size.H)
+		to = append(to, root{it.hash, y0, y1})
+	}
+	return to
+}
+
+// rows are the rows that an item may change.
+func (it *Item) rows(h int) (y0, y1 int) {
+	return max(0, int(math.Max(-1, math.Floor(it.Box.Y)))-1), min(h, int(math.Min(float64(h), math.Ceil(it.Box.Y+it.Box.H)))+1)
+}
+
 // changedRows are the rows reached by items of one list that are not the same
 // in the other. The order of layers does not change between frames.
-func changedRows(a, b []Item, h int) (y0, y1 int) {
-	y0, y1 = h, 0
-	reach := func(a, b []Item) {
+func (p *Painter) changedRows(l *List) (y0, y1 int) {
+	y0, y1 = l.Size.H, 0
+	old := p.last.roots
+	p.cuts.roots = appendRoots(p.cuts.roots[:0], l)
+	now := p.cuts.roots
+	reach := func(a, b []root) {
 	next:
 		for i := range a {
 			for k := range b {
-				if a[i] == b[k] {
+				if a[i].hash == b[k].hash {
 					continue next
 				}
 			}
-			y0 = min(y0, max(0, int(math.Floor(a[i].Box.Y))-1))
-			y1 = max(y1, min(h, int(math.Ceil(a[i].Box.Y+a[i].Box.H))+1))
+			y0, y1 = min(y0, a[i].y0), max(y1, a[i].y1)
 		}
 	}
-	reach(a, b)
-	reach(b, a)
+	reach(old, now)
+	reach(now, old)
 	return min(y0, y1), y1
+}
+
+// run gives tasks to the workers and waits for all of them.
+func (p *Painter) run(n int, at func(int) task) {
+	p.done.Add(n)
+	for i := range n {
+		p.tasks <- at(i)
+	}
+	p.done.Wait()
+}
+
+// bands paints rows of an item, or of the whole list, on a surface.
+func (p *Painter) bands(item int, dst *raster.Surface, y0, y1 int) {
+	n := (y1 - y0 + bandRows - 1) / bandRows
+	p.run(n, func(i int) task {
+		y := y0 + i*bandRows
+		return task{cover: -1, item: item, dst: dst, y0: y, y1: min(y+bandRows, y1)}
+	})
 }
 
 func (p *Painter) draw(l *List, r *Ready, dst *raster.Surface, y0, y1 int) error {
@@ -124,44 +180,206 @@ func (p *Painter) draw(l *List, r *Ready, dst *raster.Surface, y0, y1 int) error
 		return fmt.Errorf("a picture of %d × %d px can't be drawn", l.Size.W, l.Size.H)
 	}
 	dst.Reset(l.Size.W, l.Size.H)
-	p.list, p.dst, p.draws = l, dst, r.draws
-	for y := y0; y < y1; y += bandRows {
-		p.done.Add(1)
-		p.jobs <- band{y, min(y+bandRows, y1)}
+	p.list, p.draws = l, r.draws
+	if y0 < y1 {
+		p.cuts.plan(l)
+		p.run(len(p.cuts.work), func(i int) task { return task{cover: i} })
+		p.cuts.apply()
+		p.kept.plan(l)
+		for _, i := range p.kept.work {
+			it := &l.Items[i]
+			k := p.kept.take(it.hash, l.Size)
+			a, b := it.rows(l.Size.H)
+			k.Clear(0, l.Size.H)
+			p.bands(i, k, a, b)
+			p.kept.put(it.hash, k)
+		}
+		p.bands(-1, dst, y0, y1)
 	}
-	p.done.Wait()
-	dst.Opaque = covered(l)
+	dst.Opaque = false
+	for i := 0; i < l.Main; i += 1 + l.Items[i].Span {
+		if p.covers(i, 0, l.Size.H) {
+			dst.Opaque = true
+		}
+	}
 	return nil
 }
 
-// covered reports whether an opaque fill hides the whole ground, so that the
-// picture has no clear pixel.
-func covered(l *List) bool {
-	for i := range l.Items {
-		if l.Items[i].covers(l.Size) {
-			return true
-		}
+// covers reports whether an item alone hides everything below it in some rows.
+func (p *Painter) covers(i, y0, y1 int) bool {
+	it := &p.list.Items[i]
+	if it.Opacity < 1 || it.Blend != raster.Normal || it.Masks[0] < it.Masks[1] || it.Matte > 0 {
+		return false
 	}
-	return false
+	switch it.Kind {
+	case GroundItem:
+		if it.Gradient != nil {
+			return p.cuts.items[i].shaded && p.cuts.items[i].shade.Solid()
+		}
+		return it.Colour[3] == 255
+	case FillItem:
+		if it.Gradient != nil || it.Colour[3] != 255 {
+			return false
+		}
+	case PictureItem:
+		if it.Edges || p.draws[i].Src == nil || !p.draws[i].Solid() {
+			return false
+		}
+	default:
+		return false
+	}
+	if r, ok := it.Form.IsBox(); !ok || r != 0 || !it.Map.IsFlat() || !it.Map.Upright() {
+		return false
+	}
+	w := float64(p.list.Size.W)
+	return it.Box.X <= 0 && it.Box.X+it.Box.W >= w && it.Box.Y <= float64(y0) && it.Box.Y+it.Box.H >= float64(y1)
 }
 
-// covers reports whether an item alone hides everything below it.
-func (it *Item) covers(s Size) bool {
-	return it.Kind == FillItem && it.Colour[3] == 255 && it.Opacity >= 1 && it.Radius == 0 &&
-		it.Box.X <= 0 && it.Box.Y <= 0 && it.Box.X+it.Box.W >= float64(s.W) && it.Box.Y+it.Box.H >= float64(s.H)
+// worker is one goroutine's memory.
+type worker struct {
+	p      *Painter
+	brush  raster.Brush
+	filler raster.Filler
+	tiles  []*raster.Surface
+	mattes []*raster.Coverage
+	sums   []*raster.Sum
+	grader raster.Grader
+	mask   raster.Coverage
 }
 
-func (p *Painter) paint(y0, y1 int) {
-	if len(p.list.Items) == 0 || !p.list.Items[0].covers(p.list.Size) {
-		p.dst.Clear(y0, y1)
+func (w *worker) do(t task) {
+	if t.cover >= 0 {
+		w.p.cuts.work[t.cover].make(w, w.p.list)
+		return
 	}
-	for i := range p.list.Items {
-		it := &p.list.Items[i]
-		switch it.Kind {
-		case FillItem:
-			p.dst.Fill(y0, y1, it.Box, it.Radius, it.Colour, it.Opacity)
-		case PictureItem:
-			p.dst.Draw(y0, y1, &p.draws[i])
+	if t.item >= 0 { // an item for keeps: what is in it, on clear ground
+		w.inside(t.dst, t.item, t.y0, t.y1, 0)
+		return
+	}
+	w.amongClear(t.dst, 0, w.p.list.Main, t.y0, t.y1, 0)
+}
+
+// amongClear paints items from one index up to another on rows whose pixels
+// hold nothing yet.
+func (w *worker) amongClear(dst *raster.Surface, from, to, y0, y1, depth int) {
+	l := w.p.list
+	start := -1
+	for i := from; i < to; i += 1 + l.Items[i].Span {
+		if w.p.covers(i, y0, y1) {
+			start = i
 		}
 	}
+	if start < 0 {
+		dst.Clear(y0, y1)
+		start = from
+	}
+	w.among(dst, start, to, y0, y1, depth)
+}
+
+// among paints items on what is there.
+func (w *worker) among(dst *raster.Surface, from, to, y0, y1, depth int) {
+	l := w.p.list
+	for i := from; i < to; i += 1 + l.Items[i].Span {
+		w.item(dst, i, y0, y1, depth)
+	}
+}
+
+func (w *worker) tile(depth, y0, y1 int) *raster.Surface {
+	for len(w.tiles) <= depth {
+		w.tiles = append(w.tiles, &raster.Surface{})
+		w.mattes = append(w.mattes, &raster.Coverage{})
+		w.sums = append(w.sums, &raster.Sum{})
+	}
+	w.tiles[depth].Band(w.p.list.Size.W, y0, y1)
+	return w.tiles[depth]
+}
+
+// inside paints what is in a group or a mean, as it is before it joins what is
+// below it, on rows of dst that may hold anything.
+func (w *worker) inside(dst *raster.Surface, i, y0, y1, depth int) {
+	l := w.p.list
+	it := &l.Items[i]
+	if it.Kind != MeanItem {
+		w.amongClear(dst, i+1, i+1+it.Span, y0, y1, depth)
+		return
+	}
+	tile, n := w.tile(depth, y0, y1), 0
+	sum := w.sums[depth]
+	sum.Reset(l.Size.W, y1-y0)
+	for k := i + 1; k <= i+it.Span; k += 1 + l.Items[k].Span {
+		w.inside(tile, k, y0, y1, depth+1)
+		sum.Add(tile)
+		n++
+	}
+	sum.Mean(tile, n)
+	dst.CopyRows(tile, y0, y1)
+}
+
+// item paints one item on what is there.
+func (w *worker) item(dst *raster.Surface, i, y0, y1, depth int) {
+	l := w.p.list
+	it := &l.Items[i]
+	a, b := it.rows(l.Size.H)
+	if y0, y1 = max(y0, a), min(y1, b); y0 >= y1 {
+		return
+	}
+	c := &w.p.cuts.items[i]
+	cut := c.cut
+	if it.Matte > 0 {
+		m := w.matte(it, y0, y1, depth)
+		cut.Cover(m)
+		depth++
+	}
+	switch it.Kind {
+	case FillItem, GroundItem, StrokeItem:
+		if c.shaded {
+			dst.Paint(y0, y1, &c.shade, &cut, it.Opacity, it.Blend, &w.brush)
+		} else if it.Gradient == nil {
+			dst.Paint(y0, y1, &c.flat, &cut, it.Opacity, it.Blend, &w.brush)
+		}
+	case PictureItem:
+		if w.p.draws[i].Src != nil {
+			dst.Paint(y0, y1, &w.p.draws[i], &cut, it.Opacity, it.Blend, &w.brush)
+		}
+	case GradeItem:
+		w.grader.Set(&it.Grade)
+		dst.Grade(y0, y1, &w.grader, &cut, it.Opacity, &w.brush)
+	case GroupItem, MeanItem:
+		w.group(dst, i, &cut, y0, y1, depth)
+	}
+}
+
+func (w *worker) group(dst *raster.Surface, i int, cut *raster.Cut, y0, y1, depth int) {
+	it := &w.p.list.Items[i]
+	if k := w.p.kept.have(it.hash); k != nil {
+		dst.Paint(y0, y1, &raster.Whole{S: k, Shared: true}, cut, it.Opacity, it.Blend, &w.brush)
+		return
+	}
+	through := it.Kind == GroupItem && !it.Isolated && it.Blend == raster.Normal
+	switch {
+	case through && it.Opacity >= 1 && it.Masks[0] == it.Masks[1] && it.Matte == 0:
+		w.among(dst, i+1, i+1+it.Span, y0, y1, depth)
+	case through:
+		// It begins with its backdrop, and goes from there to what it made of
+		// it. Where it blends with what is below in a mode of its own, it can't
+		// tell its backdrop apart and is isolated (as CSS has it).
+		tile := w.tile(depth, y0, y1)
+		tile.CopyRows(dst, y0, y1)
+		w.among(tile, i+1, i+1+it.Span, y0, y1, depth+1)
+		dst.Mix(y0, y1, &raster.Whole{S: tile}, cut, it.Opacity, &w.brush)
+	default:
+		tile := w.tile(depth, y0, y1)
+		w.inside(tile, i, y0, y1, depth+1)
+		dst.Paint(y0, y1, &raster.Whole{S: tile}, cut, it.Opacity, it.Blend, &w.brush)
+	}
+}
+
+// matte makes coverage of the layer that cuts an item.
+func (w *worker) matte(it *Item, y0, y1, depth int) *raster.Coverage {
+	tile := w.tile(depth, y0, y1)
+	out := w.mattes[depth]
+	tile.Clear(y0, y1)
+	w.item(tile, it.Matte, y0, y1, depth+1)
+	tile.Matte(out, y0, y1, it.Luma, it.InvertMatte)
+	return out
 }

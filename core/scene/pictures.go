@@ -90,7 +90,7 @@ func (c *Pictures) Ready(ctx context.Context, l *List, r *Ready) error {
 		}
 		r.places[i] = p
 		if s := c.have(p.key); s != nil {
-			r.draws[i] = p.draw(it, s)
+			p.lay(&r.draws[i], s, l.Size)
 		} else {
 			r.missed = append(r.missed, i)
 		}
@@ -112,7 +112,7 @@ func (c *Pictures) makeMissed(ctx context.Context, l *List, r *Ready) error {
 			if err != nil {
 				return fmt.Errorf("layer %s: %w", it.Layer, err)
 			}
-			r.draws[i] = r.places[i].draw(it, s)
+			r.places[i].lay(&r.draws[i], s, l.Size)
 			return nil
 		})
 	}
@@ -126,17 +126,18 @@ func (c *Pictures) makeMissed(ctx context.Context, l *List, r *Ready) error {
 type place struct {
 	key pictureKey
 	// toDevice takes the picture, stretched to key.w×key.h, to the device.
-	toDevice geom.Affine
+	toDevice geom.Projective
 	// region: the picture has exactly the key's pixels.
 	region bool
 }
 
-func (p place) draw(it *Item, s *raster.Surface) raster.Picture {
+// lay makes the picture ready to be drawn.
+func (p *place) lay(to *raster.Picture, s *raster.Surface, size Size) {
 	m := p.toDevice
 	if !p.region {
-		m = geom.Scale(float64(p.key.w)/float64(s.W), float64(p.key.h)/float64(s.H)).Then(m)
+		m = geom.Scale(float64(p.key.w)/float64(s.W), float64(p.key.h)/float64(s.H)).Flat().Then(m)
 	}
-	return raster.Picture{Src: s, Map: m, Box: it.Box, Radius: it.Radius, Opacity: it.Opacity, Edges: it.Edges}
+	to.Set(s, m, size.W, size.H)
 }
 
 // place chooses the size in which a picture is seen, so that shrinking is
@@ -147,20 +148,25 @@ func (p place) draw(it *Item, s *raster.Surface) raster.Picture {
 // filtered for them, in parts of a pixel; a clip is decoded to whole pixels, its
 // edges going to the nearest ones. The rest is sampled through its map.
 func (c *Pictures) place(it *Item, size Size) (place, error) {
+	way := it.Content.Flat().Then(it.Map)
+	mx, my := way.Stretch(geom.Box{W: it.MediaSize.W, H: it.MediaSize.H})
+	if !(mx > 0 && my > 0) {
+		return place{}, errors.New("its map flattens the picture")
+	}
 	sx, sy := it.Rest.Stretch()
 	if sx == 0 || sy == 0 {
-		sx, sy = it.Map.Stretch() // a list made by hand says nothing of rest
+		sx, sy = mx, my // nothing is known of rest
 	}
 	vector := c.src.Vector(it.Media)
 	p := place{key: pictureKey{media: it.Media, frame: it.Frame}}
-	if it.atRestSize() && it.RestBox.W*it.RestBox.H < 4*float64(size.W*size.H) {
+	if it.atRestSize(way) && it.RestBox.W*it.RestBox.H < 4*float64(size.W*size.H) {
 		if it.Still {
 			p.key.w, p.key.h = prepared(it.MediaSize, sx, sy, vector)
 			x0, y0 := int(math.Floor(it.RestBox.X)), int(math.Floor(it.RestBox.Y))
 			p.key.region = region{x0, y0, int(math.Ceil(it.RestBox.X+it.RestBox.W)) - x0, int(math.Ceil(it.RestBox.Y+it.RestBox.H)) - y0}
 			p.key.rest = it.Rest
 			p.region = true
-			p.toDevice = geom.Translate(float64(x0)+tidy(it.Map.E-it.Rest.E), float64(y0)+tidy(it.Map.F-it.Rest.F))
+			p.toDevice = geom.Translate(float64(x0)+tidy(way.E-it.Rest.E), float64(y0)+tidy(way.F-it.Rest.F)).Flat()
 			return p, nil
 		}
 		a, b := it.Rest.Apply(geom.Point{}), it.Rest.Apply(geom.Point{X: it.MediaSize.W, Y: it.MediaSize.H})
@@ -168,28 +174,25 @@ func (c *Pictures) place(it *Item, size Size) (place, error) {
 		w, h := math.Abs(x1-x0), math.Abs(y1-y0)
 		if w >= 1 && h >= 1 && w <= it.MediaSize.W && h <= it.MediaSize.H {
 			p.key.w, p.key.h = int(w), int(h)
-			p.toDevice = geom.Scale((x1-x0)/w, (y1-y0)/h).Then(geom.Translate(x0+tidy(it.Map.E-it.Rest.E), y0+tidy(it.Map.F-it.Rest.F)))
+			p.toDevice = geom.Scale((x1-x0)/w, (y1-y0)/h).Then(geom.Translate(x0+tidy(way.E-it.Rest.E), y0+tidy(way.F-it.Rest.F))).Flat()
 			return p, nil
 		}
 	}
-	// A layer that grows or shrinks is drawn from one of few sizes, each twice
-	// the one before: not one for each frame.
-	mx, my := it.Map.Stretch()
-	if mx == 0 || my == 0 {
-		return p, errors.New("its map flattens the picture")
-	}
-	sx *= math.Exp2(math.Ceil(math.Log2(mx/sx) - 1e-9))
-	sy *= math.Exp2(math.Ceil(math.Log2(my/sy) - 1e-9))
+	// A layer that grows or shrinks is drawn from one of few sizes, each √2
+	// times the one before: not one for each frame, and none shrunk so far that
+	// sampling would leave pixels out.
+	sx *= math.Exp2(math.Ceil(2*math.Log2(mx/sx)-1e-9) / 2)
+	sy *= math.Exp2(math.Ceil(2*math.Log2(my/sy)-1e-9) / 2)
 	p.key.w, p.key.h = prepared(it.MediaSize, sx, sy, vector)
-	p.toDevice = geom.Scale(it.MediaSize.W/float64(p.key.w), it.MediaSize.H/float64(p.key.h)).Then(it.Map)
+	p.toDevice = geom.Scale(it.MediaSize.W/float64(p.key.w), it.MediaSize.H/float64(p.key.h)).Flat().Then(way)
 	return p, nil
 }
 
 // atRestSize reports whether media that covers its box is moved by motion and
 // nothing else.
-func (it *Item) atRestSize() bool {
+func (it *Item) atRestSize(way geom.Projective) bool {
 	same := func(a, b float64) bool { return math.Abs(a-b) <= 1e-12*math.Max(1, math.Abs(a)) }
-	return !it.Edges && it.Map.Upright() && it.Rest.Upright() && same(it.Map.A, it.Rest.A) && same(it.Map.D, it.Rest.D)
+	return !it.Edges && way.IsFlat() && way.Upright() && it.Rest.Upright() && it.Rest.A != 0 && same(way.A, it.Rest.A) && same(way.D, it.Rest.D)
 }
 
 // tidy takes away what rounding leaves of a shift by whole pixels.

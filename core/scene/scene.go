@@ -5,9 +5,11 @@ package scene
 
 import (
 	"fmt"
+	"math"
+	"sync"
 
 	"ivypocket/core/geom"
-	"ivypocket/core/sheet"
+	"ivypocket/core/raster"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
 )
@@ -23,96 +25,56 @@ type Info struct {
 // Library tells what media there is, by hash.
 type Library interface {
 	Info(media string) (Info, bool)
+	// Trace tells what is visible of a picture, or of a clip's first frame.
+	Trace(media string) (*raster.Trace, error)
 }
 
-// MissingError says that a pocket's media is not in the library.
-type MissingError struct{ Pocket, Media string }
+// MissingError says that a pocket's or a layer's media is not in the library.
+type MissingError struct{ Pocket, Layer, Media string }
 
 func (e *MissingError) Error() string {
-	return fmt.Sprintf("pocket %s: its media %s is not in the store; put it in again or choose other media", e.Pocket, e.Media)
+	where := "pocket " + e.Pocket
+	if e.Pocket == "" {
+		where = "layer " + e.Layer
+	}
+	return fmt.Sprintf("%s: its media %s is not in the store; put it in again or choose other media", where, e.Media)
 }
 
-// Scene is a document made ready for one format.
+// Scene is a document made ready for one format. It is safe for use by many
+// goroutines.
 type Scene struct {
 	doc    *template.Document
 	canvas geom.Size
 	time   timing.Map
-	layers []layer
+	// rest holds every number at rest: a block for each layer and mask, drawn
+	// outlines, and what formulas read.
+	rest     []float64
+	layers   []layer // in the order of painting, groups before what is in them
+	tracks   []driven
+	steps    []step
+	clocks   []clock
+	sequence []int // the order in which layers are placed
+	states   sync.Pool
 }
 
-// layer is a document's layer with all that does not change in time settled.
-type layer struct {
-	*template.Layer
-	box     geom.Box // at rest, from the canvas' top left corner
-	radius  float64
-	opacity float64
-	fill    template.RGBA
-	media   string
-	info    Info
-	place   geom.Placement // of the media in the box at rest
-	framing geom.Framing
-	play    timing.Play
-	cell    *geom.Cell
+// step is one thing that formulas compute, for one appearance of a layer.
+type step struct {
+	template.Step
+	layer, slot int
 }
 
-// Compile settles a document for a format. Media that is missing from the
-// library is an error of type *MissingError.
-func Compile(r *sheet.Resolved, format string, lib Library) (*Scene, error) {
-	f := r.Doc.Format(format)
-	if f == nil {
-		return nil, fmt.Errorf("the template has no format named %q", format)
-	}
-	doc, err := r.Doc.For(f)
-	if err != nil {
-		return nil, err
-	}
-	s := &Scene{doc: doc, canvas: f.Canvas(), time: doc.TimeMap()}
-	cells := map[string][]geom.Cell{}
-	for i := range doc.Layouts {
-		if cells[doc.Layouts[i].ID], err = doc.Layouts[i].Split(s.canvas).Cells(); err != nil {
-			return nil, fmt.Errorf("layout %s: %w", doc.Layouts[i].ID, err)
-		}
-	}
-	for i := range doc.Layers {
-		y := layer{Layer: &doc.Layers[i], opacity: 1}
-		if y.Rest.Opacity != nil {
-			y.opacity = *y.Rest.Opacity
-		}
-		y.radius = y.Rest.Radius
-		if ref := y.Rest.Cell; ref != nil {
-			c := cells[ref.Layout][ref.Row*len(doc.Layout(ref.Layout).Columns)+ref.Column]
-			y.cell, y.box, y.radius = &c, c.Box(s.canvas), c.Radius
-		} else {
-			size, place := s.canvas, geom.Point{X: s.canvas.W / 2, Y: s.canvas.H / 2}
-			if y.Rest.Size != nil {
-				size = geom.Size{W: y.Rest.Size[0], H: y.Rest.Size[1]}
-			}
-			if y.Rest.Place != nil {
-				place.X += y.Rest.Place[0]
-				place.Y += y.Rest.Place[1]
-			}
-			y.box = geom.Centred(place, size)
-		}
-		switch y.Kind {
-		case template.Shape:
-			if y.fill, err = doc.Colour(y.Rest.Fill); err != nil {
-				return nil, fmt.Errorf("layer %s: %w", y.ID, err)
-			}
-		case template.View:
-			if y.media = r.Media(y.Pocket); y.media != "" {
-				info, ok := lib.Info(y.media)
-				if !ok {
-					return nil, &MissingError{y.Pocket, y.media}
-				}
-				y.info = info
-				y.framing = r.Framing(y.Pocket, format)
-				y.play = r.Play(y.Pocket)
-				y.place = y.framing.Place(info.Size, y.box.Size())
-			}
-		}
-		s.layers = append(s.layers, y)
-	}
-	return s, nil
+// clock is where a formula reads the time.
+type clock struct {
+	name string
+	slot int
+}
+
+// state is one instant of a scene.
+type state struct {
+	now   timing.Instant
+	slots []float64
+	// local takes a layer's pixels to its group's, world to the canvas'.
+	local, world []geom.Projective
 }
 
 // Canvas is the size of the format.
@@ -124,109 +86,280 @@ func (s *Scene) Frames() int64 { return s.time.Frames }
 // Time is the way from output frames to the clocks of template and clips.
 func (s *Scene) Time() timing.Map { return s.time }
 
-// motion is how a layer departs from rest at an instant.
-func (s *Scene) motion(y *layer, t timing.TemplateTime) (box geom.Box, scale geom.Point, opacity float64) {
-	box, scale, opacity = y.box, geom.Point{X: 1, Y: 1}, y.opacity
-	m := y.Motion
-	if m == nil {
-		return
+// Poster is the frame that stands for the piece.
+func (s *Scene) Poster() timing.OutputFrame { return s.time.Frame(s.doc.Poster()) }
+
+// unit is how many pixels 1 is for a component of a track that adds lengths.
+func (s *Scene) unit(t *driven, slots []float64, component int) float64 {
+	w, h := s.canvas.W, s.canvas.H
+	if t.unit == 2 {
+		l := s.layers[t.layer].slot
+		w, h = slots[l+sSize], slots[l+sSize+1]
 	}
-	if m.Scale != nil {
-		v := m.Scale.Keys.Value(t)
-		scale = geom.Point{X: v[0], Y: v[1]}
-		box = geom.Centred(box.Centre(), geom.Size{W: box.W * v[0], H: box.H * v[1]})
+	switch {
+	case t.track.Width() == 1: // a length without a direction
+		return math.Min(w, h)
+	case component%2 == 0:
+		return w
 	}
-	if m.Place != nil {
-		v := m.Place.Keys.Value(t)
-		unit := s.canvas
-		if m.Place.Unit == "self" {
-			unit = y.box.Size()
-		}
-		box.X += v[0] * unit.W
-		box.Y += v[1] * unit.H
-	}
-	if m.Opacity != nil {
-		opacity *= m.Opacity.Keys.Value(t)[0]
-	}
-	return
+	return h
 }
 
-// Lining colours: the neutral card an empty pocket shows.
-var (
-	liningEdge = [4]uint8{0xb9, 0xb2, 0xa1, 255}
-	liningCard = [4]uint8{0xdd, 0xd7, 0xc8, 255}
-)
-
-// At writes the draw list of an instant at a size in device pixels into dst,
-// reusing its memory. Nothing that is clear or off the canvas is listed.
-func (s *Scene) At(dst *List, t timing.TemplateTime, size Size) {
-	dst.Size = size
-	dst.Items = dst.Items[:0]
-	kx, ky := float64(size.W)/s.canvas.W, float64(size.H)/s.canvas.H
-	frame := geom.Box{W: float64(size.W), H: float64(size.H)}
-	for i := range s.layers {
-		y := &s.layers[i]
-		box, scale, opacity := s.motion(y, t)
-		if !(opacity > 0) || !(box.W > 0 && box.H > 0) {
+// evaluate computes every number of an instant.
+func (s *Scene) evaluate(st *state, now timing.Instant) {
+	st.now = now
+	copy(st.slots, s.rest)
+	var small [16]float64
+	for i := range s.tracks {
+		t := &s.tracks[i]
+		at := now.Template
+		if late := s.layers[t.layer].delay; late.N != 0 {
+			at = timing.TemplateTime{Rat: at.Sub(late)}
+		}
+		n := t.track.Width()
+		to := st.slots[t.slot : t.slot+n]
+		if t.join == template.Instead {
+			t.track.Value(at, to)
 			continue
 		}
-		dev := geom.Box{X: box.X * kx, Y: box.Y * ky, W: box.W * kx, H: box.H * ky}
-		if seen := dev.Intersect(frame); seen.Size().Empty() {
-			continue
-		}
-		item := Item{Layer: y.ID, Kind: FillItem, Box: dev, Opacity: opacity,
-			Radius: y.radius * min(kx*scale.X, ky*scale.Y)}
-		switch {
-		case y.Kind == template.Shape:
-			item.Colour = [4]uint8{y.fill.R, y.fill.G, y.fill.B, y.fill.A}
-			if item.Colour[3] == 0 {
-				continue
+		v := small[:n] // only paths are wider, and they are Instead
+		t.track.Value(at, v)
+		for k := range v {
+			switch {
+			case t.join == template.Times:
+				to[k] *= v[k]
+			case t.unit > 0:
+				to[k] += v[k] * s.unit(t, s.rest, k)
+			default:
+				to[k] += v[k]
 			}
-		case y.media == "":
-			item.Colour = liningEdge
-			dst.Items = append(dst.Items, item)
-			in := 0.03 * min(dev.W, dev.H)
-			item.Box = geom.Box{X: dev.X + in, Y: dev.Y + in, W: dev.W - 2*in, H: dev.H - 2*in}
-			item.Radius = max(0, item.Radius-in)
-			item.Colour = liningCard
-		default:
-			item.Kind = PictureItem
-			item.Pocket = y.Pocket
-			item.Media = y.media
-			item.MediaSize = y.info.Size
-			if y.info.Clip != nil {
-				item.Frame = int64(s.time.Source(t, timing.TemplateTime{Rat: timing.Int(0)}, y.info.Clip, y.play))
-			}
-			item.Still = y.info.Clip == nil
-			item.RestBox = geom.Box{X: y.box.X * kx, Y: y.box.Y * ky, W: y.box.W * kx, H: y.box.H * ky}
-			sized := y.place.Map.Then(geom.Scale(kx, ky))
-			item.Rest = sized.Then(geom.Translate(item.RestBox.X, item.RestBox.Y))
-			item.Map = sized.Then(geom.Scale(scale.X, scale.Y)).Then(geom.Translate(dev.X, dev.Y))
-			// At rest or moved, media and box go together, so what covers at
-			// rest always covers.
-			item.Edges = !y.place.Covers
 		}
-		dst.Items = append(dst.Items, item)
 	}
+	if len(s.steps) == 0 {
+		return
+	}
+	for _, c := range s.clocks {
+		switch c.name {
+		case "frames":
+			st.slots[c.slot] = now.Template.Float()
+		case "seconds":
+			st.slots[c.slot] = now.Template.Float() / s.time.Rate.Float()
+		case "share":
+			st.slots[c.slot] = now.Template.Float() / float64(max(1, s.doc.Frames-1))
+		}
+	}
+	for i := range s.steps {
+		s.steps[i].run(s, st.slots)
+	}
+}
+
+// run computes a step. What a formula can't say, such as a division by nothing,
+// leaves what was there; what lies outside the property's limits stops at them.
+func (x *step) run(s *Scene, slots []float64) {
+	if x.Program == nil {
+		slots[x.slot] = s.box(x.layer, slots, x.Target.Property)
+		return
+	}
+	if x.Property.Kind == template.ColourText {
+		for k, v := range x.Program.Colour(slots) {
+			if !math.IsNaN(v) {
+				slots[x.slot+k] = math.Max(0, math.Min(255, v))
+			}
+		}
+		return
+	}
+	v := x.Program.Number(slots)
+	if math.IsNaN(v) {
+		return
+	}
+	v = math.Max(x.Property.Lo, math.Min(x.Property.Hi, v))
+	slots[x.slot] = v
+	if x.Property.Width == 4 {
+		for k := 1; k < 4; k++ {
+			slots[x.slot+k] = v
+		}
+	}
+}
+
+// owner is the size of the canvas or of the group a layer is in.
+func (s *Scene) owner(l *layer, slots []float64) geom.Size {
+	if l.parent < 0 {
+		return s.canvas
+	}
+	p := s.layers[l.parent].slot
+	return geom.Size{W: slots[p+sSize], H: slots[p+sSize+1]}
+}
+
+// box is a number of a layer's upright box as formulas read it: its size as
+// scaled, and its sides from the middle of the canvas or group.
+func (s *Scene) box(i int, slots []float64, what string) float64 {
+	l := &s.layers[i]
+	n := slots[l.slot:]
+	own := s.owner(l, slots)
+	w, h := n[sSize]*math.Abs(n[sScale]), n[sSize+1]*math.Abs(n[sScale+1])
+	cx := n[sPlace] + (l.anchor[0]-0.5)*(own.W-n[sSize])
+	cy := n[sPlace+1] + (l.anchor[1]-0.5)*(own.H-n[sSize+1])
+	switch what {
+	case "w":
+		return w
+	case "h":
+		return h
+	case "left":
+		return cx - w/2
+	case "right":
+		return cx + w/2
+	case "top":
+		return cy - h/2
+	}
+	return cy + h/2
+}
+
+// locate finds where every layer stands: its pixels' way to the canvas, without
+// cameras. At rest nobody follows.
+func (s *Scene) locate(st *state, rest bool) {
+	for _, i := range s.sequence {
+		l := &s.layers[i]
+		up := geom.Identity.Flat()
+		if l.parent >= 0 {
+			up = st.world[l.parent]
+		}
+		n := st.slots[l.slot : l.slot+layerSlots]
+		own := s.owner(l, st.slots)
+		var dx, dy float64
+		if l.follow >= 0 && !rest {
+			p, q := s.origin(st, l.follow), s.layers[l.follow].upon
+			dx, dy = p.X-q[0], p.Y-q[1]
+			// A displacement on the canvas, as the group sees it.
+			if inv, ok := up.Affine.Invert(); ok {
+				dx, dy = inv.A*dx+inv.C*dy, inv.B*dx+inv.D*dy
+			}
+		}
+		w, h := n[sSize], n[sSize+1]
+		left := l.anchor[0]*(own.W-w) + n[sPlace] + l.spread.x + dx
+		top := l.anchor[1]*(own.H-h) + n[sPlace+1] + l.spread.y + dy
+		if l.Kind == template.Ground || l.Kind == template.Grade {
+			left, top = 0, 0
+		}
+		ox, oy := n[sOrigin]*w, n[sOrigin+1]*h
+		zoom := l.spread.scale * l.covers
+		m := geom.Translate(-ox, -oy).Then(geom.Scale(n[sScale]*zoom, n[sScale+1]*zoom))
+		if n[sSkew] != 0 || n[sSkew+1] != 0 {
+			m = m.Then(geom.Affine{A: 1, B: math.Tan(n[sSkew+1] * math.Pi / 180), C: math.Tan(n[sSkew] * math.Pi / 180), D: 1})
+		}
+		if turn := n[sTurn] + l.spread.turn; turn != 0 {
+			m = m.Then(geom.Rotate(turn))
+		}
+		m = m.Then(geom.Translate(left+ox, top+oy))
+		p := m.Flat()
+		if c := n[sCorners : sCorners+8]; c[0] != 0 || c[1] != 0 || c[2] != 0 || c[3] != 0 || c[4] != 0 || c[5] != 0 || c[6] != 0 || c[7] != 0 {
+			b := geom.Box{W: w, H: h}
+			to := b.Corners()
+			for k := range to {
+				to[k].X += c[2*k]
+				to[k].Y += c[2*k+1]
+			}
+			if q, ok := geom.Quad(b, to); ok {
+				p = q.Then(p)
+			} else {
+				p = geom.Projective{} // seen by no eye; not drawn
+			}
+		}
+		st.local[i] = p
+		st.world[i] = p.Then(up)
+	}
+}
+
+// origin is where a layer's origin stands on the canvas.
+func (s *Scene) origin(st *state, i int) geom.Point {
+	n := st.slots[s.layers[i].slot:]
+	return st.world[i].Apply(geom.Point{X: n[sOrigin] * n[sSize], Y: n[sOrigin+1] * n[sSize+1]})
+}
+
+// shown reports whether a layer is drawn at an instant.
+func (l *layer) shown(st *state) bool {
+	t := st.now.Template
+	return t.Cmp(l.in) >= 0 && t.Cmp(l.out) < 0 && (st.slots[l.slot+sOpacity] > 0 || l.Kind == template.Camera)
+}
+
+// content is the way of a view's or picture's media to the layer's pixels.
+func (l *layer) content(st *state) (m geom.Affine, covers bool) {
+	n := st.slots[l.slot:]
+	size := geom.Size{W: n[sSize], H: n[sSize+1]}
+	if l.Kind == template.Still {
+		return geom.Scale(size.W/l.info.Size.W, size.H/l.info.Size.H), true
+	}
+	p := l.place
+	if size != l.restSize {
+		p = l.framing.Place(l.info.Size, size)
+		p.Scale[0] *= l.safe
+		p.Scale[1] *= l.safe
+		p.Map = p.Moved(l.info.Size, size, 1, 0, [2]float64{})
+	}
+	if !l.moving {
+		return p.Map, p.Covers
+	}
+	c := n[sContent : sContent+4]
+	m = p.Moved(l.info.Size, size, c[3], c[0], [2]float64{c[1], c[2]})
+	return m, geom.QuadCovers(m, l.info.Size, geom.Box{W: size.W, H: size.H})
 }
 
 // Outline is where a layer stands at an instant, in canvas pixels from the
 // canvas' top left corner. Shapes have no pocket; they are told because they
 // may hide parts of the pockets below.
 type Outline struct {
-	Layer   string   `json:"layer"`
-	Pocket  string   `json:"pocket"`
-	Box     geom.Box `json:"box"`
-	Radius  float64  `json:"radius"`
-	Opacity float64  `json:"opacity"`
+	Layer  string `json:"layer"`
+	Pocket string `json:"pocket"`
+	// Box is upright and holds all of the layer; Quad is where its corners
+	// stand, clockwise from the top left, when it is turned, skewed or in
+	// perspective.
+	Box     geom.Box     `json:"box"`
+	Quad    []geom.Point `json:"quad,omitempty"`
+	Radius  float64      `json:"radius"`
+	Opacity float64      `json:"opacity"`
 }
 
-// Outlines appends the outlines of all layers at an instant, the lowest first.
-func (s *Scene) Outlines(dst []Outline, t timing.TemplateTime) []Outline {
+// Outlines appends the outlines of all layers with a box at an instant, the
+// lowest first.
+func (s *Scene) Outlines(dst []Outline, now timing.Instant) []Outline {
+	st := s.states.Get().(*state)
+	defer s.states.Put(st)
+	s.evaluate(st, now)
+	s.locate(st, false)
+	s.film(st, geom.Identity)
 	for i := range s.layers {
-		y := &s.layers[i]
-		box, scale, opacity := s.motion(y, t)
-		dst = append(dst, Outline{y.ID, y.Pocket, box, y.radius * min(scale.X, scale.Y), opacity})
+		l := &s.layers[i]
+		switch l.Kind {
+		case template.Camera, template.Grade, template.Ground:
+			continue
+		}
+		if !l.first || l.Hidden {
+			continue
+		}
+		n := st.slots[l.slot:]
+		o := Outline{Layer: l.ID, Pocket: l.Pocket}
+		quad, ok := st.world[i].Quad(geom.Box{W: n[sSize], H: n[sSize+1]})
+		if !ok {
+			continue
+		}
+		o.Box = geom.Bounds(quad[:]...)
+		if st.world[i].IsFlat() && st.world[i].Upright() {
+			sx, sy := st.world[i].Affine.Stretch()
+			o.Radius = n[sRadius] * math.Min(sx, sy)
+		} else {
+			o.Quad = append([]geom.Point(nil), quad[:]...)
+		}
+		o.Opacity = 0
+		if l.shown(st) {
+			o.Opacity = n[sOpacity]
+		}
+		for p := l.parent; p >= 0; p = s.layers[p].parent {
+			up := &s.layers[p]
+			if !up.shown(st) || up.Hidden {
+				o.Opacity = 0
+			}
+			o.Opacity *= st.slots[up.slot+sOpacity]
+		}
+		dst = append(dst, o)
 	}
 	return dst
 }
@@ -258,19 +391,21 @@ type Stand struct {
 func (s *Scene) Stands() []Stand {
 	var out []Stand
 	for i := range s.layers {
-		y := &s.layers[i]
-		if y.Kind != template.View {
+		l := &s.layers[i]
+		if l.Kind != template.View || !l.first {
 			continue
 		}
-		c := y.box.Centre()
-		st := Stand{Layer: y.ID, Pocket: y.Pocket, Centre: geom.Point{X: c.X - s.canvas.W/2, Y: c.Y - s.canvas.H/2},
-			Size: y.box.Size(), Radius: y.radius, Framing: y.framing, Media: y.info.Size, Zoom: y.place.Zoom, Covers: y.place.Covers, Pan: y.place.Pan, Map: y.place.Map}
-		if y.cell != nil {
-			st.Where = y.cell.Name
-			st.Centre = y.cell.Centre
+		n := s.rest[l.slot:]
+		size := geom.Size{W: n[sSize], H: n[sSize+1]}
+		mid := l.rest.Apply(geom.Point{X: size.W / 2, Y: size.H / 2})
+		st := Stand{Layer: l.ID, Pocket: l.Pocket, Centre: geom.Point{X: mid.X - s.canvas.W/2, Y: mid.Y - s.canvas.H/2},
+			Size: size, Radius: n[sRadius], Framing: l.framing, Media: l.info.Size, Zoom: l.place.Zoom, Covers: l.place.Covers, Pan: l.place.Pan, Map: l.place.Map}
+		if l.cell != nil && l.parent < 0 {
+			st.Where = l.cell.Name
+			st.Centre = l.cell.Centre
 		}
-		if y.media != "" {
-			sx, sy := y.place.Map.Stretch()
+		if l.media != "" {
+			sx, sy := l.place.Map.Stretch()
 			st.Enlarged = max(sx, sy)
 		}
 		out = append(out, st)

@@ -31,11 +31,13 @@ func (f Fill) Empty() bool {
 type Values struct {
 	Fills   map[string]Fill           `json:"fills,omitempty"`
 	Entries map[string]template.Value `json:"entries,omitempty"`
+	// Frames is the length of the piece; 0 is the template's own.
+	Frames int64 `json:"frames,omitempty" doc:"Length of the piece; absent is the template's"`
 }
 
 // Clone returns a copy that shares nothing with v.
 func (v Values) Clone() Values {
-	c := Values{Fills: make(map[string]Fill, len(v.Fills)), Entries: make(map[string]template.Value, len(v.Entries))}
+	c := Values{Fills: make(map[string]Fill, len(v.Fills)), Entries: make(map[string]template.Value, len(v.Entries)), Frames: v.Frames}
 	for id, f := range v.Fills {
 		if f.Framing != nil {
 			fr := *f.Framing
@@ -97,6 +99,10 @@ func (v Values) Validate(d *template.Document) error {
 		}
 		add("entries."+name, e.Check(v.Entries[name]))
 	}
+	if v.Frames != 0 {
+		_, err := d.TimeMap(v.Frames)
+		add("frames", err)
+	}
 	if faults != nil {
 		return faults
 	}
@@ -127,12 +133,9 @@ func Resolve(d *template.Document, v Values) (*Resolved, error) {
 	}
 	doc := d.Clone()
 	for _, e := range d.Sheet.Entries() {
-		val, given := v.Entries[e.Data]
-		if !given {
-			if e.Default == nil {
-				continue
-			}
-			val = *e.Default
+		val, ok := value(e, v)
+		if !ok {
+			continue
 		}
 		for i, t := range e.Ties {
 			r := template.Rest{Text: val.Text}
@@ -145,6 +148,25 @@ func Resolve(d *template.Document, v Values) (*Resolved, error) {
 		}
 	}
 	return &Resolved{Doc: doc, Values: v}, nil
+}
+
+func value(e *template.Entry, v Values) (template.Value, bool) {
+	if val, given := v.Entries[e.Data]; given {
+		return val, true
+	}
+	if e.Default == nil {
+		return template.Value{}, false
+	}
+	return *e.Default, true
+}
+
+// Value is the value of an entry, given or default; ok is false for an entry
+// that has none, as media.
+func (r *Resolved) Value(data string) (v template.Value, ok bool) {
+	if e := Entry(r.Doc, data); e != nil {
+		return value(e, r.Values)
+	}
+	return v, false
 }
 
 // Media is the media a pocket shows: the editor's, else the stand-in, else "".

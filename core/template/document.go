@@ -9,7 +9,7 @@ import (
 
 // Schema is the version of the document format this package reads and writes.
 // Older documents are upgraded when read; newer ones are refused.
-const Schema = 1
+const Schema = 2
 
 // Document is a template. docs/format.md describes the whole intended shape;
 // the types here hold what can be drawn, and Parse refuses the rest by name.
@@ -23,14 +23,17 @@ type Document struct {
 	About    string      `json:"about,omitempty"`
 	Rate     timing.Rate `json:"rate" doc:"Frames per second, an exact fraction"`
 	Frames   int64       `json:"frames" doc:"Length in frames"`
-	Formats  []Format    `json:"formats"`
-	Colours  []Colour    `json:"colours,omitempty"`
-	Layouts  []Layout    `json:"layouts,omitempty"`
-	Pockets  []Pocket    `json:"pockets,omitempty"`
-	Layers   []Layer     `json:"layers"`
-	Cues     []Cue       `json:"cues,omitempty"`
-	Sheet    Sheet       `json:"sheet,omitempty"`
-	Media    []Media     `json:"media,omitempty"`
+	// Spans say which time is held when a piece is longer or shorter; without
+	// any, all of it stretches.
+	Spans   []timing.Span `json:"spans,omitempty"`
+	Formats []Format      `json:"formats"`
+	Colours []Colour      `json:"colours,omitempty"`
+	Layouts []Layout      `json:"layouts,omitempty"`
+	Pockets []Pocket      `json:"pockets,omitempty"`
+	Layers  []Layer       `json:"layers"`
+	Cues    []Cue         `json:"cues,omitempty"`
+	Sheet   Sheet         `json:"sheet,omitempty"`
+	Media   []Media       `json:"media,omitempty"`
 }
 
 // Format is one canvas of a template. Rest overrides how layers and layouts
@@ -46,12 +49,14 @@ type Format struct {
 // Canvas is the format's size in pixels.
 func (f Format) Canvas() geom.Size { return geom.Size{W: float64(f.Width), H: float64(f.Height)} }
 
-// Rest is the whole value of one overridden property: a number, a pair of
-// numbers, a list of weights or text.
+// Rest is the whole value of one property: a number, a list of numbers, text, or
+// the points of a path.
 type Rest struct {
 	Numbers []float64
 	Text    string
 	Single  bool // one number, not a list of one
+	// Wide is how many numbers each point has when Numbers are a path's.
+	Wide int
 }
 
 // Colour is a named colour, used by layers as "colour:id".
@@ -139,63 +144,6 @@ type StandIn struct {
 	Media string `json:"media" doc:"sha256:…"`
 	// InPoint is the first frame that is seen of a stand-in that is a clip.
 	InPoint timing.SourceFrame `json:"inPoint,omitempty"`
-}
-
-// LayerKind is what a layer draws.
-type LayerKind string
-
-const (
-	View  LayerKind = "view"  // shows a pocket
-	Shape LayerKind = "shape" // a filled rectangle
-)
-
-// Layer is one thing that is drawn; later layers lie above earlier ones.
-type Layer struct {
-	ID     string    `json:"id"`
-	Name   string    `json:"name"`
-	Kind   LayerKind `json:"kind" enum:"view,shape"`
-	Pocket string    `json:"pocket,omitempty"`
-	Rest   LayerRest `json:"rest"`
-	Motion *Motion   `json:"motion,omitempty"`
-}
-
-// LayerRest is where a layer stands when nothing moves it.
-type LayerRest struct {
-	// Cell puts the layer into a cell of a layout; otherwise Place and Size do.
-	Cell *CellRef `json:"cell,omitempty"`
-	// Place is the layer's centre, counted from the canvas centre.
-	Place *[2]float64 `json:"place,omitempty"`
-	// Size is in pixels; absent is the whole canvas.
-	Size    *[2]float64 `json:"size,omitempty"`
-	Radius  float64     `json:"radius,omitempty"`
-	Fill    string      `json:"fill,omitempty"`
-	Opacity *float64    `json:"opacity,omitempty"`
-}
-
-// CellRef names a cell by its row and column, both from 0.
-type CellRef struct {
-	Layout string `json:"layout"`
-	Row    int    `json:"row"`
-	Column int    `json:"column"`
-}
-
-// Motion is how a layer departs from rest, shared by all formats.
-type Motion struct {
-	Place   *PlaceMotion `json:"place,omitempty"`
-	Scale   *Keys        `json:"scale,omitempty"`   // factors of width and height
-	Opacity *Keys        `json:"opacity,omitempty"` // a factor, in both numbers
-}
-
-// PlaceMotion moves a layer from where it stands. A value of 1 is one width or
-// height of the unit, so that one motion serves every format.
-type PlaceMotion struct {
-	Unit string       `json:"unit" enum:"canvas,self"`
-	Keys timing.Track `json:"keys"`
-}
-
-// Keys is a track without a unit.
-type Keys struct {
-	Keys timing.Track `json:"keys"`
 }
 
 // Cue is a named instant.
@@ -297,15 +245,8 @@ func (d *Document) Format(id string) *Format {
 	return nil
 }
 
-// Layer returns the layer of an id, or nil.
-func (d *Document) Layer(id string) *Layer {
-	for i := range d.Layers {
-		if d.Layers[i].ID == id {
-			return &d.Layers[i]
-		}
-	}
-	return nil
-}
+// Layer returns the layer of an id, wherever it stands, or nil.
+func (d *Document) Layer(id string) *Layer { return find(d.Layers, id) }
 
 // Layout returns the layout of an id, or nil.
 func (d *Document) Layout(id string) *Layout {
@@ -317,17 +258,23 @@ func (d *Document) Layout(id string) *Layout {
 	return nil
 }
 
-// TimeMap is the document's way from output frames to its clocks.
-func (d *Document) TimeMap() timing.Map { return timing.Map{Rate: d.Rate, Frames: d.Frames} }
+// TimeMap is the way from the frames of a piece of a length to the document's
+// clocks; a length of 0 is the template's own.
+func (d *Document) TimeMap(length int64) (timing.Map, error) {
+	if length == 0 {
+		length = d.Frames
+	}
+	return timing.NewMap(d.Rate, d.Frames, d.Spans, length)
+}
 
-// Poster is the frame that stands for the template.
-func (d *Document) Poster() timing.OutputFrame {
+// Poster is the instant that stands for the template.
+func (d *Document) Poster() timing.TemplateTime {
 	for _, c := range d.Cues {
 		if c.ID == PosterCue {
-			return timing.OutputFrame(c.At.Floor())
+			return timing.TemplateTime{Rat: c.At}
 		}
 	}
-	return timing.OutputFrame(d.Frames / 2)
+	return timing.TemplateTime{Rat: timing.Int(d.Frames / 2)}
 }
 
 // Clone returns a copy that shares nothing which Set changes.
@@ -335,6 +282,6 @@ func (d *Document) Clone() *Document {
 	c := *d
 	c.Colours = append([]Colour(nil), d.Colours...)
 	c.Layouts = append([]Layout(nil), d.Layouts...)
-	c.Layers = append([]Layer(nil), d.Layers...)
+	c.Layers = cloneLayers(d.Layers)
 	return &c
 }

@@ -111,6 +111,27 @@ func decodeTree(data []byte) (any, error) {
 // upgrades[v] turns a document of schema v into one of v+1.
 var upgrades = map[int]func(map[string]any) error{
 	0: upgradeFrom0,
+	1: upgradeFrom1,
+}
+
+// upgradeFrom1 reads documents whose keys all had two numbers, an opacity's
+// both the same.
+func upgradeFrom1(root map[string]any) error {
+	layers, _ := root["layers"].([]any)
+	for _, l := range layers {
+		layer, _ := l.(map[string]any)
+		motion, _ := layer["motion"].(map[string]any)
+		opacity, _ := motion["opacity"].(map[string]any)
+		keys, _ := opacity["keys"].([]any)
+		for _, k := range keys {
+			if key, ok := k.(map[string]any); ok {
+				if pair, ok := key["value"].([]any); ok && len(pair) == 2 {
+					key["value"] = pair[0]
+				}
+			}
+		}
+	}
+	return nil
 }
 
 // upgradeFrom0 reads drafts from before the first numbered schema, which gave
@@ -163,15 +184,13 @@ func upgrade(root map[string]any) error {
 // later names what docs/format.md describes and this version does not draw, by
 // the type that would hold it.
 var later = map[string][]string{
-	"Document":  {"spans", "guides", "moves", "looks", "duration", "faces", "sounds", "families"},
-	"Format":    {"anchors", "guides"},
-	"Layer":     {"masks", "matte", "look", "layers", "blend", "isolated", "follow", "in", "out", "formulas", "copies", "words", "shape", "camera", "grade", "counter", "plate", "locked", "ground"},
-	"LayerRest": {"turn", "formats", "skew", "scale", "anchor", "corners", "stroke", "gradient", "form"},
-	"Motion":    {"turn", "skew", "size", "fill", "corners", "path", "move", "follow", "stroke"},
-	"Pocket":    {"shape", "limits", "lining", "role", "best"},
-	"Entry":     {"choices", "required", "stops", "lines", "seconds", "limits"},
-	"Tie":       {"stops", "formula"},
-	"StandIn":   {"framing"},
+	"Document": {"guides", "moves", "looks", "duration", "faces", "sounds", "families"},
+	"Format":   {"guides"},
+	"Layer":    {"look", "words", "counter", "plate", "locked", "move"},
+	"Pocket":   {"shape", "limits", "lining", "role", "best"},
+	"Entry":    {"choices", "required", "stops", "lines", "seconds", "limits"},
+	"Tie":      {"stops", "formula"},
+	"StandIn":  {"framing"},
 }
 
 // checkTree walks a decoded tree beside the type it is meant for and reports

@@ -5,27 +5,44 @@ import (
 	"fmt"
 	"math"
 	"strings"
+
+	"ivypocket/core/geom"
 )
 
-// UnmarshalJSON reads a number, a list of numbers or text.
+// UnmarshalJSON reads a number, a list of numbers, text, or a path's list of
+// points, each of two numbers or of six.
 func (r *Rest) UnmarshalJSON(b []byte) error {
 	var v any
 	if err := json.Unmarshal(b, &v); err != nil {
 		return err
 	}
+	*r = Rest{}
 	switch v := v.(type) {
 	case float64:
 		*r = Rest{Numbers: []float64{v}, Single: true}
 	case string:
 		*r = Rest{Text: v}
 	case []any:
-		*r = Rest{}
 		for i, n := range v {
-			f, ok := n.(float64)
-			if !ok {
+			switch n := n.(type) {
+			case float64:
+				if r.Wide != 0 {
+					return fmt.Errorf("[%d]: is a number among points", i)
+				}
+				r.Numbers = append(r.Numbers, n)
+			case []any:
+				if i > 0 && r.Wide == 0 {
+					return fmt.Errorf("[%d]: is a point among numbers", i)
+				}
+				r.Wide = geom.NodeWidth
+				node, err := point(n)
+				if err != nil {
+					return fmt.Errorf("[%d]: %w", i, err)
+				}
+				r.Numbers = append(r.Numbers, node[:]...)
+			default:
 				return fmt.Errorf("[%d]: is not a number", i)
 			}
-			r.Numbers = append(r.Numbers, f)
 		}
 	default:
 		return fmt.Errorf("is neither a number, a list of numbers nor text")
@@ -33,15 +50,65 @@ func (r *Rest) UnmarshalJSON(b []byte) error {
 	return nil
 }
 
+func point(list []any) (node [geom.NodeWidth]float64, err error) {
+	if len(list) != 2 && len(list) != geom.NodeWidth {
+		return node, fmt.Errorf("has %d numbers; a point has 2, or 6 with its handles", len(list))
+	}
+	for i, n := range list {
+		f, ok := n.(float64)
+		if !ok {
+			return node, fmt.Errorf("[%d]: is not a number", i)
+		}
+		node[i] = f
+	}
+	return node, nil
+}
+
 // MarshalJSON writes what UnmarshalJSON reads.
 func (r Rest) MarshalJSON() ([]byte, error) {
 	switch {
+	case r.Wide != 0:
+		points := [][]float64{}
+		for i := 0; i+r.Wide <= len(r.Numbers); i += r.Wide {
+			p := r.Numbers[i : i+r.Wide]
+			if p[2] == 0 && p[3] == 0 && p[4] == 0 && p[5] == 0 {
+				p = p[:2]
+			}
+			points = append(points, p)
+		}
+		return json.Marshal(points)
 	case r.Single:
 		return json.Marshal(r.Numbers[0])
 	case r.Numbers != nil:
 		return json.Marshal(r.Numbers)
 	}
 	return json.Marshal(r.Text)
+}
+
+// UnmarshalJSON reads one number, for all corners, or four.
+func (r *Radii) UnmarshalJSON(b []byte) error {
+	var v Rest
+	if err := json.Unmarshal(b, &v); err != nil {
+		return err
+	}
+	switch {
+	case len(v.Numbers) == 1:
+		n := v.Numbers[0]
+		*r = Radii{n, n, n, n}
+	case len(v.Numbers) == 4 && v.Wide == 0:
+		copy(r[:], v.Numbers)
+	default:
+		return fmt.Errorf("is neither one number nor four")
+	}
+	return nil
+}
+
+// MarshalJSON writes what UnmarshalJSON reads.
+func (r Radii) MarshalJSON() ([]byte, error) {
+	if r[0] == r[1] && r[1] == r[2] && r[2] == r[3] {
+		return json.Marshal(r[0])
+	}
+	return json.Marshal(r[:])
 }
 
 // UnmarshalJSON reads a number or a colour.
@@ -151,29 +218,19 @@ func (l *Layout) set(p string, v Rest) error {
 	return fmt.Errorf("a split has no property %q; it has rows, columns, gutter, margin and radius", p)
 }
 
-func (l *Layer) set(d *Document, p string, v Rest) error {
-	switch p {
-	case "place":
-		return setPair(&l.Rest.Place, v, -maxLength, maxLength)
-	case "size":
-		return setPair(&l.Rest.Size, v, 0, maxLength)
-	case "radius":
-		return setNumber(&l.Rest.Radius, v, 0, maxLength)
-	case "opacity":
-		n := 0.0
-		if err := setNumber(&n, v, 0, 1); err != nil {
+// set gives one of the layer's properties a new rest value.
+func (y *Layer) set(d *Document, name string, v Rest) error {
+	for _, f := range y.fields() {
+		if f.Name != name {
+			continue
+		}
+		if err := f.Check(d, v); err != nil {
 			return err
 		}
-		l.Rest.Opacity = &n
-		return nil
-	case "fill":
-		if _, err := d.Colour(v.Text); err != nil {
-			return err
-		}
-		l.Rest.Fill = v.Text
+		f.put(v)
 		return nil
 	}
-	return fmt.Errorf("a layer has no property %q that rests; it has place, size, radius, opacity and fill", p)
+	return y.unknown(name)
 }
 
 // maxLength bounds lengths in pixels: four times the largest canvas.
@@ -187,19 +244,6 @@ func setNumber(to *float64, v Rest, lo, hi float64) error {
 		return err
 	}
 	*to = v.Numbers[0]
-	return nil
-}
-
-func setPair(to **[2]float64, v Rest, lo, hi float64) error {
-	if len(v.Numbers) != 2 {
-		return fmt.Errorf("is not a pair of numbers")
-	}
-	for _, n := range v.Numbers {
-		if err := within(n, lo, hi); err != nil {
-			return err
-		}
-	}
-	*to = &[2]float64{v.Numbers[0], v.Numbers[1]}
 	return nil
 }
 

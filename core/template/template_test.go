@@ -57,9 +57,9 @@ func TestTheWrittenSplitIsSound(t *testing.T) {
 // place, in words that say which of the two it is.
 func TestWhatIsNotDrawnYetIsRefusedByPlace(t *testing.T) {
 	for name, paths := range map[string][]string{
-		"card":       {"spans", "guides", "moves", "faces", "formats[1].guides", "layers[0].rest.gradient", "layers[1].masks", "layers[1].look", "layers[2].formulas", "layers[3].words", "layers[4].rest.anchor", "sheet.groups[1].entries[0].lines"},
-		"reveal":     {"spans", "layers[2].matte", "layers[2].blend", "layers[3].look", "pockets[0].limits"},
-		"transition": {"moves", "formats[0].anchors", "layers[0].out", "layers[1].in", "layers[2].layers", "pockets[0].role"},
+		"card":       {"guides", "moves", "faces", "formats[1].guides", "layers[1].look", "layers[3].words", "sheet.groups[1].entries[0].lines"},
+		"reveal":     {"layers[1].look", "layers[3].look", "layers[5].look", "pockets[0].limits"},
+		"transition": {"moves", "layers[2].layers[0].move", "pockets[0].role"},
 	} {
 		got := faults(t, example(t, name))
 		for _, p := range paths {
@@ -87,8 +87,8 @@ func change(t *testing.T, old, with string) []byte {
 
 func TestFaultsSayWhereAndWhat(t *testing.T) {
 	for _, c := range []struct{ old, with, path, what string }{
-		{`"ivypocket": 1`, `"ivypocket": 2`, "ivypocket", "newer"},
-		{`"ivypocket": 1,`, ``, "ivypocket", "missing"},
+		{`"ivypocket": 2`, `"ivypocket": 3`, "ivypocket", "newer"},
+		{`"ivypocket": 2,`, ``, "ivypocket", "missing"},
 		{`"kind": "template"`, `"kind": "poem"`, "kind", "poem"},
 		{`"name": "Two Tides"`, `"name": "  "`, "name", "missing"},
 		{`"rate": "25"`, `"rate": "25/0"`, "rate", "fraction"},
@@ -129,15 +129,19 @@ func TestFaultsSayWhereAndWhat(t *testing.T) {
 	}
 }
 
-func TestDraftsOfSchema0AreUpgraded(t *testing.T) {
-	s := string(change(t, `"ivypocket": 1`, `"ivypocket": 0`))
+func TestOlderSchemasAreUpgraded(t *testing.T) {
+	s := string(change(t, `"ivypocket": 2`, `"ivypocket": 0`))
 	s = strings.Replace(s, `"rows": [1], "columns": [2, 1]`, `"rows": 1, "columns": 2`, 1)
+	s = strings.Replace(s, `"value": 0}`, `"value": [0, 0]}`, 1)
 	d, err := Parse([]byte(s))
 	if err != nil {
 		t.Fatal(err)
 	}
 	if l := d.Layout("tides"); d.Schema != Schema || len(l.Rows) != 1 || len(l.Columns) != 2 {
 		t.Errorf("schema %d, rows %v, columns %v", d.Schema, l.Rows, l.Columns)
+	}
+	if k := d.Layer("mark").Motion["opacity"].Keys[0].Value; !k.Single || k.Numbers[0] != 0 {
+		t.Errorf("the first key of an opacity became %v", k)
 	}
 }
 

@@ -7,13 +7,14 @@ import (
 	"strings"
 
 	"ivypocket/core/geom"
+	"ivypocket/core/timing"
 )
 
 // Limits of a document, set in one place.
 const (
 	MaxSide    = 8192
 	MinSide    = 16
-	MaxFrames  = 60 * 60 * 240
+	MaxFrames  = timing.MaxFrames
 	MaxLayers  = 500
 	MaxPockets = 200
 	MaxFormats = 16
@@ -85,7 +86,9 @@ func (d *Document) Validate() error {
 		}
 	}
 	count("formats", len(d.Formats), 1, MaxFormats)
-	count("layers", len(d.Layers), 0, MaxLayers)
+	layers := 0
+	d.Visit(func(string, *Layer) { layers++ })
+	count("layers", layers, 0, MaxLayers)
 	count("pockets", len(d.Pockets), 0, MaxPockets)
 	seen := map[string]bool{}
 	for i, f := range d.Formats {
@@ -117,11 +120,10 @@ func (d *Document) Validate() error {
 		unique(path, d.Layouts[i].ID)
 		d.validateLayout(l, path, &d.Layouts[i])
 	}
-	for i := range d.Layers {
-		path := fmt.Sprintf("layers[%d]", i)
-		unique(path, d.Layers[i].ID)
-		d.validateLayer(l, path, &d.Layers[i])
+	if d.Frames >= 1 && d.Frames <= MaxFrames {
+		l.err("spans", timing.ValidateSpans(d.Spans, d.Frames))
 	}
+	d.validateLayers(l, unique)
 	for i := range d.Formats {
 		in, err := d.For(&d.Formats[i])
 		if err != nil {
@@ -215,81 +217,15 @@ func weights(w []float64) error {
 	return nil
 }
 
-func (d *Document) validateLayer(l *faultList, path string, y *Layer) {
-	switch y.Kind {
-	case View:
-		if d.Pocket(y.Pocket) == nil {
-			l.add(path+".pocket", "there is no pocket named %q", y.Pocket)
-		}
-		if y.Rest.Fill != "" {
-			l.add(path+".rest.fill", "a pocket view has no fill; put a shape below it")
-		}
-	case Shape:
-		if y.Pocket != "" {
-			l.add(path+".pocket", "a shape shows no pocket; its kind would be \"view\"")
-		}
-		_, err := d.Colour(y.Rest.Fill)
-		l.err(path+".rest.fill", err)
-	case "group", "words", "ground", "grade", "camera", "plate", "counter":
-		l.add(path+".kind", "%q is part of the format, but this version does not draw it yet; leave the layer out", y.Kind)
-	default:
-		l.add(path+".kind", "%q is not a kind of layer", y.Kind)
-	}
-	r := y.Rest
-	if r.Cell != nil && (r.Place != nil || r.Size != nil) {
-		l.add(path+".rest", "stands in a cell and has a place or size too; keep one of them")
-	}
-	for _, pair := range []struct {
-		name   string
-		v      *[2]float64
-		lo, hi float64
-	}{{"place", r.Place, -maxLength, maxLength}, {"size", r.Size, 0, maxLength}} {
-		if pair.v != nil {
-			for i, n := range pair.v {
-				l.err(fmt.Sprintf("%s.rest.%s[%d]", path, pair.name, i), within(n, pair.lo, pair.hi))
-			}
-		}
-	}
-	l.err(path+".rest.radius", within(r.Radius, 0, maxLength))
-	if r.Opacity != nil {
-		l.err(path+".rest.opacity", within(*r.Opacity, 0, 1))
-	}
-	if m := y.Motion; m != nil {
-		if m.Place != nil {
-			if m.Place.Unit != "canvas" && m.Place.Unit != "self" {
-				l.add(path+".motion.place.unit", "%q is not one of canvas, self", m.Place.Unit)
-			}
-			d.validateTrack(l, path+".motion.place.keys", &Keys{m.Place.Keys}, -100, 100)
-		}
-		d.validateTrack(l, path+".motion.scale.keys", m.Scale, 0, 100)
-		d.validateTrack(l, path+".motion.opacity.keys", m.Opacity, 0, 1)
-	}
-}
-
-func (d *Document) validateTrack(l *faultList, path string, k *Keys, lo, hi float64) {
-	if k == nil {
-		return
-	}
-	if len(k.Keys) == 0 {
-		l.add(path, "has no keys; leave the motion out")
-	}
-	l.err(path, k.Keys.Validate())
-	for i, key := range k.Keys {
-		for _, n := range key.Value {
-			l.err(fmt.Sprintf("%s[%d].value", path, i), within(n, lo, hi))
-		}
-	}
-}
-
 // validateCells checks that every cell a layer stands in exists; formats may
 // change the number of rows and columns.
 func (d *Document) validateCells(l *faultList, where string) {
-	for i, y := range d.Layers {
+	d.Visit(func(path string, y *Layer) {
 		c := y.Rest.Cell
 		if c == nil {
-			continue
+			return
 		}
-		path := fmt.Sprintf("layers[%d].rest.cell", i)
+		path += ".rest.cell"
 		lay := d.Layout(c.Layout)
 		if lay == nil {
 			l.add(path+".layout", "there is no layout named %q", c.Layout)
@@ -297,7 +233,7 @@ func (d *Document) validateCells(l *faultList, where string) {
 			l.add(path, "row %d, column %d is outside the %d rows and %d columns of %s%s",
 				c.Row, c.Column, len(lay.Rows), len(lay.Columns), c.Layout, where)
 		}
-	}
+	})
 }
 
 func (d *Document) validateSheet(l *faultList) {
@@ -385,5 +321,5 @@ func (t Tie) Rest(amount float64) Rest {
 		p := (amount - t.From[0]) / (t.From[1] - t.From[0])
 		amount = t.Into[0] + (t.Into[1]-t.Into[0])*p
 	}
-	return Rest{Numbers: []float64{amount}, Single: true}
+	return One(amount)
 }

@@ -102,6 +102,17 @@ func (w withSamples) Info(media string) (scene.Info, bool) {
 	return w.Source.Info(media)
 }
 
+// Trace traces the trial's media, else asks the source.
+func (w withSamples) Trace(media string) (*raster.Trace, error) {
+	if s, ok := w.all[media]; ok {
+		k := math.Min(1, 512/math.Max(s.size.W, s.size.H))
+		pic := s.draw(max(1, int(s.size.W*k)), max(1, int(s.size.H*k)))
+		pic.Premultiply()
+		return raster.NewTrace(pic), nil
+	}
+	return w.Source.Trace(media)
+}
+
 // Vector is false for the trial's media, else asks the source.
 func (w withSamples) Vector(media string) bool {
 	if _, ok := w.all[media]; ok {

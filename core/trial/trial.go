@@ -202,7 +202,7 @@ func (t *runner) try(ctx context.Context, f template.Format, c oneCase) error {
 	if err != nil {
 		return err
 	}
-	poster := int64(r.Doc.Poster())
+	poster := int64(s.Poster())
 	first := len(t.report.Findings)
 	found := func(k Kind, pocket, where string, frame int64, what, advice string) error {
 		fd := Finding{Kind: k, Format: f.ID, Frame: frame, Case: c.name, Pocket: pocket, Where: where, What: what, Advice: advice, Values: c.values}
@@ -279,7 +279,7 @@ func (t *runner) seen(s *scene.Scene, layer string, poster int64) (frame int64, 
 	best := 0.0
 	look := func(f int64) {
 		s.At(&t.list, s.Time().At(timing.OutputFrame(f)), size)
-		for i := range t.list.Items {
+		for i := range t.list.Main {
 			it := &t.list.Items[i]
 			if it.Layer != layer {
 				continue
@@ -301,18 +301,16 @@ func (t *runner) seen(s *scene.Scene, layer string, poster int64) (frame int64, 
 func (t *runner) legible(ctx context.Context, s *scene.Scene, layer string, frame int64) (float64, error) {
 	s.At(&t.list, s.Time().At(timing.OutputFrame(frame)), sized(s, PictureSide))
 	at := -1
-	for i := range t.list.Items {
+	for i := range t.list.Main {
 		if t.list.Items[i].Layer == layer {
 			at = i
+			break
 		}
 	}
 	if at < 0 {
 		return 1, nil
 	}
-	all := t.list.Items
-	below := scene.List{Size: t.list.Size, Items: all[:at]}
-	alone := scene.List{Size: t.list.Size, Items: append([]scene.Item(nil), all[at])}
-	alone.Items[0].Opacity = 1
+	below, alone := t.list.Below(at), t.list.Only(at)
 	var behind, mark raster.Surface
 	if err := t.paint(ctx, &below, &behind); err != nil {
 		return 0, err

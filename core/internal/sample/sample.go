@@ -48,6 +48,12 @@ func (s Source) Info(hash string) (scene.Info, bool) {
 	return scene.Info{Size: geom.Size{W: float64(m.W), H: float64(m.H)}, Clip: m.Clip}, ok
 }
 
+// Trace finds media to be visible all over.
+func (s Source) Trace(hash string) (*raster.Trace, error) {
+	m := s[hash]
+	return raster.NewTrace(&raster.Surface{W: m.W, H: m.H, Opaque: m.RGBA[3] == 255, Pix: make([]uint8, 4*m.W*m.H)}), nil
+}
+
 // Vector is always false.
 func (s Source) Vector(string) bool { return false }
 

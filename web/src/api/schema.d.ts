@@ -693,9 +693,14 @@ export interface components {
         OpBody: {
             entry?: string;
             format?: string;
+            /**
+             * Format: int64
+             * @description Length of the piece; 0 is the template's
+             */
+            frames?: number;
             framing?: components["schemas"]["Framing"];
             /** @enum {string} */
-            kind: "fill" | "frame" | "play" | "entry" | "name" | "batch";
+            kind: "fill" | "frame" | "play" | "entry" | "frames" | "name" | "batch";
             media?: string;
             name?: string;
             ops?: components["schemas"]["OpBody"][];
@@ -710,6 +715,7 @@ export interface components {
             /** Format: double */
             opacity: number;
             pocket: string;
+            quad?: components["schemas"]["Point"][];
             /** Format: double */
             radius: number;
         };
@@ -733,13 +739,23 @@ export interface components {
             cues: components["schemas"]["CueView"][];
             dropFrame: boolean;
             faults: string[];
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description Length of the piece
+             */
             frames: number;
             id: string;
+            /** Format: int64 */
+            longest: number;
             media: {
                 [key: string]: components["schemas"]["MediumView"];
             };
             name: string;
+            /**
+             * Format: int64
+             * @description Length of the template
+             */
+            own: number;
             pockets: components["schemas"]["PocketView"][];
             /** Format: int64 */
             rateD: number;
@@ -749,6 +765,11 @@ export interface components {
             /** Format: int64 */
             revision: number;
             sheet: components["schemas"]["GroupView"][];
+            /**
+             * Format: int64
+             * @description The least frames a piece may have: its held spans
+             */
+            shortest: number;
             /** @description By format */
             stands: {
                 [key: string]: components["schemas"]["Stand"][];

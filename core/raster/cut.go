@@ -80,3 +80,84 @@ func (c *clip) coverage(x, y int) uint32 {
 func overlap(p, a, b float64) float64 { return math.Min(p+1, b) - math.Max(p, a) }
 
 func share(v float64) uint32 { return uint32(math.Max(0, math.Min(1, v))*255 + 0.5) }
+
+// Cut is what something is drawn within: upright boxes, whose coverage is
+// computed on the way, and coverage made beforehand. The zero value is
+// everything.
+type Cut struct {
+	boxes  [2]clip
+	nBoxes int
+	planes [4]*Coverage
+	nPlane int
+}
+
+// Reset opens the cut again.
+func (c *Cut) Reset() { c.nBoxes, c.nPlane = 0, 0 }
+
+// Box keeps what lies within a rounded box on a w×h device. There is room for two.
+func (c *Cut) Box(b geom.Box, radius float64, w, h int) {
+	c.boxes[c.nBoxes] = newClip(b, radius, w, h)
+	c.nBoxes++
+}
+
+// Cover keeps what is covered. There is room for four.
+func (c *Cut) Cover(p *Coverage) {
+	c.planes[c.nPlane] = p
+	c.nPlane++
+}
+
+// row writes the shares of the pixels of a row of w pixels that are covered in
+// part, and says which are touched and which wholly covered.
+func (c *Cut) row(y, w int, cov []uint8) extent {
+	e := extent{0, 0, int32(w), int32(w)}
+	join := func(o extent) {
+		e.lo, e.hi = max(e.lo, o.lo), min(e.hi, o.hi)
+		e.a, e.b = max(e.a, o.a), min(e.b, o.b)
+	}
+	for i := range c.nBoxes {
+		k := &c.boxes[i]
+		if k.shut || y < k.y0 || y >= k.y1 {
+			return extent{}
+		}
+		lo, a, b, hi := k.row(y)
+		join(extent{int32(lo), int32(a), int32(b), int32(hi)})
+	}
+	for i := range c.nPlane {
+		join(c.planes[i].extent(y))
+	}
+	if e.lo >= e.hi {
+		return extent{}
+	}
+	if e.a >= e.b {
+		e.a, e.b = e.hi, e.hi
+	}
+	c.part(y, int(e.lo), int(e.a), cov)
+	c.part(y, int(e.b), int(e.hi), cov)
+	return e
+}
+
+func (c *Cut) part(y, x0, x1 int, cov []uint8) {
+	if x0 >= x1 {
+		return
+	}
+	to := cov[x0:x1]
+	if c.nBoxes == 0 {
+		for i := range to {
+			to[i] = 255
+		}
+	}
+	for i := range c.nBoxes {
+		k := &c.boxes[i]
+		for x := range to {
+			v := uint8(k.coverage(x0+x, y))
+			if i > 0 {
+				v = mul255(uint32(to[x]), uint32(v))
+			}
+			to[x] = v
+		}
+	}
+	for i := range c.nPlane {
+		p := c.planes[i]
+		mulCover(to, p.Pix[(y-p.Y)*p.W+x0-p.X:])
+	}
+}

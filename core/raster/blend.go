@@ -1,0 +1,206 @@
+package raster
+
+import "math"
+
+// Blend is how colours join those below them.
+type Blend uint8
+
+// The modes of W3C Compositing and Blending Level 1, section 10, and add, which
+// is plus-lighter of Level 2, in the order of their names below.
+const (
+	Normal Blend = iota
+	Multiply
+	Screen
+	Overlay
+	Darken
+	Lighten
+	ColorDodge
+	ColorBurn
+	HardLight
+	SoftLight
+	Difference
+	Exclusion
+	Hue
+	Saturation
+	Color
+	Luminosity
+	Add
+)
+
+var blendNames = [...]string{"normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn",
+	"hard-light", "soft-light", "difference", "exclusion", "hue", "saturation", "color", "luminosity", "add"}
+
+// ParseBlend reads a mode's name; any other is normal.
+func ParseBlend(name string) Blend {
+	for i, n := range blendNames {
+		if n == name {
+			return Blend(i)
+		}
+	}
+	return Normal
+}
+
+func (b Blend) String() string { return blendNames[b] }
+
+// blendRow composites src on dst in a mode. All of them follow section 9.1.4,
+// co = cs·αs·(1 − αb) + cb·αb·(1 − αs) + αs·αb·B(cb, cs), in premultiplied
+// numbers: S(1 − αb) + D(1 − αs) + αs·αb·B(D/αb, S/αs).
+func blendRow(dst, src []uint8, mode Blend) {
+	switch mode {
+	case Normal:
+		overRow(dst, src)
+		return
+	case Add:
+		for i := range dst {
+			dst[i] = uint8(min(255, uint32(dst[i])+uint32(src[i])))
+		}
+		return
+	}
+	separable := mode < Hue
+	for i := 0; i+3 < len(dst); i += 4 {
+		sa, da := uint32(src[i+3]), uint32(dst[i+3])
+		if sa == 0 {
+			continue
+		}
+		if da == 0 {
+			copy(dst[i:i+4], src[i:i+4])
+			continue
+		}
+		if separable {
+			for k := i; k < i+3; k++ {
+				dst[k] = blendChannel(mode, uint32(src[k]), uint32(dst[k]), sa, da)
+			}
+		} else {
+			blendHue(mode, dst[i:i+4:i+4], src[i:i+4:i+4])
+		}
+		dst[i+3] = uint8(sa + da - uint32(mul255(sa, da)))
+	}
+}
+
+// div255 is v/255, rounded, for v up to 4·255².
+func div255(v uint32) uint32 { return (v + 127) / 255 }
+
+// blendChannel is one premultiplied channel of a separable mode.
+func blendChannel(mode Blend, s, d, sa, da uint32) uint8 {
+	// rest is what does not overlap, 255 times over.
+	rest := s*(255-da) + d*(255-sa)
+	var b uint32 // αs·αb·B, 255 times over
+	switch mode {
+	case Multiply:
+		b = s * d
+	case Screen:
+		return uint8(s + d - uint32(mul255(s, d)))
+	case Overlay:
+		b = hardLight(d, s, da, sa)
+	case HardLight:
+		b = hardLight(s, d, sa, da)
+	case Darken:
+		b = min(s*da, d*sa)
+	case Lighten:
+		b = max(s*da, d*sa)
+	case Difference:
+		b = max(s*da, d*sa) - min(s*da, d*sa)
+	case Exclusion:
+		b = s*da + d*sa - 2*s*d
+	case ColorDodge:
+		switch {
+		case d == 0:
+		case s >= sa:
+			b = sa * da
+		default:
+			b = uint32(math.Min(float64(sa*da), float64(sa*sa)*float64(d)/float64(sa-s)+0.5))
+		}
+	case ColorBurn:
+		switch {
+		case d >= da:
+			b = sa * da
+		case s == 0:
+		default:
+			b = sa*da - uint32(math.Min(float64(sa*da), float64(sa*sa)*float64(da-d)/float64(s)+0.5))
+		}
+	case SoftLight:
+		b = uint32(softLight(float64(s)/float64(sa), float64(d)/float64(da))*float64(sa*da) + 0.5)
+	}
+	return uint8(min(255, div255(rest+b)))
+}
+
+// hardLight multiplies where the source is dark and screens where it is light.
+func hardLight(s, d, sa, da uint32) uint32 {
+	if 2*s <= sa {
+		return 2 * s * d
+	}
+	return sa*da - 2*(da-d)*(sa-s)
+}
+
+// softLight is B(cb, cs) of section 10.1.10.
+func softLight(s, d float64) float64 {
+	if s <= 0.5 {
+		return d - (1-2*s)*d*(1-d)
+	}
+	g := math.Sqrt(d)
+	if d <= 0.25 {
+		g = ((16*d-12)*d + 4) * d
+	}
+	return d + (2*s-1)*(g-d)
+}
+
+// blendHue is one pixel of a non-separable mode, section 10.2.
+func blendHue(mode Blend, dst, src []uint8) {
+	sa, da := float64(src[3]), float64(dst[3])
+	var s, d [3]float64
+	for k := range s {
+		s[k], d[k] = float64(src[k])/sa, float64(dst[k])/da
+	}
+	var b [3]float64
+	switch mode {
+	case Hue:
+		b = setLum(setSat(s, sat(d)), lum(d))
+	case Saturation:
+		b = setLum(setSat(d, sat(s)), lum(d))
+	case Color:
+		b = setLum(s, lum(d))
+	default:
+		b = setLum(d, lum(s))
+	}
+	for k := range b {
+		v := float64(src[k])*(1-da/255) + float64(dst[k])*(1-sa/255) + sa*da/255*b[k]
+		dst[k] = uint8(math.Max(0, math.Min(255, v+0.5)))
+	}
+}
+
+func lum(c [3]float64) float64 { return 0.3*c[0] + 0.59*c[1] + 0.11*c[2] }
+
+func sat(c [3]float64) float64 {
+	return math.Max(c[0], math.Max(c[1], c[2])) - math.Min(c[0], math.Min(c[1], c[2]))
+}
+
+func setLum(c [3]float64, l float64) [3]float64 {
+	d := l - lum(c)
+	for k := range c {
+		c[k] += d
+	}
+	l = lum(c)
+	lo, hi := math.Min(c[0], math.Min(c[1], c[2])), math.Max(c[0], math.Max(c[1], c[2]))
+	for k := range c {
+		if lo < 0 {
+			c[k] = l + (c[k]-l)*l/(l-lo)
+		}
+	}
+	for k := range c {
+		if hi > 1 {
+			c[k] = l + (c[k]-l)*(1-l)/(hi-l)
+		}
+	}
+	return c
+}
+
+func setSat(c [3]float64, s float64) [3]float64 {
+	lo, hi := math.Min(c[0], math.Min(c[1], c[2])), math.Max(c[0], math.Max(c[1], c[2]))
+	if hi <= lo {
+		return [3]float64{}
+	}
+	for k := range c {
+		c[k] = (c[k] - lo) * s / (hi - lo)
+	}
+	return c
+}

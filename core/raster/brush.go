@@ -1,0 +1,229 @@
+package raster
+
+// Source gives rows of premultiplied pixels to be drawn.
+type Source interface {
+	// Row returns pixels x0 to x1 of a row. They are in buf, which has room for
+	// them, or somewhere else; own says that they may be changed.
+	Row(buf []uint8, x0, x1, y int) (px []uint8, own bool)
+	// Solid reports whether every pixel is opaque.
+	Solid() bool
+}
+
+// Brush is the memory of one goroutine that paints.
+type Brush struct {
+	px, cov, spare []uint8
+}
+
+func (b *Brush) room(w int) {
+	if len(b.cov) < w {
+		b.px, b.cov, b.spare = make([]uint8, 4*w), make([]uint8, w), make([]uint8, 4*w)
+	}
+}
+
+// Paint composites a source on rows y0 to y1, within a cut, by an opacity from
+// 0 to 1 and in a mode. The result of a row does not depend on how rows are
+// divided.
+func (s *Surface) Paint(y0, y1 int, src Source, cut *Cut, opacity float64, mode Blend, b *Brush) {
+	alpha := uint32(clamp01(opacity)*255 + 0.5)
+	if alpha == 0 {
+		return
+	}
+	b.room(s.W)
+	flat, _ := src.(*Flat)
+	for y := y0; y < y1; y++ {
+		e := cut.row(y, s.W, b.cov)
+		if e.lo >= e.hi {
+			continue
+		}
+		row := s.row(y)
+		if flat != nil && mode == Normal {
+			flat.paint(row, e, b.cov, alpha)
+			continue
+		}
+		for _, part := range [3]struct {
+			x0, x1 int32
+			cov    bool
+		}{{e.lo, e.a, true}, {e.a, e.b, false}, {e.b, e.hi, true}} {
+			if part.x0 >= part.x1 {
+				continue
+			}
+			dst := row[part.x0*4 : part.x1*4]
+			px, own := src.Row(b.px, int(part.x0), int(part.x1), y)
+			if (part.cov || alpha < 255) && !own {
+				copy(b.px, px)
+				px = b.px[:len(dst)]
+			}
+			if part.cov {
+				coverRow(px, b.cov[part.x0:part.x1])
+			}
+			fadeRow(px, alpha)
+			if mode == Normal && !part.cov && alpha == 255 && src.Solid() {
+				copy(dst, px)
+				continue
+			}
+			blendRow(dst, px, mode)
+		}
+	}
+}
+
+// Mix goes from what is there to a source on rows y0 to y1, within a cut and
+// by an opacity: how a group that began with its backdrop joins it.
+func (s *Surface) Mix(y0, y1 int, src Source, cut *Cut, opacity float64, b *Brush) {
+	alpha := uint32(clamp01(opacity)*255 + 0.5)
+	b.room(s.W)
+	for y := y0; y < y1; y++ {
+		e := cut.row(y, s.W, b.cov)
+		if e.lo >= e.hi || alpha == 0 {
+			continue
+		}
+		for x := e.a; x < e.b; x++ {
+			b.cov[x] = 255
+		}
+		cov := b.cov[e.lo:e.hi]
+		if alpha < 255 {
+			for i := range cov {
+				cov[i] = mul255(uint32(cov[i]), alpha)
+			}
+		}
+		px, _ := src.Row(b.px, int(e.lo), int(e.hi), y)
+		mixRow(s.row(y)[e.lo*4:e.hi*4], px, cov)
+	}
+}
+
+// Grade changes the colours on rows y0 to y1, within a cut and by an opacity.
+func (s *Surface) Grade(y0, y1 int, g *Grader, cut *Cut, opacity float64, b *Brush) {
+	alpha := uint32(clamp01(opacity)*255 + 0.5)
+	b.room(s.W)
+	for y := y0; y < y1; y++ {
+		e := cut.row(y, s.W, b.cov)
+		if e.lo >= e.hi || alpha == 0 {
+			continue
+		}
+		var cov []uint8
+		if alpha < 255 || e.a > e.lo || e.b < e.hi {
+			for x := e.a; x < e.b; x++ {
+				b.cov[x] = 255
+			}
+			cov = b.cov[e.lo:e.hi]
+			if alpha < 255 {
+				for i := range cov {
+					cov[i] = mul255(uint32(cov[i]), alpha)
+				}
+			}
+		}
+		g.row(s.row(y)[e.lo*4:e.hi*4], cov)
+	}
+}
+
+// Flat is one colour everywhere.
+type Flat struct{ px uint32 }
+
+// NewFlat returns a source of a straight colour.
+func NewFlat(c [4]uint8) Flat {
+	a := uint32(c[3])
+	return Flat{uint32(mul255(uint32(c[0]), a)) | uint32(mul255(uint32(c[1]), a))<<8 | uint32(mul255(uint32(c[2]), a))<<16 | a<<24}
+}
+
+// Solid reports whether the colour is opaque.
+func (f *Flat) Solid() bool { return f.px>>24 == 255 }
+
+// Row gives the colour.
+func (f *Flat) Row(buf []uint8, x0, x1, _ int) ([]uint8, bool) {
+	out := buf[:(x1-x0)*4]
+	fillRow(out, f.px)
+	return out, true
+}
+
+// paint composites the colour on a row.
+func (f *Flat) paint(row []uint8, e extent, cov []uint8, alpha uint32) {
+	px := f.px
+	if alpha < 255 {
+		px = scale255(px, alpha)
+	}
+	edge := func(x0, x1 int32) {
+		for x := x0; x < x1; x++ {
+			switch c := uint32(cov[x]); c {
+			case 0:
+			default:
+				store(row, int(x)*4, over(scale255(px, c), load(row, int(x)*4)))
+			}
+		}
+	}
+	edge(e.lo, e.a)
+	if whole := row[e.a*4 : max(e.a, e.b)*4]; px>>24 == 255 {
+		fillRow(whole, px)
+	} else {
+		for i := 0; i < len(whole); i += 4 {
+			store(whole, i, over(px, load(whole, i)))
+		}
+	}
+	edge(e.b, e.hi)
+}
+
+// Whole is a surface drawn where it is. Shared surfaces are not changed by
+// what draws them.
+type Whole struct {
+	S      *Surface
+	Shared bool
+}
+
+// Solid reports whether the surface promises to be opaque.
+func (w *Whole) Solid() bool { return w.S.Opaque }
+
+// Row gives the surface's own pixels.
+func (w *Whole) Row(_ []uint8, x0, x1, y int) ([]uint8, bool) {
+	return w.S.row(y)[x0*4 : x1*4], !w.Shared
+}
+
+// Matte makes coverage of rows of a surface: of its alpha, or of its luminance,
+// both or their inverse. Luminance is of the premultiplied colours as they are
+// encoded, by the weights of CSS Masking Level 1, section 7.10.1.
+func (s *Surface) Matte(p *Coverage, y0, y1 int, luma, invert bool) {
+	p.Reset(0, y0, s.W, y1-y0)
+	for y := y0; y < y1; y++ {
+		row, to := s.row(y), p.Pix[(y-y0)*p.W:]
+		for x := range s.W {
+			c := uint32(row[x*4+3])
+			if luma {
+				c = (uint32(row[x*4])*13933 + uint32(row[x*4+1])*46871 + uint32(row[x*4+2])*4732 + 32768) >> 16
+			}
+			if invert {
+				c = 255 - c
+			}
+			to[x] = uint8(c)
+		}
+	}
+	p.measure()
+}
+
+// Sum is a mean in the making.
+type Sum struct {
+	w   int
+	pix []uint32
+}
+
+// Reset begins a mean of rows w pixels wide and h high.
+func (m *Sum) Reset(w, h int) {
+	m.w = w
+	if n := 4 * w * h; cap(m.pix) < n {
+		m.pix = make([]uint32, n)
+	} else {
+		m.pix = m.pix[:n]
+		clear(m.pix)
+	}
+}
+
+// Add adds all rows of a surface.
+func (m *Sum) Add(s *Surface) {
+	for i, v := range s.Pix[:len(m.pix)] {
+		m.pix[i] += uint32(v)
+	}
+}
+
+// Mean writes the mean of n surfaces.
+func (m *Sum) Mean(s *Surface, n int) {
+	d := uint32(n)
+	for i, v := range m.pix {
+		s.Pix[i] = uint8((v + d/2) / d)
+	}
+}
