@@ -39,7 +39,7 @@ reveals and transitions around pockets whose media anybody may swap.
 		SilenceErrors: true,
 	}
 	c.PersistentFlags().String("data", defaultData(), "folder that everything is kept in")
-	c.AddCommand(serveCommand(), demoCommand(), renderCommand(), checkCommand(), openapiCommand())
+	c.AddCommand(serveCommand(), demoCommand(), renderCommand(), explainCommand(), checkCommand(), openapiCommand())
 	return c
 }
 

@@ -31,12 +31,12 @@ const split = "../../docs/examples/split.json"
 
 func TestHelpNamesEveryCommand(t *testing.T) {
 	out, err := ivypocket(t, "--help")
-	for _, name := range []string{"serve", "demo", "render", "check", "--data"} {
+	for _, name := range []string{"serve", "demo", "render", "explain", "check", "--data"} {
 		if err != nil || !strings.Contains(out, name) {
 			t.Errorf("help does not name %s: %v", name, err)
 		}
 	}
-	for _, name := range []string{"serve", "demo", "render", "check"} {
+	for _, name := range []string{"serve", "demo", "render", "explain", "check"} {
 		if out, err := ivypocket(t, name, "--help"); err != nil || len(out) < 300 {
 			t.Errorf("help of %s: %v\n%s", name, err, out)
 		}
@@ -48,11 +48,38 @@ func TestCheckPrintsEveryFaultWithItsPlace(t *testing.T) {
 		t.Errorf("%v: %s", err, out)
 	}
 	out, err := ivypocket(t, "check", split, "../../docs/examples/reveal.json")
-	if err == nil || !strings.Contains(err.Error(), "1 of 2") || !strings.Contains(out, "reveal.json: layers[2].matte: ") {
+	if err == nil || !strings.Contains(err.Error(), "1 of 2") || !strings.Contains(out, "reveal.json: layers[1].look: ") {
 		t.Errorf("%v: %s", err, out)
 	}
 	if _, err := ivypocket(t, "check", "nowhere.json"); err == nil {
 		t.Error("a file that is not there was taken")
+	}
+}
+
+func TestExplainPrintsWhatIsDrawn(t *testing.T) {
+	dir := t.TempDir()
+	say := func(args ...string) string {
+		t.Helper()
+		out, err := ivypocket(t, append([]string{"--data", dir, "explain", split}, args...)...)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return out
+	}
+	out := say("--frame", "20")
+	for _, want := range []string{"Two Tides", "frame 20 (00:00:00", "fill of layer ground", "pocket flood", " by matrix(1 0 0 1 "} {
+		if !strings.Contains(out, want) {
+			t.Errorf("%q is not said:\n%s", want, out)
+		}
+	}
+	if say("--frame", "20") != out {
+		t.Error("one frame is said in two ways")
+	}
+	if say("--frame", "20", "--size", "640x360") == out {
+		t.Error("another size has the same address")
+	}
+	if _, err := ivypocket(t, "--data", dir, "explain", split, "--frame", "150"); err == nil || !strings.Contains(err.Error(), "150 frames") {
+		t.Errorf("a frame after the last: %v", err)
 	}
 }
 
@@ -111,19 +138,19 @@ func TestRenderSaysWhatItCannotDo(t *testing.T) {
 	dir := t.TempDir()
 	out := filepath.Join(dir, "a.png")
 	for want, args := range map[string][]string{
-		"must end in":               {split, "-o", "a.gif"},
-		"required flag":             {split},
-		"name a template":           {"-o", out},
-		"no template \"tides\"":     {"tides", "-o", out},
-		"--size":                    {split, "--size", "big", "-o", out},
-		"other proportions":         {split, "--size", "500x500", "-o", out},
-		"no format named":           {split, "--format", "round", "-o", out},
-		"not one of the template's": {split, "--frame", "150", "-o", out},
-		"--frames":                  {split, "--frames", "5", "-o", filepath.Join(dir, "a.mp4")},
-		"not a range":               {split, "--frames", "9-9", "-o", filepath.Join(dir, "a.mp4")},
-		"--values":                  {split, "--values", "nowhere.json", "-o", out},
-		"piece nobody":              {"--piece", "nobody", "-o", out},
-		"goes without":              {split, "--piece", "nobody", "-o", out},
+		"must end in":            {split, "-o", "a.gif"},
+		"required flag":          {split},
+		"name a template":        {"-o", out},
+		"no template \"tides\"":  {"tides", "-o", out},
+		"--size":                 {split, "--size", "big", "-o", out},
+		"other proportions":      {split, "--size", "500x500", "-o", out},
+		"no format named":        {split, "--format", "round", "-o", out},
+		"not one of the piece's": {split, "--frame", "150", "-o", out},
+		"--frames":               {split, "--frames", "5", "-o", filepath.Join(dir, "a.mp4")},
+		"not a range":            {split, "--frames", "9-9", "-o", filepath.Join(dir, "a.mp4")},
+		"--values":               {split, "--values", "nowhere.json", "-o", out},
+		"piece nobody":           {"--piece", "nobody", "-o", out},
+		"goes without":           {split, "--piece", "nobody", "-o", out},
 	} {
 		if _, err := ivypocket(t, append([]string{"--data", dir, "render"}, args...)...); err == nil || !strings.Contains(err.Error(), want) {
 			t.Errorf("%v: %v, want %q", args, err, want)

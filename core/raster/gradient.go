@@ -2,6 +2,7 @@ package raster
 
 import (
 	"encoding/binary"
+	"fmt"
 	"math"
 
 	"ivypocket/core/geom"
@@ -199,3 +200,11 @@ func (s *Shade) Row(buf []uint8, x0, x1, y int) ([]uint8, bool) {
 
 // Solid reports whether every pixel is opaque.
 func (s *Shade) Solid() bool { return s.g.opaque }
+
+func (g *Gradient) String() string {
+	s := [...]string{"linear", "radial", "conic"}[g.kind] + " gradient"
+	for _, st := range g.stops {
+		s += fmt.Sprintf(" #%02x%02x%02x%02x at %g", st.Colour[0], st.Colour[1], st.Colour[2], st.Colour[3], st.At)
+	}
+	return s
+}

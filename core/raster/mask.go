@@ -240,3 +240,5 @@ func (p *Coverage) Copy(dst *Coverage) {
 	copy(dst.Pix, p.Pix)
 	copy(dst.rows, p.rows)
 }
+
+func (m MaskMode) String() string { return [...]string{"add", "subtract", "intersect"}[m] }
