@@ -3,7 +3,7 @@ package demo
 import (
 	"bytes"
 	"context"
-	_ "embed"
+	"embed"
 	"fmt"
 	"image/jpeg"
 	"io"
@@ -21,8 +21,11 @@ import (
 	"ivypocket/store"
 )
 
-//go:embed fourwinds.json
-var fourWinds string
+//go:embed templates/*.json
+var documents embed.FS
+
+// Templates lists the ids of the demo's templates.
+var Templates = []string{"four-winds", "gust", "sail-window", "sky-and-sand", "telescope"}
 
 // file is something the demo draws.
 type file struct {
@@ -128,16 +131,24 @@ func Draw(ctx context.Context, dir string, say func(string), ids ...string) erro
 	return g.Wait()
 }
 
-// Template returns Four Winds with the hashes of its drawn media.
-func Template(hashes map[string]string) (*template.Document, error) {
+// Template returns a template of the demo with the hashes of its drawn media.
+func Template(id string, hashes map[string]string) (*template.Document, error) {
+	text, err := documents.ReadFile("templates/" + id + ".json")
+	if err != nil {
+		return nil, err
+	}
 	var pairs []string
 	for id, h := range hashes {
 		pairs = append(pairs, `"demo:`+id+`"`, `"`+h+`"`)
 	}
-	return template.Parse([]byte(strings.NewReplacer(pairs...).Replace(fourWinds)))
+	d, err := template.Parse([]byte(strings.NewReplacer(pairs...).Replace(string(text))))
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", id, err)
+	}
+	return d, nil
 }
 
-// Seed draws the demo's media, takes it in and puts the template on the shelf.
+// Seed draws the demo's media, takes it in and puts the templates on the shelf.
 // Doing it again changes nothing and touches no piece.
 func Seed(ctx context.Context, s *store.Store, say func(string)) error {
 	dir := Files(s.Dir())
@@ -157,12 +168,16 @@ func Seed(ctx context.Context, s *store.Store, say func(string)) error {
 		}
 		hashes[f.id] = md.Hash
 	}
-	doc, err := Template(hashes)
-	if err != nil {
-		return err
+	for _, id := range Templates {
+		doc, err := Template(id, hashes)
+		if err != nil {
+			return err
+		}
+		if _, err := s.Release(ctx, doc); err != nil {
+			return fmt.Errorf("%s: %w", id, err)
+		}
 	}
-	_, err = s.Release(ctx, doc)
-	return err
+	return nil
 }
 
 // Coast draws one of the demo's views, for tests and benchmarks that want a
