@@ -92,55 +92,6 @@ func quantile(ds []time.Duration, q float64) float64 {
 	return float64(ds[min(len(ds)-1, int(q*float64(len(ds))))]) / 1e6
 }
 
-// Painting alone: the whole of Four Winds, with everything in the cache.
-func BenchmarkPaint(b *testing.B) {
-	h := set(b)
-	lib := media.NewLibrary(h.store)
-	defer lib.Close()
-	r, err := sheet.Resolve(h.doc, sheet.Values{})
-	if err != nil {
-		b.Fatal(err)
-	}
-	for _, c := range []struct {
-		name string
-		size scene.Size
-	}{{"960x540", scene.Size{W: 960, H: 540}}, {"1920x1080", scene.Size{W: 1920, H: 1080}}} {
-		b.Run(c.name, func(b *testing.B) {
-			s, err := scene.Compile(r, "landscape", lib)
-			if err != nil {
-				b.Fatal(err)
-			}
-			p := scene.NewPainter(scene.NewPictures(lib.Stage(), 256<<20))
-			defer p.Close()
-			var l scene.List
-			var dst raster.Surface
-			ctx := context.Background()
-			paint := func(n int64) {
-				s.At(&l, s.Time().At(timing.OutputFrame(n)), c.size)
-				if err := p.Paint(ctx, &l, &dst); err != nil {
-					b.Fatal(err)
-				}
-			}
-			for n := range s.Frames() {
-				paint(n)
-			}
-			ds := make([]time.Duration, 0, 1<<16)
-			b.ReportAllocs()
-			n := int64(0)
-			for b.Loop() {
-				t := time.Now()
-				paint(n % s.Frames())
-				if len(ds) < cap(ds) {
-					ds = append(ds, time.Since(t))
-				}
-				n++
-			}
-			b.ReportMetric(quantile(ds, 0.5), "median-ms")
-			b.ReportMetric(quantile(ds, 0.95), "p95-ms")
-		})
-	}
-}
-
 // front is a server over the set.
 func front(b *testing.B, h fourWinds) (url, piece string) {
 	b.Helper()

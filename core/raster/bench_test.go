@@ -1,6 +1,10 @@
 package raster
 
-import "testing"
+import (
+	"image/draw"
+	"testing"
+	"time"
+)
 
 func BenchmarkYUV420(b *testing.B) {
 	s := noise(1920, 1080, true, 1)
@@ -23,4 +27,37 @@ func BenchmarkFromYUV(b *testing.B) {
 			s.FromYUV444(planes, BT709, false)
 		}
 	})
+}
+
+// Source over with an alpha for each pixel, beside what Go's image/draw takes
+// for the same pixels, on one core.
+func BenchmarkOver(b *testing.B) {
+	const w, h = 1920, 1080
+	src, dst := noise(w, h, false, 3), noise(w, h, false, 4)
+	for _, c := range []struct {
+		name   string
+		vector bool
+	}{{"vector", true}, {"scalar", false}} {
+		b.Run(c.name, func(b *testing.B) {
+			if c.vector && !vectors {
+				b.Skip("this build or this machine has no vector instructions")
+			}
+			was := vectors
+			vectors = c.vector
+			defer func() { vectors = was }()
+			var ours, theirs time.Duration
+			a, d := dst.Image(), src.Image()
+			for b.Loop() {
+				t0 := time.Now()
+				for y := range h {
+					overRow(dst.row(y), src.row(y))
+				}
+				t1 := time.Now()
+				draw.Draw(a, a.Rect, d, d.Rect.Min, draw.Over)
+				ours, theirs = ours+t1.Sub(t0), theirs+time.Since(t1)
+			}
+			b.ReportMetric(theirs.Seconds()/ours.Seconds(), "×image/draw")
+			b.ReportMetric(float64(b.N)*w*h/ours.Seconds()/1e6, "Mpx/s")
+		})
+	}
 }

@@ -1,6 +1,9 @@
 package raster
 
-import "math"
+import (
+	"math"
+	"sync"
+)
 
 // Blend is how colours join those below them.
 type Blend uint8
@@ -57,9 +60,17 @@ func blendRow(dst, src []uint8, mode Blend) {
 		return
 	}
 	separable := mode < Hue
+	var both *[256][256]uint8
+	if separable {
+		both = opaquePairs[mode]()
+	}
 	for i := 0; i+3 < len(dst); i += 4 {
 		sa, da := uint32(src[i+3]), uint32(dst[i+3])
 		if sa == 0 {
+			continue
+		}
+		if separable && sa&da == 255 {
+			dst[i], dst[i+1], dst[i+2] = both[src[i]][dst[i]], both[src[i+1]][dst[i+1]], both[src[i+2]][dst[i+2]]
 			continue
 		}
 		if da == 0 {
@@ -74,6 +85,60 @@ func blendRow(dst, src []uint8, mode Blend) {
 			blendHue(mode, dst[i:i+4:i+4], src[i:i+4:i+4])
 		}
 		dst[i+3] = uint8(sa + da - uint32(mul255(sa, da)))
+	}
+}
+
+// opaquePairs holds what separable modes make of a channel of an opaque source
+// and one of an opaque backdrop, made when it is first needed.
+var opaquePairs = func() (all [Hue]func() *[256][256]uint8) {
+	for mode := range Hue {
+		all[mode] = sync.OnceValue(func() *[256][256]uint8 {
+			var t [256][256]uint8
+			for s := range t {
+				for d := range t[s] {
+					t[s][d] = blendChannel(mode, uint32(s), uint32(d), 255, 255)
+				}
+			}
+			return &t
+		})
+	}
+	return
+}()
+
+// flatBlend holds what a separable mode makes of one pixel on opaque ones, by
+// the value of each channel of what is below.
+type flatBlend struct {
+	px    uint32
+	mode  Blend
+	table [3][256]uint8
+}
+
+// row composites the pixel on many.
+func (f *flatBlend) row(dst []uint8, px uint32, mode Blend) {
+	sa := px >> 24
+	if sa == 0 {
+		return
+	}
+	if f.px != px || f.mode != mode {
+		f.px, f.mode = px, mode
+		for k := range f.table {
+			for d := range f.table[k] {
+				f.table[k][d] = blendChannel(mode, px>>(8*k)&255, uint32(d), sa, 255)
+			}
+		}
+	}
+	for i := 0; i+3 < len(dst); i += 4 {
+		switch da := uint32(dst[i+3]); da {
+		case 255:
+			dst[i], dst[i+1], dst[i+2] = f.table[0][dst[i]], f.table[1][dst[i+1]], f.table[2][dst[i+2]]
+		case 0:
+			store(dst, i, px)
+		default:
+			for k := range 3 {
+				dst[i+k] = blendChannel(mode, px>>(8*k)&255, uint32(dst[i+k]), sa, da)
+			}
+			dst[i+3] = uint8(sa + da - uint32(mul255(sa, da)))
+		}
 	}
 }
 

@@ -11,12 +11,13 @@ type Source interface {
 
 // Brush is the memory of one goroutine that paints.
 type Brush struct {
-	px, cov, spare []uint8
+	px, cov []uint8
+	flat    flatBlend
 }
 
 func (b *Brush) room(w int) {
 	if len(b.cov) < w {
-		b.px, b.cov, b.spare = make([]uint8, 4*w), make([]uint8, w), make([]uint8, 4*w)
+		b.px, b.cov = make([]uint8, 4*w), make([]uint8, w)
 	}
 }
 
@@ -48,6 +49,10 @@ func (s *Surface) Paint(y0, y1 int, src Source, cut *Cut, opacity float64, mode 
 				continue
 			}
 			dst := row[part.x0*4 : part.x1*4]
+			if flat != nil && mode != Add && mode < Hue && !part.cov {
+				b.flat.row(dst, scale255(flat.px, alpha), mode)
+				continue
+			}
 			px, own := src.Row(b.px, int(part.x0), int(part.x1), y)
 			if (part.cov || alpha < 255) && !own {
 				copy(b.px, px)
@@ -153,9 +158,7 @@ func (f *Flat) paint(row []uint8, e extent, cov []uint8, alpha uint32) {
 	if whole := row[e.a*4 : max(e.a, e.b)*4]; px>>24 == 255 {
 		fillRow(whole, px)
 	} else {
-		for i := 0; i < len(whole); i += 4 {
-			store(whole, i, over(px, load(whole, i)))
-		}
+		overFlatRow(whole, px)
 	}
 	edge(e.b, e.hi)
 }

@@ -26,6 +26,9 @@ type extent struct{ lo, a, b, hi int32 }
 // coverage is left as it is.
 func (p *Coverage) Reset(x, y, w, h int) {
 	p.X, p.Y, p.W, p.H = x, y, max(0, w), max(0, h)
+	if p.W == 0 || p.H == 0 {
+		p.W, p.H = 0, 0 // no row is left with the extents it had
+	}
 	if n := p.W * p.H; cap(p.Pix) < n {
 		p.Pix = make([]uint8, n)
 	} else {

@@ -11,60 +11,54 @@ type Grade struct {
 // NoGrade changes nothing.
 var NoGrade = Grade{Slope: [3]float64{1, 1, 1}, Power: [3]float64{1, 1, 1}, Saturation: 1}
 
-// Grader is a grade made ready.
+// Grader is a grade made ready: for each channel and each of its values, in
+// 65536ths, what it adds to itself and what it adds to all three by luma.
 type Grader struct {
-	table [3][256]float32 // slope, offset and power of each channel
-	sat   float32
+	own, luma [3][256]int32
 }
+
+// weights of ITU-R BT.709 luma.
+var lumaWeights = [3]float64{0.2126, 0.7152, 0.0722}
 
 // Set makes a grade ready: for each channel out = (in · slope + offset) ^ power
-// with what is below 0 or above 1 cut off, as section "ASC CDL Transfer
-// Functions" says.
+// with what is below 0 or above 1 cut off, then luma + saturation · (out −
+// luma), as section "ASC CDL Transfer Functions" says.
 func (g *Grader) Set(v *Grade) {
-	for c := range g.table {
-		for i := range g.table[c] {
+	for c := range g.own {
+		for i := range 256 {
 			x := clamp01(float64(i)/255*v.Slope[c] + v.Offset[c])
-			g.table[c][i] = float32(clamp01(math.Pow(x, v.Power[c])) * 255)
+			x = clamp01(math.Pow(x, v.Power[c])) * 255 * 65536
+			g.own[c][i] = int32(math.Round(x * v.Saturation))
+			g.luma[c][i] = int32(math.Round(x * lumaWeights[c] * (1 - v.Saturation)))
 		}
 	}
-	g.sat = float32(v.Saturation)
 }
 
-// apply grades one straight colour; luma weighs by ITU-R BT.709.
-func (g *Grader) apply(r, gr, b uint8) (x, y, z float32) {
-	x, y, z = g.table[0][r], g.table[1][gr], g.table[2][b]
-	if g.sat != 1 {
-		l := 0.2126*x + 0.7152*y + 0.0722*z
-		x, y, z = l+(x-l)*g.sat, l+(y-l)*g.sat, l+(z-l)*g.sat
-	}
-	return
-}
+func byteOf(v int32) uint32 { return uint32(max(0, min(255<<16, v))+1<<15) >> 16 }
 
-func byteOf(v float32) uint8 { return uint8(max(0, min(255, v+0.5))) }
+// apply grades one straight colour.
+func (g *Grader) apply(r, gr, b uint8) uint32 {
+	l := g.luma[0][r] + g.luma[1][gr] + g.luma[2][b]
+	return byteOf(g.own[0][r]+l) | byteOf(g.own[1][gr]+l)<<8 | byteOf(g.own[2][b]+l)<<16 | 0xff000000
+}
 
 // row grades pixels, each by a share of 255.
 func (g *Grader) row(px, cov []uint8) {
-	var last, graded uint32
-	have := false
 	for i := 0; i+3 < len(px); i += 4 {
-		c := uint32(255)
+		c, a := uint32(255), uint32(px[i+3])
 		if cov != nil {
 			c = uint32(cov[i/4])
 		}
-		a := uint32(px[i+3])
 		if c == 0 || a == 0 {
 			continue
 		}
-		v := load(px, i)
-		if !have || v != last { // neighbours are often alike
-			r, gr, b := px[i], px[i+1], px[i+2]
-			if a != 255 {
-				r, gr, b = uint8(min(255, (uint32(r)*255+a/2)/a)), uint8(min(255, (uint32(gr)*255+a/2)/a)), uint8(min(255, (uint32(b)*255+a/2)/a))
-			}
-			x, y, z := g.apply(r, gr, b)
-			graded = uint32(byteOf(x)) | uint32(byteOf(y))<<8 | uint32(byteOf(z))<<16 | 0xff000000
+		r, gr, b := px[i], px[i+1], px[i+2]
+		if a != 255 {
+			r, gr, b = uint8(min(255, (uint32(r)*255+a/2)/a)), uint8(min(255, (uint32(gr)*255+a/2)/a)), uint8(min(255, (uint32(b)*255+a/2)/a))
+		}
+		graded := g.apply(r, gr, b)
+		if a != 255 {
 			graded = scale255(graded, a)
-			last, have = v, true
 		}
 		if c == 255 {
 			store(px, i, graded)

@@ -126,17 +126,39 @@ func (g *Gradient) Lay(from, to geom.Point, m geom.Projective) (s Shade, ok bool
 	return s, true
 }
 
-// share is how far along the way a place in the layer is.
-func (s *Shade) share(p geom.Point) float64 {
-	x, y := p.X-s.from.X, p.Y-s.from.Y
-	if s.r == 0 {
-		return 1
+// atan2 is the angle of a direction, to 0.00001 radians: far finer than the
+// steps of the table (Abramowitz and Stegun, Handbook of Mathematical
+// Functions, 4.4.49).
+func atan2(y, x float64) float64 {
+	a, b := math.Abs(x), math.Abs(y)
+	if a == 0 && b == 0 {
+		return 0
 	}
-	switch s.g.kind {
-	case Radial:
-		return math.Hypot(x, y) / s.r
-	case Conic:
-		t := (math.Atan2(y, x) - s.start) / (2 * math.Pi)
+	t := math.Min(a, b) / math.Max(a, b)
+	q := t * t
+	r := t * (0.9998660 + q*(-0.3302995+q*(0.1801410+q*(-0.0851330+q*0.0208351))))
+	if b > a {
+		r = math.Pi/2 - r
+	}
+	if x < 0 {
+		r = math.Pi - r
+	}
+	if y < 0 {
+		return -r
+	}
+	return r
+}
+
+// share is how far along the way a place is that lies at x, y from the
+// gradient's first point, in the layer's pixels.
+func (s *Shade) share(x, y float64) float64 {
+	switch {
+	case s.r == 0:
+		return 1
+	case s.g.kind == Radial:
+		return math.Sqrt(x*x+y*y) / s.r
+	case s.g.kind == Conic:
+		t := (atan2(y, x) - s.start) / (2 * math.Pi)
 		return t - math.Floor(t)
 	}
 	return x*s.ax + y*s.ay
@@ -169,33 +191,35 @@ func (s *Shade) Row(buf []uint8, x0, x1, y int) ([]uint8, bool) {
 		}
 		half = &plain
 	}
-	put := func(i int, t float64) {
-		v := t*tableSize + 0.5
-		k := 0
-		if v >= tableSize {
-			k = tableSize
-		} else if v > 0 {
-			k = int(v)
-		}
-		c := &s.g.table[k]
-		h := half[(x0+i)&7]
-		o := out[i*4 : i*4+4 : i*4+4]
-		// Alpha has the same threshold, so no colour comes to exceed it.
-		o[0], o[1], o[2], o[3] = uint8((c[0]+h)>>8), uint8((c[1]+h)>>8), uint8((c[2]+h)>>8), uint8((c[3]+h)>>8)
-	}
-	if s.inv.IsFlat() && s.g.kind == Linear {
-		q := s.inv.Apply(p)
-		t := s.share(q)
-		dt := s.inv.A*s.ax + s.inv.B*s.ay
+	m := &s.inv
+	if !m.IsFlat() {
 		for i := range x1 - x0 {
-			put(i, t+dt*float64(i))
+			q := m.Apply(geom.Point{X: p.X + float64(i), Y: p.Y})
+			s.g.put(out[i*4:], s.share(q.X-s.from.X, q.Y-s.from.Y), half[(x0+i)&7])
+		}
+		return out, true
+	}
+	q := m.Apply(p)
+	x, y0 := q.X-s.from.X, q.Y-s.from.Y
+	if s.g.kind == Linear && s.r > 0 {
+		t, dt := s.share(x, y0), m.A*s.ax+m.B*s.ay
+		for i := range x1 - x0 {
+			s.g.put(out[i*4:], t+dt*float64(i), half[(x0+i)&7])
 		}
 		return out, true
 	}
 	for i := range x1 - x0 {
-		put(i, s.share(s.inv.Apply(geom.Point{X: p.X + float64(i), Y: p.Y})))
+		s.g.put(out[i*4:], s.share(x+m.A*float64(i), y0+m.B*float64(i)), half[(x0+i)&7])
 	}
 	return out, true
+}
+
+// put writes the colour at a share of the way, rounded by a threshold in 256ths.
+func (g *Gradient) put(to []uint8, t float64, half uint16) {
+	k := int(max(0, min(tableSize, t*tableSize+0.5)))
+	c := &g.table[k]
+	// Alpha has the same threshold, so no colour comes to exceed it.
+	store(to, 0, uint32((c[0]+half)>>8)|uint32((c[1]+half)>>8)<<8|uint32((c[2]+half)>>8)<<16|uint32((c[3]+half)>>8)<<24)
 }
 
 // Solid reports whether every pixel is opaque.

@@ -31,6 +31,16 @@ func overRow(dst, src []uint8) {
 	}
 }
 
+// overFlatRow composites one pixel that is not opaque on many.
+func overFlatRow(dst []uint8, px uint32) {
+	if vectors {
+		dst = dst[overFlatVector(dst, px):]
+	}
+	for i := 0; i+3 < len(dst); i += 4 {
+		store(dst, i, over(px, load(dst, i)))
+	}
+}
+
 // scalePair multiplies two packed pixels by two numbers ÷ 255, rounded, as
 // scale255 does each of them.
 func scalePair(p, a0, a1 uint64) uint64 {

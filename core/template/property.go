@@ -3,7 +3,9 @@ package template
 import (
 	"encoding/json"
 	"fmt"
+	"maps"
 	"math"
+	"slices"
 	"strings"
 
 	"ivypocket/core/geom"
@@ -186,9 +188,11 @@ func (d *Document) For(f *Format) (*Document, error) {
 		return d, nil
 	}
 	c := d.Clone()
-	for id, props := range f.Rest {
-		for p, v := range props {
-			if err := c.setAny(id, p, v); err != nil {
+	// In the order of their names, so that of several faults the same is told.
+	for _, id := range slices.Sorted(maps.Keys(f.Rest)) {
+		props := f.Rest[id]
+		for _, p := range slices.Sorted(maps.Keys(props)) {
+			if err := c.setAny(id, p, props[p]); err != nil {
 				return nil, fmt.Errorf("rest.%s.%s: %w", id, p, err)
 			}
 		}

@@ -1,0 +1,231 @@
+package bench
+
+import (
+	"context"
+	"fmt"
+	"math/rand/v2"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"testing"
+	"time"
+
+	"ivypocket/core/raster"
+	"ivypocket/core/scene"
+	"ivypocket/core/sheet"
+	"ivypocket/core/template"
+	"ivypocket/core/timing"
+	"ivypocket/demo"
+	"ivypocket/media"
+	"ivypocket/store"
+)
+
+// Painting each template of the demo, all of its frames in turn, its pictures
+// made ready beforehand. Nothing is shared with the frame before but what a
+// painter keeps by itself.
+func BenchmarkPaint(b *testing.B) {
+	h := set(b)
+	ctx := context.Background()
+	lib := media.NewLibrary(h.store)
+	defer lib.Close()
+	for _, id := range demo.Templates {
+		doc, err := h.store.Document(ctx, id, 1)
+		if err != nil {
+			b.Fatal(err)
+		}
+		for _, m := range doc.Media {
+			if m.Kind == template.Footage && !lib.HasProxy(m.Hash) {
+				if err := lib.GrowProxy(ctx, m.Hash, func(int64) {}); err != nil {
+					b.Fatal(err)
+				}
+			}
+		}
+		r, err := sheet.Resolve(doc, sheet.Values{})
+		if err != nil {
+			b.Fatal(err)
+		}
+		for _, size := range []scene.Size{{W: 960, H: 540}, {W: 1920, H: 1080}} {
+			b.Run(fmt.Sprintf("%s/%d×%d", id, size.W, size.H), func(b *testing.B) {
+				s, err := scene.Compile(r, "landscape", lib)
+				if err != nil {
+					b.Fatal(err)
+				}
+				pictures := scene.NewPictures(lib.Stage(), 256<<20)
+				p := scene.NewPainter(nil)
+				defer p.Close()
+				var l scene.List
+				var dst raster.Surface
+				var ready scene.Ready
+				ds := make([]time.Duration, 0, 1<<16)
+				n := int64(0)
+				for range s.Frames() { // what the first frames ask for is not measured
+					s.At(&l, s.Time().At(timing.OutputFrame(n)), size)
+					if err := pictures.Ready(ctx, &l, &ready); err != nil {
+						b.Fatal(err)
+					}
+					n++
+				}
+				b.ReportAllocs()
+				for b.Loop() {
+					b.StopTimer()
+					s.At(&l, s.Time().At(timing.OutputFrame(n%s.Frames())), size)
+					if err := pictures.Ready(ctx, &l, &ready); err != nil {
+						b.Fatal(err)
+					}
+					b.StartTimer()
+					t := time.Now()
+					s.At(&l, s.Time().At(timing.OutputFrame(n%s.Frames())), size)
+					if err := p.PaintReady(&l, &ready, &dst); err != nil {
+						b.Fatal(err)
+					}
+					if len(ds) < cap(ds) {
+						ds = append(ds, time.Since(t))
+					}
+					n++
+				}
+				b.ReportMetric(quantile(ds, 0.5), "median-ms")
+				b.ReportMetric(quantile(ds, 0.95), "p95-ms")
+			})
+		}
+	}
+}
+
+// crowded is a document of 60 layers with 600 keys and 40 formulas.
+func crowded() string {
+	rng := rand.New(rand.NewPCG(60, 600))
+	var layers []string
+	for i := range 60 {
+		key := func(v func() string) string {
+			var keys []string
+			for k := range 5 {
+				keys = append(keys, fmt.Sprintf(`{"at": %d, "value": %s, "ease": [0.4, 0, 0.2, 1]}`, k*60, v()))
+			}
+			return `"keys": [` + strings.Join(keys, ", ") + `]`
+		}
+		formulas := ""
+		if i >= 20 {
+			formulas = fmt.Sprintf(`, "formulas": {"opacity": "clamp(0.4 + 0.6 * sin(layer('y%d').turn + time.share * 360), 0, 1) * smoothstep(0, 12, time.frames)"}`, i-20)
+		}
+		layers = append(layers, fmt.Sprintf(`{"id": "y%d", "name": "Y", "kind": "shape", "rest": {"place": [%d, %d], "size": [200, 120], "fill": "#1e7383"},
+			"motion": {"place": {"unit": "canvas", %s}, "turn": {%s}}%s}`, i, rng.IntN(1600)-800, rng.IntN(900)-450,
+			key(func() string { return fmt.Sprintf("[%g, %g]", rng.Float64()-0.5, rng.Float64()-0.5) }), key(func() string { return fmt.Sprint(rng.IntN(360)) }), formulas))
+	}
+	return `{"ivypocket": 2, "kind": "template", "id": "crowded", "name": "Crowded", "category": "Bench", "rate": "25", "frames": 250,
+		"formats": [{"id": "landscape", "name": "Landscape", "width": 1920, "height": 1080}], "layers": [` + strings.Join(layers, ",\n") + `]}`
+}
+
+// Evaluating an instant of 60 layers with 600 keys and 40 formulas, as far as
+// its draw list.
+func BenchmarkEvaluate(b *testing.B) {
+	doc, err := template.Parse([]byte(crowded()))
+	if err != nil {
+		b.Fatal(err)
+	}
+	keys, formulas := 0, 0
+	doc.Visit(func(_ string, y *template.Layer) {
+		formulas += len(y.Formulas)
+		for _, m := range y.Motion {
+			keys += len(m.Keys)
+		}
+	})
+	if len(doc.Layers) != 60 || keys != 600 || formulas != 40 {
+		b.Fatalf("%d layers, %d keys, %d formulas", len(doc.Layers), keys, formulas)
+	}
+	r, err := sheet.Resolve(doc, sheet.Values{})
+	if err != nil {
+		b.Fatal(err)
+	}
+	h := set(b)
+	lib := media.NewLibrary(h.store)
+	defer lib.Close()
+	s, err := scene.Compile(r, "landscape", lib)
+	if err != nil {
+		b.Fatal(err)
+	}
+	var l scene.List
+	n := int64(0)
+	b.ReportAllocs()
+	for b.Loop() {
+		s.At(&l, s.Time().At(timing.OutputFrame(n%s.Frames())), scene.Size{W: 960, H: 540})
+		n++
+	}
+}
+
+// peaks is the greatest memory that a process has held so far, and its children
+// together, in bytes.
+func peaks(pid int) (own, children int64) {
+	high := func(pid string) int64 {
+		text, _ := os.ReadFile("/proc/" + pid + "/status")
+		for _, line := range strings.Split(string(text), "\n") {
+			if v, ok := strings.CutPrefix(line, "VmHWM:"); ok {
+				kb, _ := strconv.ParseInt(strings.Fields(v)[0], 10, 64)
+				return kb << 10
+			}
+		}
+		return 0
+	}
+	tasks, _ := filepath.Glob(fmt.Sprintf("/proc/%d/task/*/children", pid))
+	for _, f := range tasks {
+		text, _ := os.ReadFile(f)
+		for _, c := range strings.Fields(string(text)) {
+			children += high(c)
+		}
+	}
+	return high(strconv.Itoa(pid)), children
+}
+
+// A film of 3840×2160: the memory of the process that paints it, and of the
+// decoder and encoder beside it.
+func BenchmarkMemory2160p(b *testing.B) {
+	h := set(b)
+	bin := filepath.Join(b.TempDir(), "ivypocket")
+	if out, err := exec.Command("go", "build", "-o", bin, "ivypocket/cmd/ivypocket").CombinedOutput(); err != nil {
+		b.Fatalf("%v: %s", err, out)
+	}
+	// A store of its own, so that both may be open.
+	dir := b.TempDir()
+	s, err := store.Open(dir)
+	if err != nil {
+		b.Fatal(err)
+	}
+	files := os.DirFS(demo.Files(h.store.Dir()))
+	if err := os.CopyFS(demo.Files(dir), files); err != nil {
+		b.Fatal(err)
+	}
+	if err := demo.Seed(context.Background(), s, func(string) {}); err != nil {
+		b.Fatal(err)
+	}
+	s.Close()
+	for _, id := range demo.Templates {
+		b.Run(id, func(b *testing.B) {
+			var own, children int64
+			frames := 0
+			for b.Loop() {
+				c := exec.Command(bin, "--data", dir, "render", id, "--size", "3840x2160", "--frames", "40-100", "-o", filepath.Join(dir, "film.mp4"))
+				if err := c.Start(); err != nil {
+					b.Fatal(err)
+				}
+				done := make(chan error, 1)
+				go func() { done <- c.Wait() }()
+				for ended := false; !ended; {
+					select {
+					case err := <-done:
+						if err != nil {
+							b.Fatal(err)
+						}
+						ended = true
+					case <-time.After(20 * time.Millisecond):
+						o, k := peaks(c.Process.Pid)
+						own, children = max(own, o), max(children, k)
+					}
+				}
+				frames += 60
+			}
+			b.ReportMetric(float64(own)/1e6, "own-MB")
+			b.ReportMetric(float64(children)/1e6, "children-MB")
+			b.ReportMetric(b.Elapsed().Seconds()/float64(frames)*1e3, "ms/frame")
+		})
+	}
+}
