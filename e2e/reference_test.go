@@ -64,6 +64,11 @@ func TestEasingAgreesWithChromium(t *testing.T) {
 	}
 }
 
+func dataURL(t *testing.T, img image.Image) string {
+	t.Helper()
+	return "data:image/png;base64," + base64.StdEncoding.EncodeToString(mediatest.PNG(t, img))
+}
+
 // smooth is a picture without hard edges, so that how a filter rounds an edge
 // does not matter, but where each colour falls does.
 func smooth(w, h int) *image.NRGBA {
@@ -84,7 +89,7 @@ func TestFramingAgreesWithObjectFit(t *testing.T) {
 	b := tab(t, 420, 320)
 	for name, size := range map[string]image.Point{"landscape": {640, 240}, "portrait": {180, 420}, "square": {300, 300}} {
 		img := smooth(size.X, size.Y)
-		url := "data:image/png;base64," + base64.StdEncoding.EncodeToString(mediatest.PNG(t, img))
+		url := dataURL(t, img)
 		painter := scene.NewPainter(scene.NewPictures(only{raster.FromImage(img)}, 64<<20))
 		t.Cleanup(painter.Close)
 		for fit, css := range map[geom.Fit]string{geom.Cover: "cover", geom.Contain: "contain", geom.Stretch: "fill", geom.Original: "none"} {

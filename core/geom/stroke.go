@@ -35,8 +35,9 @@ type Pen struct {
 // the non-zero rule.
 //
 // Each side of a line is followed at half the width; where it turns, the outer
-// side gets the join and the inner one goes through the corner itself, so that
-// what overlaps goes round the same way and counts once.
+// side gets the join, and the inner one the point where its two pieces meet.
+// Where they are too short to meet it goes through the corner itself, so that
+// what overlaps goes round the same way.
 func (c *Contours) Stroke(dst *Contours, pen Pen, tolerance float64) {
 	if !(pen.Width > 0) {
 		return
@@ -104,15 +105,53 @@ func (s *stroker) side(line []Point, closed, back bool) {
 	for i := range steps {
 		p, q := at(i), at(i+1)
 		ox, oy := s.normal(p, q)
+		from, to := Point{p.X + ox, p.Y + oy}, Point{q.X + ox, q.Y + oy}
 		if i == 0 && closed {
-			s.join(at(-1), p, q)
+			if m, ok := s.inner(at(-1), p, q); ok {
+				from = m
+			} else {
+				s.join(at(-1), p, q)
+			}
 		}
-		s.dst.add(Point{p.X + ox, p.Y + oy})
+		if i == 0 {
+			s.dst.add(from)
+		}
+		if i+1 == steps {
+			if closed {
+				if m, ok := s.inner(p, q, at(i+2)); ok {
+					to = m
+				}
+			}
+			s.dst.add(to)
+			return
+		}
+		if m, ok := s.inner(p, q, at(i+2)); ok {
+			s.dst.add(m)
+			continue
+		}
+		s.dst.add(to)
+		s.join(p, q, at(i+2))
+		ox, oy = s.normal(q, at(i+2))
 		s.dst.add(Point{q.X + ox, q.Y + oy})
-		if i+1 < steps {
-			s.join(p, q, at(i+2))
-		}
 	}
+}
+
+// inner is where the left sides of two pieces meet, if they turn to the left and
+// are long enough.
+func (s *stroker) inner(a, p, b Point) (m Point, ok bool) {
+	x1, y1 := s.normal(a, p)
+	x2, y2 := s.normal(p, b)
+	r2 := s.r * s.r
+	dot := x1*x2 + y1*y2
+	if x1*y2-y1*x2 >= 0 || 1+dot/r2 < 1e-6 {
+		return m, false
+	}
+	k := 1 / (1 + dot/r2)
+	// How far from the corner along either piece: r·tan of half the turn.
+	if back := s.r * math.Sqrt(math.Max(0, (1-dot/r2)*k)); back > math.Min(dist(a, p), dist(p, b)) {
+		return m, false
+	}
+	return Point{p.X + (x1+x2)*k, p.Y + (y1+y2)*k}, true
 }
 
 // normal is the way from a line from p to q to its left side, half a width long.

@@ -233,6 +233,8 @@ func (c *compiler) appear(y *template.Layer, parent int, delay timing.Rat, owner
 	}
 	s.rest = append(s.rest, make([]float64, layerSlots)...)
 	rest := s.rest[l.slot:]
+	// What a kind of layer does not have stands as it must for the rest.
+	rest[sScale], rest[sScale+1], rest[sOpacity] = 1, 1, 1
 	size := owner
 	switch y.Kind {
 	case template.View:
