@@ -292,6 +292,9 @@ func (s *Server) still(w http.ResponseWriter, r *http.Request, d *template.Docum
 		s.failed(w, r, err)
 		return
 	}
+	if !c.surface.Opaque { // clear parts are seen on neutral grey
+		c.surface.Over(0, c.surface.H, 0x7a, 0x7d, 0x7a)
+	}
 	w.Header().Set("Cache-Control", "no-cache")
 	s.send(w, r, c, "jpg")
 }

@@ -171,6 +171,7 @@ type (
 		Longest  int64                    `json:"longest"`
 		Cues     []CueView                `json:"cues"`
 		Pockets  []PocketView             `json:"pockets"`
+		Layers   []LayerLine              `json:"layers" doc:"The lowest first, groups before what is in them"`
 		Sheet    []GroupView              `json:"sheet"`
 		Media    map[string]MediumView    `json:"media"`
 		Stands   map[string][]scene.Stand `json:"stands" doc:"By format"`
@@ -189,17 +190,20 @@ type (
 	}
 	// OpBody is one change.
 	OpBody struct {
-		Kind    string        `json:"kind" enum:"fill,frame,play,entry,frames,name,batch"`
-		Pocket  string        `json:"pocket,omitempty"`
-		Media   string        `json:"media,omitempty"`
-		Format  string        `json:"format,omitempty"`
-		Framing *geom.Framing `json:"framing,omitempty"`
-		Play    *PlayView     `json:"play,omitempty"`
-		Entry   string        `json:"entry,omitempty"`
-		Value   any           `json:"value,omitempty" doc:"An amount or a colour; absent resets"`
-		Frames  int64         `json:"frames,omitempty" doc:"Length of the piece; 0 is the template's"`
-		Name    string        `json:"name,omitempty"`
-		Ops     []OpBody      `json:"ops,omitempty"`
+		Kind     string        `json:"kind" enum:"fill,frame,play,entry,rest,frames,name,batch"`
+		Pocket   string        `json:"pocket,omitempty"`
+		Media    string        `json:"media,omitempty"`
+		Format   string        `json:"format,omitempty"`
+		Framing  *geom.Framing `json:"framing,omitempty"`
+		Play     *PlayView     `json:"play,omitempty"`
+		Entry    string        `json:"entry,omitempty"`
+		Value    any           `json:"value,omitempty" doc:"An amount or a colour; absent resets"`
+		Layer    string        `json:"layer,omitempty"`
+		Property string        `json:"property,omitempty" doc:"rest: such as place or stroke.width"`
+		Rest     any           `json:"rest,omitempty" doc:"rest: a number, a list of numbers or text; absent resets"`
+		Frames   int64         `json:"frames,omitempty" doc:"Length of the piece; 0 is the template's"`
+		Name     string        `json:"name,omitempty"`
+		Ops      []OpBody      `json:"ops,omitempty"`
 	}
 	// DoneView is what an operation led to.
 	DoneView struct {
@@ -216,7 +220,7 @@ type (
 )
 
 func (o OpBody) op() (edit.Op, error) {
-	op := edit.Op{Kind: o.Kind, Pocket: o.Pocket, Media: o.Media, Format: o.Format, Framing: o.Framing, Entry: o.Entry, Frames: o.Frames, Name: o.Name}
+	op := edit.Op{Kind: o.Kind, Pocket: o.Pocket, Media: o.Media, Format: o.Format, Framing: o.Framing, Entry: o.Entry, Layer: o.Layer, Property: o.Property, Frames: o.Frames, Name: o.Name}
 	if o.Value != nil {
 		b, err := json.Marshal(o.Value)
 		if err == nil {
@@ -225,6 +229,16 @@ func (o OpBody) op() (edit.Op, error) {
 		}
 		if err != nil {
 			return op, badRequest{fmt.Errorf("op.value: %w", err)}
+		}
+	}
+	if o.Rest != nil {
+		b, err := json.Marshal(o.Rest)
+		if err == nil {
+			op.Rest = new(template.Rest)
+			err = json.Unmarshal(b, op.Rest)
+		}
+		if err != nil {
+			return op, badRequest{fmt.Errorf("op.rest: %w", err)}
 		}
 	}
 	if o.Play != nil {
@@ -261,7 +275,7 @@ func shelfItem(d *template.Document, number int) ShelfItem {
 func (s *Server) view(ctx context.Context, p pieceState, author string) (PieceView, error) {
 	d := p.doc
 	v := PieceView{ID: p.row.ID, Name: p.piece.Name, Revision: p.row.Revision, Template: shelfItem(d, p.row.Number),
-		RateN: d.Rate.N, RateD: d.Rate.D, Drop: d.Rate.DropFrame(), Frames: d.Frames, Own: d.Frames, Shortest: d.Frames, Longest: d.Frames, Cues: []CueView{}, Pockets: []PocketView{},
+		RateN: d.Rate.N, RateD: d.Rate.D, Drop: d.Rate.DropFrame(), Frames: d.Frames, Own: d.Frames, Shortest: d.Frames, Longest: d.Frames, Cues: []CueView{}, Pockets: []PocketView{}, Layers: layerLines(d, p.piece.Values),
 		Sheet: []GroupView{}, Media: map[string]MediumView{}, Stands: map[string][]scene.Stand{}, Faults: []string{}}
 	h, err := s.store.History(ctx, p.row.ID, author)
 	if err != nil {
@@ -439,6 +453,20 @@ func (s *Server) pieceRoutes(api huma.API) {
 				})
 			})
 	}
+	huma.Register(api, huma.Operation{OperationID: "get-layer", Method: http.MethodGet, Path: "/api/pieces/{id}/layers/{layer}", Summary: "A layer's properties, at rest and at a frame"},
+		func(ctx context.Context, in *struct {
+			ID     string `path:"id"`
+			Layer  string `path:"layer"`
+			Format string `query:"format" required:"true"`
+			Frame  int64  `query:"frame" minimum:"0"`
+		}) (*struct{ Body LayerView }, error) {
+			p, err := s.piece(ctx, in.ID)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			v, err := s.layer(p, in.Layer, in.Format, in.Frame)
+			return &struct{ Body LayerView }{v}, s.apiError(err)
+		})
 	huma.Register(api, huma.Operation{OperationID: "frames", Method: http.MethodGet, Path: "/api/pieces/{id}/frames", Summary: "Addresses of all frames of a format at a size"},
 		func(ctx context.Context, in *struct {
 			ID     string `path:"id"`

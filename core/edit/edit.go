@@ -29,21 +29,26 @@ type Piece struct {
 //	        that have no framing of their own)
 //	play    Pocket, Play (null resets)
 //	entry   Entry, Value (null resets to the default)
+//	rest    Layer, Property, Rest (null resets to the template's), Format (""
+//	        is all formats)
 //	frames  Frames, the length of the piece (0 resets to the template's)
 //	name    Name
 //	batch   Ops, applied in order as one change
 type Op struct {
-	Kind    string          `json:"kind" enum:"fill,frame,play,entry,frames,name,batch"`
-	Pocket  string          `json:"pocket,omitempty"`
-	Media   string          `json:"media,omitempty"`
-	Format  string          `json:"format,omitempty"`
-	Framing *geom.Framing   `json:"framing,omitempty"`
-	Play    *timing.Play    `json:"play,omitempty"`
-	Entry   string          `json:"entry,omitempty"`
-	Value   *template.Value `json:"value,omitempty"`
-	Frames  int64           `json:"frames,omitempty"`
-	Name    string          `json:"name,omitempty"`
-	Ops     []Op            `json:"ops,omitempty"`
+	Kind     string          `json:"kind" enum:"fill,frame,play,entry,rest,frames,name,batch"`
+	Pocket   string          `json:"pocket,omitempty"`
+	Media    string          `json:"media,omitempty"`
+	Format   string          `json:"format,omitempty"`
+	Framing  *geom.Framing   `json:"framing,omitempty"`
+	Play     *timing.Play    `json:"play,omitempty"`
+	Entry    string          `json:"entry,omitempty"`
+	Value    *template.Value `json:"value,omitempty"`
+	Layer    string          `json:"layer,omitempty"`
+	Property string          `json:"property,omitempty"`
+	Rest     *template.Rest  `json:"rest,omitempty"`
+	Frames   int64           `json:"frames,omitempty"`
+	Name     string          `json:"name,omitempty"`
+	Ops      []Op            `json:"ops,omitempty"`
 }
 
 // Change is what an operation did at one path: enough to undo and redo it.
@@ -121,6 +126,14 @@ func apply(d *template.Document, p *Piece, op Op, depth int) error {
 		} else {
 			v.Entries[op.Entry] = *op.Value
 		}
+	case "rest":
+		if d.Layer(op.Layer) == nil {
+			return fmt.Errorf("layer: the template has no layer named %q", op.Layer)
+		}
+		if op.Format != "" && d.Format(op.Format) == nil {
+			return fmt.Errorf("format: the template has no format named %q", op.Format)
+		}
+		setRest(v, op.Format, op.Layer, op.Property, op.Rest)
 	case "frames":
 		if v.Frames = op.Frames; v.Frames == d.Frames {
 			v.Frames = 0
@@ -141,7 +154,7 @@ func apply(d *template.Document, p *Piece, op Op, depth int) error {
 			}
 		}
 	default:
-		return fmt.Errorf("kind: %q is not one of fill, frame, play, entry, frames, name, batch", op.Kind)
+		return fmt.Errorf("kind: %q is not one of fill, frame, play, entry, rest, frames, name, batch", op.Kind)
 	}
 	return nil
 }
@@ -152,6 +165,36 @@ func setFill(v *sheet.Values, pocket string, f sheet.Fill) {
 		return
 	}
 	v.Fills[pocket] = f
+}
+
+// setRest puts a layer's property at rest somewhere, or with nil where the
+// template has it, in one format or, for "", in all.
+func setRest(v *sheet.Values, format, layer, property string, r *template.Rest) {
+	all := v.Rest
+	if format != "" {
+		all = v.Formats[format]
+	}
+	if all == nil {
+		all = map[string]map[string]template.Rest{}
+	}
+	if all[layer] == nil {
+		all[layer] = map[string]template.Rest{}
+	}
+	if r != nil {
+		all[layer][property] = *r
+	} else if delete(all[layer], property); len(all[layer]) == 0 {
+		delete(all, layer)
+	}
+	if format == "" {
+		v.Rest = all
+		return
+	}
+	if v.Formats == nil {
+		v.Formats = map[string]map[string]map[string]template.Rest{}
+	}
+	if v.Formats[format] = all; len(all) == 0 {
+		delete(v.Formats, format)
+	}
 }
 
 // Title names an operation for people, such as "Swap North wind".
@@ -178,6 +221,14 @@ func Title(d *template.Document, op Op) string {
 				return "Reset " + e.Label
 			}
 			return "Set " + e.Label
+		}
+	case "rest":
+		if y := d.Layer(op.Layer); y != nil {
+			what := strings.ReplaceAll(strings.TrimPrefix(op.Property, "masks."), ".", " ")
+			if op.Rest == nil {
+				return "Reset " + what + " of " + y.Name
+			}
+			return "Set " + what + " of " + y.Name
 		}
 	case "frames":
 		if op.Frames == 0 || op.Frames == d.Frames {
@@ -255,7 +306,8 @@ func Overlap(a, b []Change) string {
 }
 
 // flatten turns a piece into the smallest things that are changed on their
-// own: its name, each pocket's media and how it runs, each framing, each entry.
+// own: its name, each pocket's media and how it runs, each framing, each entry,
+// each property of a layer.
 func flatten(p Piece) (map[string]json.RawMessage, error) {
 	flat := map[string]json.RawMessage{}
 	put := func(path string, v any) error {
@@ -284,6 +336,17 @@ func flatten(p Piece) (map[string]json.RawMessage, error) {
 	for k, e := range p.Values.Entries {
 		errs = append(errs, put("entries/"+k, e))
 	}
+	rest := func(path string, r map[string]map[string]template.Rest) {
+		for id, props := range r {
+			for name, v := range props {
+				errs = append(errs, put(path+"/"+id+"/"+name, v))
+			}
+		}
+	}
+	rest("rest", p.Values.Rest)
+	for k, r := range p.Values.Formats {
+		rest("formats/"+k, r)
+	}
 	return flat, errors.Join(errs...)
 }
 
@@ -298,6 +361,15 @@ func unflatten(flat map[string]json.RawMessage) (Piece, error) {
 			get(b, &p.Name)
 		case "frames":
 			get(b, &p.Values.Frames)
+		case "rest", "formats":
+			var v template.Rest
+			get(b, &v)
+			n := len(part)
+			format := ""
+			if part[0] == "formats" {
+				format = part[1]
+			}
+			setRest(&p.Values, format, part[n-2], part[n-1], &v)
 		case "entries":
 			var v template.Value
 			get(b, &v)

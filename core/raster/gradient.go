@@ -225,6 +225,9 @@ func (g *Gradient) put(to []uint8, t float64, half uint16) {
 // Solid reports whether every pixel is opaque.
 func (s *Shade) Solid() bool { return s.g.opaque }
 
+// Opaque reports whether all of its colours are.
+func (g *Gradient) Opaque() bool { return g.opaque }
+
 func (g *Gradient) String() string {
 	s := [...]string{"linear", "radial", "conic"}[g.kind] + " gradient"
 	for _, st := range g.stops {

@@ -316,6 +316,22 @@ type Outline struct {
 	Quad    []geom.Point `json:"quad,omitempty"`
 	Radius  float64      `json:"radius"`
 	Opacity float64      `json:"opacity"`
+	// Hides says that what lies below the layer can't be seen through it.
+	Hides bool `json:"hides,omitempty" required:"false"`
+}
+
+// hides reports whether a layer is opaque within its outline.
+func (l *layer) hides(n []float64) bool {
+	if l.blend != raster.Normal || len(l.masks) > 0 || l.matte >= 0 {
+		return false
+	}
+	switch l.Kind {
+	case template.View, template.Still:
+		return true
+	case template.Shape:
+		return l.form.Kind == geom.Rectangle && (l.table != nil && l.table.Opaque() || l.table == nil && n[sFill+3] == 255)
+	}
+	return false
 }
 
 // Outlines appends the outlines of all layers with a box at an instant, the
@@ -359,6 +375,7 @@ func (s *Scene) Outlines(dst []Outline, now timing.Instant) []Outline {
 			}
 			o.Opacity *= st.slots[up.slot+sOpacity]
 		}
+		o.Hides = o.Opacity > 0.5 && l.hides(n)
 		dst = append(dst, o)
 	}
 	return dst

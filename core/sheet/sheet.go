@@ -4,6 +4,8 @@ package sheet
 
 import (
 	"fmt"
+	"maps"
+	"slices"
 	"sort"
 
 	"ivypocket/core/geom"
@@ -31,6 +33,10 @@ func (f Fill) Empty() bool {
 type Values struct {
 	Fills   map[string]Fill           `json:"fills,omitempty"`
 	Entries map[string]template.Value `json:"entries,omitempty"`
+	// Rest holds where layers stand instead of where the template has them, by
+	// layer and property; Formats what holds in one format alone, by its id.
+	Rest    map[string]map[string]template.Rest            `json:"rest,omitempty"`
+	Formats map[string]map[string]map[string]template.Rest `json:"formats,omitempty"`
 	// Frames is the length of the piece; 0 is the template's own.
 	Frames int64 `json:"frames,omitempty" doc:"Length of the piece; absent is the template's"`
 }
@@ -56,6 +62,26 @@ func (v Values) Clone() Values {
 	}
 	for k, e := range v.Entries {
 		c.Entries[k] = e
+	}
+	c.Rest = cloneRest(v.Rest)
+	for k, r := range v.Formats {
+		if c.Formats == nil {
+			c.Formats = map[string]map[string]map[string]template.Rest{}
+		}
+		c.Formats[k] = cloneRest(r)
+	}
+	return c
+}
+
+// cloneRest copies rest values by layer and property; the values themselves are
+// never changed.
+func cloneRest(r map[string]map[string]template.Rest) map[string]map[string]template.Rest {
+	if r == nil {
+		return nil
+	}
+	c := make(map[string]map[string]template.Rest, len(r))
+	for k, props := range r {
+		c[k] = maps.Clone(props)
 	}
 	return c
 }
@@ -99,6 +125,20 @@ func (v Values) Validate(d *template.Document) error {
 		}
 		add("entries."+name, e.Check(v.Entries[name]))
 	}
+	rest := func(path string, r map[string]map[string]template.Rest) {
+		for _, id := range sorted(r) {
+			for _, name := range sorted(r[id]) {
+				add(path+"."+id+"."+name, checkRest(d, id, name, r[id][name]))
+			}
+		}
+	}
+	rest("rest", v.Rest)
+	for _, k := range sorted(v.Formats) {
+		if d.Format(k) == nil {
+			add("formats."+k, fmt.Errorf("the template has no format of this name"))
+		}
+		rest("formats."+k, v.Formats[k])
+	}
 	if v.Frames != 0 {
 		_, err := d.TimeMap(v.Frames)
 		add("frames", err)
@@ -107,6 +147,21 @@ func (v Values) Validate(d *template.Document) error {
 		return faults
 	}
 	return nil
+}
+
+func checkRest(d *template.Document, id, name string, v template.Rest) error {
+	y := d.Layer(id)
+	if y == nil {
+		return fmt.Errorf("the template has no layer of this name")
+	}
+	p, _, _, err := y.Property(name)
+	if err != nil {
+		return err
+	}
+	if by := d.Driver(y, name); by != "" {
+		return fmt.Errorf("is set by %s; change that instead", by)
+	}
+	return p.Check(d, v)
 }
 
 // Entry returns the entry of a data name, or nil.
@@ -145,6 +200,30 @@ func Resolve(d *template.Document, v Values) (*Resolved, error) {
 			if err := doc.Set(t.To, r); err != nil {
 				return nil, template.Faults{{Path: fmt.Sprintf("entries.%s, tie %d to %s", e.Data, i+1, t.To), What: err.Error()}}
 			}
+		}
+	}
+	for _, id := range sorted(v.Rest) {
+		for _, name := range sorted(v.Rest[id]) {
+			if err := doc.Set("layers/"+id+"/"+name, v.Rest[id][name]); err != nil {
+				return nil, template.Faults{{Path: "rest." + id + "." + name, What: err.Error()}}
+			}
+		}
+	}
+	if len(v.Formats) > 0 {
+		doc.Formats = slices.Clone(doc.Formats)
+		for i := range doc.Formats {
+			f := &doc.Formats[i]
+			own := cloneRest(f.Rest)
+			for id, props := range v.Formats[f.ID] {
+				if own == nil {
+					own = map[string]map[string]template.Rest{}
+				}
+				if own[id] == nil {
+					own[id] = map[string]template.Rest{}
+				}
+				maps.Copy(own[id], props)
+			}
+			f.Rest = own
 		}
 	}
 	return &Resolved{Doc: doc, Values: v}, nil

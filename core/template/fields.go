@@ -196,7 +196,9 @@ func (y *Layer) fields() []field {
 			add(optional("grade.saturation", formula.Number, 0, 10, Instead, &r.Grade.Saturation))
 		}
 	case Ground:
-		add(colour("fill", &r.Fill))
+		if r.Gradient == nil {
+			add(colour("fill", &r.Fill))
+		}
 	default:
 		moves()
 		add(pair("size", formula.Px, 0, maxLength, Times, &r.Size))
@@ -226,7 +228,9 @@ func (y *Layer) fields() []field {
 	add(optional("opacity", formula.Number, 0, 1, Times, &r.Opacity))
 	switch y.Kind {
 	case Shape:
-		add(colour("fill", &r.Fill))
+		if r.Gradient == nil { // which would hide it
+			add(colour("fill", &r.Fill))
+		}
 		if y.Form == nil || y.Form.Kind == geom.Rectangle {
 			add(radii("radius", &r.Radius))
 		}

@@ -170,6 +170,22 @@ func (d *Document) Set(path string, v Rest) error {
 	return fmt.Errorf("%q is not a property; write colours/ID, layouts/ID/PROPERTY or layers/ID/PROPERTY", path)
 }
 
+// Driver names what sets a layer's property in place of its own rest: the entry
+// tied to it, or the cell it stands in. "" is nothing.
+func (d *Document) Driver(y *Layer, property string) string {
+	for _, e := range d.Sheet.Entries() {
+		for _, t := range e.Ties {
+			if t.To == "layers/"+y.ID+"/"+property {
+				return "the entry " + e.Label
+			}
+		}
+	}
+	if y.Rest.Cell != nil && (property == "place" || property == "size" || property == "anchor") {
+		return "the cell of the layout " + y.Rest.Cell.Layout
+	}
+	return ""
+}
+
 // setAny sets a property of a layout or a layer, whichever has the id.
 func (d *Document) setAny(id, property string, v Rest) error {
 	if d.Layout(id) != nil {

@@ -130,6 +130,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{id}/layers/{layer}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A layer's properties, at rest and at a frame */
+        get: operations["get-layer"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{id}/operations": {
         parameters: {
             query?: never;
@@ -638,6 +655,34 @@ export interface components {
             id: string;
             label: string;
         };
+        LayerLine: {
+            changed: boolean;
+            /**
+             * Format: int64
+             * @description How many groups it is in
+             */
+            depth: number;
+            drags: boolean;
+            hidden: boolean;
+            id: string;
+            /** @enum {string} */
+            kind: "view" | "picture" | "shape" | "ground" | "group" | "grade" | "camera";
+            name: string;
+            pocket: string;
+        };
+        LayerView: {
+            blend: string;
+            /** Format: int64 */
+            copies: number;
+            follows: string;
+            id: string;
+            kind: string;
+            /** @description What it is cut by, in words */
+            matte: string;
+            name: string;
+            properties: components["schemas"]["PropertyView"][];
+            pull: number[];
+        };
         "Make-sequenceRequest": {
             hashes: string[];
             name: string;
@@ -700,17 +745,23 @@ export interface components {
             frames?: number;
             framing?: components["schemas"]["Framing"];
             /** @enum {string} */
-            kind: "fill" | "frame" | "play" | "entry" | "frames" | "name" | "batch";
+            kind: "fill" | "frame" | "play" | "entry" | "rest" | "frames" | "name" | "batch";
+            layer?: string;
             media?: string;
             name?: string;
             ops?: components["schemas"]["OpBody"][];
             play?: components["schemas"]["PlayView"];
             pocket?: string;
+            /** @description rest: such as place or stroke.width */
+            property?: string;
+            /** @description rest: a number, a list of numbers or text; absent resets */
+            rest?: unknown;
             /** @description An amount or a colour; absent resets */
             value?: unknown;
         };
         Outline: {
             box: components["schemas"]["Box"];
+            hides?: boolean;
             layer: string;
             /** Format: double */
             opacity: number;
@@ -745,6 +796,8 @@ export interface components {
              */
             frames: number;
             id: string;
+            /** @description The lowest first, groups before what is in them */
+            layers: components["schemas"]["LayerLine"][];
             /** Format: int64 */
             longest: number;
             media: {
@@ -812,6 +865,29 @@ export interface components {
             x: number;
             /** Format: double */
             y: number;
+        };
+        PropertyView: {
+            changed: boolean;
+            /** @description What sets it in place of its own rest */
+            driver: string;
+            formulas: string[];
+            here: boolean;
+            /** @enum {string} */
+            kind: "number" | "colour" | "words" | "path";
+            /** Format: double */
+            max: number;
+            /** Format: double */
+            min: number;
+            moves: boolean;
+            name: string;
+            /** @description At the frame that was asked for */
+            now: number[];
+            own: boolean;
+            rest: number[];
+            /** @description Of colours, #rrggbb or #rrggbbaa, and of words */
+            text: string;
+            unit: string;
+            words: string[];
         };
         Queue: {
             /**
@@ -1292,6 +1368,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FramesView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-layer": {
+        parameters: {
+            query: {
+                format: string;
+                frame?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+                layer: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LayerView"];
                 };
             };
             /** @description Error */

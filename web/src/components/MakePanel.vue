@@ -7,6 +7,7 @@ import type { Framing, Op } from '../api/client'
 import { bytes, plain, seconds } from '../lib/format'
 import { usePiece } from '../stores/piece'
 import ClipPanel from './ClipPanel.vue'
+import LayerPanel from './LayerPanel.vue'
 import NumberField from './NumberField.vue'
 import SpoolIcon from './SpoolIcon.vue'
 
@@ -44,8 +45,12 @@ const name = (id: string) => store.piece!.pockets.find((p) => p.id === id)?.name
 </script>
 
 <template>
-  <div v-if="!pocket || !stand" class="all">
-    <p class="quiet">Select a pocket on the stage to frame its media. The places below count from the canvas centre, x to the right, y down.</p>
+  <div v-if="store.line && !pocket" class="make">
+    <header><h2>{{ store.line.name }}</h2><span class="where">{{ store.line.kind }}</span></header>
+    <LayerPanel />
+  </div>
+  <div v-else-if="!pocket || !stand" class="all">
+    <p class="quiet">Select a pocket on the stage to frame its media, or any layer to set where it stands and how it looks. The places below count from the canvas centre, x to the right, y down.</p>
     <table class="num" aria-label="Places of all pockets">
       <thead><tr><th>Pocket</th><th>x</th><th>y</th><th>Size</th></tr></thead>
       <tbody>
@@ -113,10 +118,13 @@ const name = (id: string) => store.piece!.pockets.find((p) => p.id === id)?.name
       <div class="grid" data-test="place">
         <NumberField label="x" unit="px" :value="stand.centre.x" readonly /><NumberField label="y" unit="px" :value="stand.centre.y" readonly />
         <NumberField label="Width" unit="px" :value="stand.size.w" readonly /><NumberField label="Height" unit="px" :value="stand.size.h" readonly />
-        <NumberField label="Radius" unit="px" :value="stand.radius" readonly />
       </div>
-      <p v-if="stand.where" class="quiet small">Computed by the split, from the canvas centre.</p>
+      <p class="quiet small">{{ stand.where ? 'Computed by the split, from the canvas centre.' : 'At rest, from the canvas centre.' }}</p>
     </section>
+    <details class="own" :open="!stand.where">
+      <summary class="heading">Layer {{ store.line?.name }}</summary>
+      <LayerPanel />
+    </details>
   </div>
 </template>
 
@@ -126,6 +134,7 @@ header { display: flex; align-items: baseline; justify-content: space-between; g
 h2 { display: flex; align-items: center; gap: 7px; font-size: 16px; letter-spacing: -0.01em; }
 .where { color: var(--ink-quiet); font-size: 12px; }
 section { display: grid; gap: 8px; padding-top: 13px; background: repeating-linear-gradient(90deg, var(--rule-strong) 0 5px, transparent 5px 10px) top / 100% 1.2px no-repeat; }
+.own summary { cursor: pointer; padding: 6px 0 10px; }
 .grid { display: grid; grid-template-columns: 1fr 1fr; gap: 6px 8px; }
 .small { font-size: 12px; }
 .file { font-weight: 600; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }

@@ -7,6 +7,7 @@ import { droppedFiles } from '../lib/choose'
 import { usePiece } from '../stores/piece'
 import { useUploads } from '../stores/uploads'
 import ArrivalCard from './ArrivalCard.vue'
+import LayerList from './LayerList.vue'
 import SpoolIcon from './SpoolIcon.vue'
 
 const store = usePiece()
@@ -58,6 +59,7 @@ async function drop(e: DragEvent, p: Pocket) {
       </li>
     </ul>
     <p class="quiet hint">Drop pictures, clips or marks on a pocket, here or on the stage.</p>
+    <LayerList />
   </div>
 </template>
 

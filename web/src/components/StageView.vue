@@ -12,7 +12,7 @@ import { usePlayer } from '../lib/player'
 import { useMediaStore } from '../stores/media'
 import { usePiece } from '../stores/piece'
 import { useTransport } from '../stores/transport'
-import StagePockets from './StagePockets.vue'
+import StageLayers from './StageLayers.vue'
 
 defineEmits<{ format: [string] }>()
 const store = usePiece()
@@ -231,7 +231,7 @@ defineExpose({ toggleFull, toggleTrue: () => (trueSize.value = !trueSize.value) 
         <canvas ref="canvas" :width="size.w || 1" :height="size.h || 1" :aria-label="`Frame ${transport.frame}`" role="img" />
         <template v-if="!transport.playing && size.w">
           <div v-if="store.framing && ghost" class="ghosts"><img class="ghost" :src="`/api/media/${store.pocket?.media}/thumb?side=1200&frame=${store.pocket?.play.in ?? 0}`" :style="ghost" alt="" draggable="false" /></div>
-          <StagePockets v-if="!store.look" :outlines="shownOutlines" :format="formatView" :k="k" :size="size" @enter="tool.enter" />
+          <StageLayers v-if="!store.look" :outlines="shownOutlines" :format="formatView" :k="k" :size="size" @enter="tool.enter" />
           <template v-if="store.framing && frameBox">
             <div class="grab" :style="frameBox" data-test="grab" @pointerdown="pinning ? tool.focusAt($event) : tool.slide($event)" />
             <div class="turner" :style="{ left: `calc(${frameBox.left} + ${frameBox.width} / 2)`, top: frameBox.top }" title="Turn" @pointerdown="tool.turn"><IconRefresh :size="13" /></div>

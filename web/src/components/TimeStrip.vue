@@ -1,11 +1,13 @@
 <script setup lang="ts">
 import { IconPlayerPauseFilled, IconPlayerPlayFilled, IconPlayerSkipBackFilled, IconPlayerSkipForwardFilled, IconPlayerTrackNextFilled, IconPlayerTrackPrevFilled } from '@tabler/icons-vue'
 import { useElementSize } from '@vueuse/core'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 
 import { timecode } from '../lib/format'
 import { usePiece } from '../stores/piece'
 import { useTransport } from '../stores/transport'
+import NumberField from './NumberField.vue'
+import SpoolIcon from './SpoolIcon.vue'
 
 const emit = defineEmits<{ seek: [number] }>()
 const store = usePiece()
@@ -16,6 +18,16 @@ const { width } = useElementSize(cloth)
 const piece = computed(() => store.piece!)
 const frames = computed(() => piece.value.frames)
 const rate = computed(() => piece.value.rateN / piece.value.rateD)
+/** How long the piece is; held spans keep their own time, so that there is a shortest one. */
+const elastic = computed(() => piece.value.longest > piece.value.shortest)
+const length = ref<number | null>(null)
+watch(frames, () => (length.value = null))
+async function stretch(n: number) {
+  length.value = Math.round(n)
+  if (!(await store.change({ kind: 'frames', frames: length.value === piece.value.own ? 0 : length.value }))) length.value = null
+  if (transport.frame >= frames.value) emit('seek', frames.value - 1)
+  if (transport.range && transport.range.to > frames.value) transport.range = null
+}
 const tc = (n: number) => timecode(n, piece.value.rateN, piece.value.rateD, piece.value.dropFrame)
 const at = (n: number) => `${((n + 0.5) / frames.value) * 100}%`
 
@@ -79,6 +91,11 @@ function go(n: number) {
       <span class="under"><button v-if="transport.range" class="num range" title="Loop all of it again (Shift A)" data-test="unloop" @click="transport.range = null">loops {{ transport.range.from }}–{{ transport.range.to - 1 }} ×</button>
       <span class="num quiet"><template v-if="!transport.range">frame </template><b data-test="frame">{{ transport.frame }}</b><template v-if="!transport.range"> of {{ frames }}, {{ piece.template.rate }}</template></span></span>
     </div>
+    <div class="duration" :title="elastic ? `Held time keeps its length: no shorter than ${piece.shortest} frames. Double-click: the template’s ${piece.own}` : 'All of this template’s time is held'">
+      <SpoolIcon kind="duration" />
+      <NumberField label="Duration" unit="frames" :value="length ?? frames" :min="piece.shortest" :max="piece.longest" :reset="piece.own" :places="0" :readonly="!elastic" data-test="duration" @change="stretch" />
+      <span class="num quiet">{{ tc(length ?? frames) }}<template v-if="frames !== piece.own">, was {{ piece.own }}</template></span>
+    </div>
     <div class="band">
       <div ref="cloth" class="clothstrip" role="slider" tabindex="0" aria-label="Playhead" :aria-valuemin="0" :aria-valuemax="frames - 1" :aria-valuenow="transport.frame" :aria-valuetext="tc(transport.frame)"
         @pointerdown="scrub" @keydown.left.prevent.stop="go(transport.frame - ($event.shiftKey ? 10 : 1))" @keydown.right.prevent.stop="go(transport.frame + ($event.shiftKey ? 10 : 1))"
@@ -98,7 +115,7 @@ function go(n: number) {
 </template>
 
 <style scoped>
-.time { display: grid; grid-template-columns: auto 168px minmax(0, 1fr); align-items: center; gap: 16px; padding: 8px 18px 6px 14px; }
+.time { display: grid; grid-template-columns: auto 168px 196px minmax(0, 1fr); align-items: center; gap: 16px; padding: 8px 18px 6px 14px; }
 .transport { display: flex; align-items: center; gap: 1px; }
 .play { width: 40px; height: 40px; border-radius: 50%; border: 0; background: var(--ivy); color: #fff; display: grid; place-items: center; cursor: pointer; margin: 0 4px; }
 .play:hover { background: #37805d; }
@@ -107,6 +124,8 @@ function go(n: number) {
 .tc { font-size: 20px; font-weight: 500; letter-spacing: -0.02em; }
 .clock b { font-weight: 500; color: var(--ink); }
 .clock .quiet { font-size: 11px; white-space: nowrap; }
+.duration { display: grid; grid-template-columns: auto minmax(0, 1fr); gap: 2px 7px; align-items: center; }
+.duration .quiet { grid-column: 2; font-size: 11px; padding-left: 9px; }
 .band { display: grid; gap: 3px; min-width: 0; }
 .clothstrip { position: relative; height: 46px; border-radius: 6px; border: 1px solid var(--rule-strong); background: var(--linen-deep); cursor: ew-resize; touch-action: none;
   background-image: repeating-linear-gradient(0deg, rgba(120, 105, 70, 0.07) 0 1px, transparent 1px 3px), repeating-linear-gradient(90deg, rgba(120, 105, 70, 0.07) 0 1px, transparent 1px 3px); }

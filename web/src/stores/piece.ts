@@ -1,9 +1,11 @@
 import { defineStore } from 'pinia'
-import { computed, ref, shallowRef } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 
-import { api, ask, Failure, windowId, type Done, type Framing, type Medium, type Op, type Piece, type Play, type Pocket, type Stand } from '../api/client'
+import { api, ask, Failure, windowId, type Done, type Framing, type Layer, type LayerLine, type Medium, type Op, type Piece, type Play, type Pocket, type Stand } from '../api/client'
 import { bundles } from '../lib/choose'
+import { coalesced } from '../lib/coalesced'
 import { useNews } from './news'
+import { useTransport } from './transport'
 import { useUploads } from './uploads'
 
 /** The piece on the bench. Every change goes through `change`. */
@@ -13,10 +15,24 @@ export const usePiece = defineStore('piece', () => {
   const saving = ref(0)
   const notice = ref<{ kind: 'error' | 'info'; text: string } | null>(null)
   const uploads = useUploads()
+  const transport = useTransport()
   /** Rises when frames of the same piece may look otherwise than before. */
   const epoch = ref(0)
   const format = ref('')
-  const selected = ref('')
+  /** The selected layer; a view's pocket is selected with it. */
+  const layer = ref('')
+  const loose = ref('') // a selected pocket that no layer shows
+  const line = computed<LayerLine | undefined>(() => piece.value?.layers.find((y) => y.id === layer.value))
+  const selected = computed<string>({
+    get: () => line.value?.pocket || loose.value,
+    set: (pocket) => {
+      if (pocket && line.value?.pocket === pocket) return
+      layer.value = (pocket && piece.value?.layers.find((y) => y.pocket === pocket)?.id) || ''
+      loose.value = layer.value ? '' : pocket
+    },
+  })
+  /** The selected layer's properties, as they stand at the playhead. */
+  const layerView = shallowRef<Layer | null>(null)
   const framing = ref(false)
   /** The pocket that media is being chosen for from the store. */
   const picking = ref('')
@@ -41,7 +57,7 @@ export const usePiece = defineStore('piece', () => {
     piece.value = p
     if (other) {
       format.value = p.template.formats[0]?.id ?? ''
-      selected.value = ''
+      layer.value = loose.value = ''
       framing.value = false
       draft.value = null
       look.value = null
@@ -155,6 +171,26 @@ export const usePiece = defineStore('piece', () => {
     }
   }
 
+  /** Asks for the selected layer's properties. */
+  const loadLayer = coalesced(async () => {
+    const p = piece.value
+    const id = layer.value
+    if (!p || !id) {
+      layerView.value = null
+      return
+    }
+    try {
+      const got = await ask(api.GET('/api/pieces/{id}/layers/{layer}', { params: { path: { id: p.id, layer: id }, query: { format: format.value, frame: Math.min(transport.frame, p.frames - 1) } } }))
+      if (layer.value === id) layerView.value = got
+    } catch (e) {
+      if (layer.value === id) say('error', (e as Failure).message)
+    }
+  })
+  watch([layer, format, () => piece.value?.revision, () => !transport.playing && transport.frame], () => {
+    if (layerView.value?.id !== layer.value) layerView.value = null
+    if (!transport.playing) void loadLayer()
+  })
+
   let growing: ReturnType<typeof setTimeout> | undefined
   useNews().listen((n) => {
     const p = piece.value
@@ -173,7 +209,7 @@ export const usePiece = defineStore('piece', () => {
   })
 
   return {
-    piece, failure, saving, notice, format, selected, framing, picking, draft, look, epoch,
+    piece, failure, saving, notice, format, layer, line, layerView, selected, framing, picking, draft, look, epoch,
     formatView, stands, pocket, stand,
     medium, load, take, change, step, frame, play, takesKind, use, fill, say,
   }

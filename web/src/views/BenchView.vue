@@ -40,7 +40,7 @@ watch(
   { immediate: true },
 )
 watch(
-  () => store.selected,
+  () => store.layer,
   (s) => s && side.value === 'trial' && (side.value = 'make'),
 )
 

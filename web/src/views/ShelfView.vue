@@ -35,7 +35,6 @@ const found = computed(() => {
   const words = search.value.toLowerCase().split(/\s+/).filter(Boolean)
   return shelf.value.filter((t) => words.every((w) => `${t.name} ${t.category} ${t.family} ${t.about}`.toLowerCase().includes(w)))
 })
-const categories = computed(() => [...new Set(found.value.map((t) => t.category))])
 
 async function open(t: Shelf, fresh: boolean) {
   opening.value = t.id
@@ -70,17 +69,16 @@ const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t
     <div v-else-if="!shelf.length && !failure" class="empty">
       <img src="/mark.svg" width="72" height="72" alt="" />
       <h2>The shelf is bare</h2>
-      <p class="quiet">Stop the server and run <code class="num">ivypocket demo</code> to put the kite festival's Four Winds on it.</p>
+      <p class="quiet">Stop the server and run <code class="num">ivypocket demo</code> to put the kite festival's templates on it.</p>
     </div>
     <p v-else-if="!found.length && !failure" class="empty quiet">Nothing on the shelf matches “{{ search }}”.</p>
-    <section v-for="c in categories" :key="c">
-      <h2 class="category">{{ c }}</h2>
-      <div class="cards">
-        <article v-for="t in found.filter((x) => x.category === c)" :key="t.id" class="card" :data-template="t.id">
+    <div v-else class="cards">
+        <article v-for="t in found" :key="t.id" class="card" :data-template="t.id">
           <button class="picture" :aria-label="`Open ${t.name}`" :disabled="!!opening" @click="open(t, false)">
             <img :src="poster(t)" :alt="`${t.name}, its poster`" />
           </button>
           <div class="body">
+            <p class="category">{{ t.category }}</p>
             <div class="title">
               <h3>{{ t.name }}</h3>
               <div class="formats">
@@ -91,7 +89,7 @@ const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t
               </div>
             </div>
             <p class="about">{{ t.about }}</p>
-            <p class="quiet facts"><span class="num">{{ plain(t.seconds, 1) }}</span> s at <span class="num">{{ t.rate }}</span>, {{ t.pockets }} pockets, {{ t.entries }} entries · {{ t.family }}, release {{ t.release }}</p>
+            <p class="quiet facts"><span class="num">{{ plain(t.seconds, 1) }}</span> s at <span class="num">{{ t.rate }}</span>, {{ t.pockets }} {{ t.pockets === 1 ? 'pocket' : 'pockets' }}, {{ t.entries }} entries · {{ t.family }}, release {{ t.release }}</p>
             <div v-if="t.pieces.length" class="pieces">
               <RouterLink v-for="p in t.pieces.slice(0, 4)" :key="p.id" :to="`/bench/${p.id}`" class="piece">
                 <img :src="`/api/pieces/${p.id}/poster?side=96&rev=${p.revision}`" alt="" /><span>{{ p.name }}</span><span class="quiet">{{ ago(p.changed) }}</span>
@@ -103,8 +101,7 @@ const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t
             </div>
           </div>
         </article>
-      </div>
-    </section>
+    </div>
   </div>
 </template>
 
@@ -112,12 +109,11 @@ const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t
 .shelf { height: 100%; overflow: auto; padding: 26px 32px 48px; }
 .head { display: flex; justify-content: space-between; align-items: end; gap: 20px; margin-bottom: 22px; }
 h1 { font-size: 24px; letter-spacing: -0.02em; line-height: 1.2; }
-.category { font-size: 13px; font-weight: 600; color: var(--ink-quiet); margin: 6px 0 10px; padding-bottom: 7px;
-  background: repeating-linear-gradient(90deg, var(--rule-strong) 0 6px, transparent 6px 11px) bottom / 100% 1.5px no-repeat; }
-.cards { display: grid; grid-template-columns: repeat(auto-fill, minmax(400px, 1fr)); gap: 22px; max-width: 1500px; }
+.category { font-size: 11.5px; font-weight: 600; color: var(--ink-quiet); margin-bottom: -7px; }
+.cards { display: grid; grid-template-columns: repeat(auto-fill, minmax(350px, 1fr)); gap: 20px; max-width: 1900px; align-items: start; }
 .card { background: var(--linen-raised); border: 1px solid var(--rule); border-radius: 14px; overflow: hidden; max-width: 620px; }
-.picture { display: grid; place-items: center; width: 100%; height: 260px; padding: 14px; border: 0; background: var(--surround); cursor: pointer; }
-.picture img { max-width: 100%; max-height: 232px; border-radius: 4px; display: block; transition: transform 0.18s; }
+.picture { display: grid; place-items: center; width: 100%; height: 220px; padding: 12px; border: 0; background: var(--surround); cursor: pointer; }
+.picture img { max-width: 100%; max-height: 196px; border-radius: 4px; display: block; transition: transform 0.18s; }
 .picture:hover img { transform: scale(1.012); }
 .picture:focus-visible { outline-offset: -4px; outline-color: #fff; }
 .body { padding: 14px 18px 16px; display: grid; gap: 8px; }

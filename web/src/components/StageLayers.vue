@@ -1,0 +1,158 @@
+<script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
+import { computed, ref } from 'vue'
+
+import type { Format, Outline } from '../api/client'
+import { droppedFiles } from '../lib/choose'
+import { usePiece } from '../stores/piece'
+
+/** The layers on the picture: the pockets' seams and labels, to be picked, dragged and dropped on. */
+const props = defineProps<{ outlines: Outline[]; format: Format; k: number; size: { w: number; h: number } }>()
+const emit = defineEmits<{ enter: [string] }>()
+const store = usePiece()
+
+const lines = computed(() => new Map(store.piece!.layers.map((y) => [y.id, y])))
+const isGroup = (o: Outline) => lines.value.get(o.layer)?.kind === 'group'
+/** Pockets alone have seams; other layers only hide what lies below them. */
+const pockets = computed(() => props.outlines.map((o, i) => ({ o, i })).filter(({ o }) => o.pocket))
+/**
+ * What the pointer takes: the smaller lies on the larger, whichever is painted
+ * first, so that nothing is out of reach; a pocket counts as half as large.
+ * Groups are picked in the list.
+ */
+const hits = computed(() => {
+  const area = (o: Outline) => o.box.w * o.box.h * (o.pocket ? 0.5 : 1)
+  return props.outlines.map((o, i) => ({ o, i })).filter(({ o }) => !isGroup(o) && o.opacity > 0.01 && o.box.w > 2 && o.box.h > 2).sort((a, b) => area(b.o) - area(a.o) || a.i - b.i)
+})
+const chosen = computed(() => props.outlines.find((o) => o.layer === store.layer))
+const hiders = (i: number) => {
+  const o = props.outlines[i]!.box
+  return props.outlines.slice(i + 1).filter((u) => u.hides && u.box.x < o.x + o.w && u.box.x + u.box.w > o.x && u.box.y < o.y + o.h && u.box.y + u.box.h > o.y)
+}
+const pocketName = (id: string) => store.piece!.pockets.find((p) => p.id === id)?.name ?? id
+
+/** The size of a sewn label, nearly. */
+const TAG = { w: 96, h: 20 }
+/** Where a pocket's label goes: the first corner that no pocket above covers; small pockets wear it outside. */
+function label(o: Outline, i: number) {
+  const z = props.k
+  const b = { x: o.box.x * z, y: o.box.y * z, w: o.box.w * z, h: o.box.h * z }
+  if (b.h < 120 || b.w < TAG.w + 20) return { left: `${b.x + b.w / 2}px`, top: `${b.y + b.h + 4}px`, transform: 'translateX(-50%)' }
+  const x0 = Math.max(0, b.x) + 12
+  const y0 = Math.max(0, b.y) + 12
+  const x1 = Math.min(props.size.w, b.x + b.w) - 12 - TAG.w
+  const y1 = Math.min(props.size.h, b.y + b.h) - 12 - TAG.h
+  const above = props.outlines.slice(i + 1)
+  const free = ([x, y]: [number, number]) =>
+    above.every((u) => u.box.x * z - 24 > x + TAG.w || (u.box.x + u.box.w) * z + 24 < x || u.box.y * z - 24 > y + TAG.h || (u.box.y + u.box.h) * z + 24 < y)
+  const corners: [number, number][] = [[x0, y0], [x1, y0], [x0, y1], [x1, y1]]
+  const [x, y] = corners.find(free) ?? corners[0]!
+  return x === x1 ? { right: `${props.size.w - x1 - TAG.w}px`, top: `${y}px` } : { left: `${x}px`, top: `${y}px` }
+}
+/** The seam runs a little inside the pocket's edge. */
+function seam(o: Outline) {
+  const d = Math.min(5 / props.k, o.box.w / 4, o.box.h / 4)
+  return { x: o.box.x + d, y: o.box.y + d, width: o.box.w - 2 * d, height: o.box.h - 2 * d, rx: Math.max(2 / props.k, o.radius - d) }
+}
+
+const points = (o: Outline) => (o.quad ?? []).map((p) => `${p.x},${p.y}`).join(' ')
+
+/** Drags the selected layer's place; Shift keeps to one axis. */
+function drag(e: PointerEvent, id: string) {
+  if (e.button !== 0 || store.framing) return
+  const k = props.k
+  const el = e.currentTarget as Element
+  store.layer = id
+  let begun = false
+  let rest: number[] | null = null
+  const format = () => {
+    const p = store.layerView?.properties.find((x) => x.name === 'place')
+    return p?.here || p?.own ? store.format : undefined
+  }
+  const move = (m: PointerEvent) => {
+    let dx = (m.clientX - e.clientX) / k
+    let dy = (m.clientY - e.clientY) / k
+    if (!begun && Math.hypot(dx, dy) * k < 4) return
+    const y = store.layerView
+    const p = y?.id === id ? y.properties.find((x) => x.name === 'place') : undefined
+    if (!p || !lines.value.get(id)?.drags) return
+    begun = true
+    if (m.shiftKey) Math.abs(dx) > Math.abs(dy) ? (dy = 0) : (dx = 0)
+    const [a, b, c, d] = y!.pull as [number, number, number, number]
+    rest = [Math.round((p.rest[0]! + a * dx + c * dy) * 100) / 100, Math.round((p.rest[1]! + b * dx + d * dy) * 100) / 100]
+    store.draft = { kind: 'rest', layer: id, property: 'place', rest, format: format() }
+  }
+  const up = (u: Event) => {
+    el.removeEventListener('pointermove', move as EventListener)
+    el.removeEventListener('pointerup', up)
+    el.removeEventListener('pointercancel', up)
+    if (!rest) return
+    if (u.type === 'pointercancel') store.draft = null
+    else void store.change({ kind: 'rest', layer: id, property: 'place', rest, format: format() }).then(() => (store.draft = null))
+  }
+  el.setPointerCapture(e.pointerId)
+  el.addEventListener('pointermove', move as EventListener)
+  el.addEventListener('pointerup', up)
+  el.addEventListener('pointercancel', up)
+}
+
+const over = ref('')
+/** While media is dragged in, only pockets take the pointer. */
+const dropping = ref(false)
+const drops = (e: DragEvent) => (dropping.value = e.type !== 'drop' && (e.type !== 'dragleave' || e.relatedTarget !== null))
+for (const type of ['dragenter', 'dragleave', 'drop'] as const) useEventListener(window, type, drops)
+async function drop(e: DragEvent, pocket: string) {
+  over.value = ''
+  if (!e.dataTransfer) return
+  const { files, folder } = await droppedFiles(e.dataTransfer)
+  if (files.length) void store.fill(pocket, files, folder)
+}
+</script>
+
+<template>
+  <svg class="outlines" :viewBox="`0 0 ${format.width} ${format.height}`" :class="{ quietly: store.framing }">
+    <component :is="o.quad ? 'polygon' : 'rect'" v-for="{ o } in hits" :key="o.layer" class="hit" :class="{ plain: !o.pocket, drags: store.layer === o.layer && lines.get(o.layer)?.drags }"
+      v-bind="o.quad ? { points: points(o) } : { x: o.box.x, y: o.box.y, width: o.box.w, height: o.box.h, rx: o.radius }" :pointer-events="dropping && !o.pocket ? 'none' : 'all'"
+      :data-pocket="o.pocket || undefined" :data-hit="o.layer" role="button" :tabindex="0" :aria-label="o.pocket ? `Pocket ${pocketName(o.pocket)}` : `Layer ${lines.get(o.layer)?.name}`" :aria-pressed="store.layer === o.layer"
+      @pointerdown="drag($event, o.layer)" @focus="store.layer = o.layer" @dblclick="o.pocket && emit('enter', o.pocket)" @keydown.enter.stop.prevent="store.framing ? (store.framing = false) : o.pocket && emit('enter', o.pocket)"
+      @dragenter.prevent="over = o.pocket" @dragover.prevent.stop="over = o.pocket" @dragleave="over = ''" @drop.prevent.stop="o.pocket && drop($event, o.pocket)" />
+    <g v-for="{ o, i } in pockets" :key="o.layer" class="seam">
+      <mask v-if="hiders(i).length" :id="`hidden-${i}`" maskUnits="userSpaceOnUse" x="-10%" y="-10%" width="120%" height="120%">
+        <rect x="-10%" y="-10%" width="120%" height="120%" fill="#fff" />
+        <component :is="u.quad ? 'polygon' : 'rect'" v-for="u in hiders(i)" :key="u.layer" v-bind="u.quad ? { points: points(u) } : { x: u.box.x, y: u.box.y, width: u.box.w, height: u.box.h, rx: u.radius }" fill="#000" />
+      </mask>
+      <component :is="o.quad ? 'polygon' : 'rect'" v-for="kind in ['under', 'sewn']" :key="kind" v-bind="o.quad ? { points: points(o) } : seam(o)" :mask="hiders(i).length && store.layer !== o.layer ? `url(#hidden-${i})` : undefined"
+        :class="[kind, { on: store.layer === o.layer, over: kind === 'sewn' && over === o.pocket, gone: o.opacity <= 0.01 }]" />
+    </g>
+    <g v-if="chosen" class="chosen" data-test="chosen">
+      <polygon v-if="!chosen.pocket" class="edge" :points="points(chosen) || [[0, 0], [1, 0], [1, 1], [0, 1]].map((c) => `${chosen!.box.x + c[0]! * chosen!.box.w},${chosen!.box.y + c[1]! * chosen!.box.h}`).join(' ')" />
+      <path v-for="(c, i) in chosen.quad ?? [[0, 0], [1, 0], [1, 1], [0, 1]].map((c) => ({ x: chosen!.box.x + c[0]! * chosen!.box.w, y: chosen!.box.y + c[1]! * chosen!.box.h }))" :key="i" class="tack" :transform="`translate(${c.x} ${c.y}) scale(${1 / k})`" d="M-5-5 5 5M5-5-5 5" />
+    </g>
+  </svg>
+  <template v-if="!store.framing">
+    <span v-for="{ o, i } in pockets" v-show="o.box.x < format.width - 40 && o.box.y < format.height - 30 && o.box.x + o.box.w > 60 && o.box.y + o.box.h > 40 && o.opacity > 0.1"
+      :key="o.layer" class="tag"   :class="{ on: store.layer === o.layer }" :style="label(o, i)">{{ pocketName(o.pocket) }}</span>
+  </template>
+</template>
+
+<style scoped>
+.outlines { position: absolute; inset: 0; width: 100%; height: 100%; overflow: visible; }
+.hit { fill: transparent; cursor: pointer; outline: none; touch-action: none; }
+.hit.drags { cursor: move; }
+.hit.plain:hover, .hit:focus-visible { stroke: rgba(255, 255, 255, 0.75); stroke-width: 1.4; vector-effect: non-scaling-stroke; }
+.gone { opacity: 0; }
+.under, .sewn { fill: none; vector-effect: non-scaling-stroke; pointer-events: none; stroke-linecap: round; }
+.under { stroke: rgba(28, 34, 31, 0.4); stroke-width: 3.2; stroke-dasharray: 6 7; }
+.sewn { stroke: #fbfaf5; stroke-width: 1.8; stroke-dasharray: 6 7; }
+.sewn.on { stroke: #7cc79c; stroke-width: 2.4; }
+.under.on { stroke: #173d2b; stroke-width: 4.4; }
+.sewn.over { stroke: #ffe9b8; stroke-width: 3; animation: run 0.6s linear infinite; }
+@keyframes run { to { stroke-dashoffset: -26; } }
+.edge { fill: none; stroke: #7cc79c; stroke-width: 1.4; vector-effect: non-scaling-stroke; pointer-events: none; }
+.tack { pointer-events: none; stroke: #7cc79c; stroke-width: 2.4; stroke-linecap: round; fill: none; paint-order: stroke; }
+.quietly .sewn:not(.on), .quietly .under:not(.on) { opacity: 0.25; }
+.tag { position: absolute; background: var(--linen-raised); color: var(--ink); font-size: 11.5px; font-weight: 600; padding: 1px 8px; border-radius: 3px; pointer-events: none; white-space: nowrap;
+  background-image: repeating-linear-gradient(180deg, #b9b19c 0 3px, transparent 3px 6px), repeating-linear-gradient(180deg, #b9b19c 0 3px, transparent 3px 6px);
+  background-size: 1px calc(100% - 4px); background-position: 3px 2px, calc(100% - 3px) 2px; background-repeat: no-repeat; }
+.tag.on { background-color: var(--ivy-wash); color: var(--ivy-deep); }
+</style>
