@@ -165,6 +165,7 @@ func FuzzParse(f *testing.F) {
 	for _, name := range []string{"split", "card", "reveal", "transition"} {
 		f.Add(example(f, name))
 	}
+	f.Add(everything())
 	f.Add([]byte(`{"ivypocket":0,"layouts":[{"rows":3}]}`))
 	f.Fuzz(func(t *testing.T, data []byte) {
 		d, err := Parse(data)

@@ -123,7 +123,7 @@ func (d *Document) validateLayer(l *faultList, path string, y *Layer) {
 	d.validateTrim(l, path, y)
 	for _, f := range y.fields() {
 		if v, given := f.get(); given {
-			l.err(path+"."+restPath(f.Name), f.Check(d, v))
+			l.err(path+"."+y.restPath(f.Name), f.Check(d, v))
 		}
 	}
 	if g := r.Gradient; g != nil {
@@ -160,8 +160,16 @@ func (d *Document) validateLayer(l *faultList, path string, y *Layer) {
 }
 
 // restPath is where a property stands in a layer's document.
-func restPath(name string) string {
-	if strings.HasPrefix(name, "masks.") || strings.HasPrefix(name, "form.") {
+func (y *Layer) restPath(name string) string {
+	if rest, ok := strings.CutPrefix(name, "masks."); ok {
+		id, member, _ := strings.Cut(rest, ".")
+		for i := range y.Masks {
+			if y.Masks[i].ID == id {
+				return fmt.Sprintf("masks[%d].%s", i, member)
+			}
+		}
+	}
+	if strings.HasPrefix(name, "form.") {
 		return name
 	}
 	return "rest." + name
@@ -197,7 +205,10 @@ func validateForm(l *faultList, path string, f *Form) {
 		l.add(path+".path", "a form of the kind %q is not drawn; leave the path out", f.Kind)
 	}
 	g := f.Geometry()
-	l.err(path+".", g.Validate())
+	if err := g.Validate(); err != nil { // which begins with the member at fault
+		member, what, _ := strings.Cut(err.Error(), ": ")
+		l.add(path+"."+member, "%s", what)
+	}
 }
 
 // Geometry is the form as an outline of no size yet; its numbers are at rest.

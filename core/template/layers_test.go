@@ -1,0 +1,123 @@
+package template
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+	"testing"
+)
+
+// withLayers is a document of the given members and layers.
+func withLayers(more, layers string) []byte {
+	return fmt.Appendf(nil, `{"ivypocket": 2, "kind": "template", "id": "t", "name": "T", "category": "Tests", "rate": "25", "frames": 50, %s
+		"formats": [{"id": "only", "name": "Only", "width": 640, "height": 360}], "layers": [%s]}`, more, layers)
+}
+
+func TestFaultsOfLayersSayWhereAndWhat(t *testing.T) {
+	shape := func(more string) string {
+		return `{"id": "y", "name": "Y", "kind": "shape", "rest": {"fill": "#102030"}` + more + `}`
+	}
+	for _, c := range []struct{ layers, path, what string }{
+		{`{"id": "y", "name": "Y", "kind": "shape", "rest": {}}`, "layers[0].rest.fill", "nothing would be seen"},
+		{`{"id": "y", "name": "Y", "kind": "ground", "rest": {}}`, "layers[0].rest", "either a fill or a gradient"},
+		{`{"id": "y", "name": "Y", "kind": "grade", "rest": {}}`, "layers[0].rest.grade", "missing"},
+		{`{"id": "y", "name": "Y", "kind": "picture", "media": "here", "rest": {}}`, "layers[0].media", "64 hex digits"},
+		{`{"id": "y", "name": "Y", "kind": "cloud", "rest": {}}`, "layers[0].kind", "not a kind of layer"},
+		{shape(`, "blend": "burn"`), "layers[0].blend", "color-burn"},
+		{shape(`, "form": {"kind": "polygon", "sides": 2}`), "layers[0].form.sides", "3 to 100"},
+		{shape(`, "form": {"kind": "path", "path": {"points": [[0, 0]]}}`), "layers[0].form.path", "2 to"},
+		{shape(`, "form": {"kind": "path", "path": {"points": [[0, 0], [1, "a"]]}}`), "layers[0].form.path.points", "not a number"},
+		{shape(`, "in": 30, "out": 20`), "layers[0].out", "after"},
+		{shape(`, "follow": "nobody"`), "layers[0].follow", "nobody"},
+		{shape(`, "matte": {"layer": "nobody", "of": "alpha"}`), "layers[0].matte.layer", "nobody"},
+		{shape(`, "matte": {"layer": "y", "of": "alpha"}`), "layers[0].matte.layer", "y needs y"},
+		{shape(`, "masks": [{"id": "m"}, {"id": "m"}]`), "layers[0].masks[1].id", "its own"},
+		{shape(`, "masks": [{"id": "m", "mode": "xor"}]`), "layers[0].masks[0].mode", "intersect"},
+		{shape(`, "masks": [{"id": "m", "of": "outline"}]`), "layers[0].masks[0].pocket", "name the pocket"},
+		{shape(`, "masks": [{"id": "m", "feather": -4}]`), "layers[0].masks[0].feather", "outside 0"},
+		{shape(`, "motion": {"smell": {"keys": [{"at": 0, "value": 1}]}}`), "layers[0].motion.smell", "no property"},
+		{shape(`, "motion": {"opacity": {"keys": [{"at": 0, "value": 2}]}}`), "layers[0].motion.opacity.keys[0].value", "outside"},
+		{shape(`, "motion": {"anchor": {"keys": [{"at": 0, "value": "left"}]}}`), "layers[0].motion.anchor.keys", "does not move"},
+		{shape(`, "motion": {"turn": {"even": true, "keys": [{"at": 0, "value": 1}]}}`), "layers[0].motion.turn.keys", "places"},
+		{shape(`, "copies": {"count": 0, "seed": 1}`), "layers[0].copies.count", "outside"},
+		{shape(`, "motionBlur": {"samples": 99, "shutter": 180}`), "layers[0].motionBlur.samples", "2 to 32"},
+		{shape(`, "formulas": {"turn": "self.opacity +"}`), "layers[0].formulas.turn", ""},
+		{shape(`, "formulas": {"turn": "canvas.w"}`), "layers[0].formulas.turn", "px"},
+		{shape(`, "formulas": {"size": "canvas.w"}`), "layers[0].formulas.size", "size.x"},
+		{shape(`, "formulas": {"turn": "layer('nobody').turn"}`), "layers[0].formulas.turn", "nobody"},
+		{`{"id": "y", "name": "Y", "kind": "ground", "rest": {"gradient": {"kind": "spiral", "from": [0, 0], "to": [1, 1], "stops": [{"at": 0, "colour": "#000000"}, {"at": 1, "colour": "#ffffff"}]}}}`, "layers[0].rest.gradient.kind", "conic"},
+		{`{"id": "y", "name": "Y", "kind": "ground", "rest": {"gradient": {"kind": "linear", "from": [0, 0], "to": [1, 1], "stops": [{"at": 1, "colour": "#000000"}, {"at": 0, "colour": "#ffffff"}]}}}`, "layers[0].rest.gradient.stops[1].at", "before"},
+		{`{"id": "y", "name": "Y", "kind": "shape", "rest": {"stroke": {"colour": "#000000", "width": 4, "cap": "pointed"}}}`, "layers[0].rest.stroke.cap", "square"},
+	} {
+		got := faults(t, withLayers("", c.layers))
+		if !strings.Contains(got[c.path], c.what) || got[c.path] == "" {
+			t.Errorf("%s: want a fault at %s about %q, got %v", c.layers, c.path, c.what, got)
+		}
+	}
+}
+
+// What goes in a circle is told with every layer on the way.
+func TestCirclesAreNamed(t *testing.T) {
+	shape := func(id, more string) string {
+		return fmt.Sprintf(`{"id": %q, "name": "Y", "kind": "shape", "rest": {"fill": "#102030"}, %s}`, id, more)
+	}
+	for _, c := range []struct{ layers, path, what string }{
+		{shape("a", `"follow": "b"`) + "," + shape("b", `"follow": "c"`) + "," + shape("c", `"follow": "a"`), "layers[0].follow", "a follows b follows c follows a"},
+		{shape("a", `"matte": {"layer": "b", "of": "luma"}`) + "," + shape("b", `"matte": {"layer": "a", "of": "luma"}`), "layers[0].matte.layer", "a needs b needs a"},
+		{`{"id": "g", "name": "G", "kind": "group", "rest": {}, "layers": [` + shape("a", `"matte": {"layer": "g", "of": "alpha"}`) + `]}`, "layers[0].layers[0].matte.layer", "a needs g needs a"},
+		{shape("a", `"formulas": {"turn": "layer('b').turn"}`) + "," + shape("b", `"formulas": {"turn": "layer('c').turn * 2"}`) + "," + shape("c", `"formulas": {"turn": "layer('a').turn"}`),
+			"", "layer('a').turn reads layer('b').turn reads layer('c').turn reads layer('a').turn"},
+		{shape("a", `"formulas": {"size.x": "layer('b').box.w"}`) + "," + shape("b", `"formulas": {"size.x": "layer('a').box.w"}`), "", "box('a').w"},
+	} {
+		got := faults(t, withLayers("", c.layers))
+		found := false
+		for path, what := range got {
+			found = found || (c.path == "" || path == c.path) && strings.Contains(what, c.what)
+		}
+		if !found {
+			t.Errorf("want %q at %q, got %v", c.what, c.path, got)
+		}
+	}
+}
+
+// Everything of the format that is drawn, in one document, comes through reading
+// and writing without loss.
+func TestEveryKindOfLayerIsReadAndWritten(t *testing.T) {
+	doc := everything()
+	d, err := Parse(doc)
+	if err != nil {
+		t.Fatal(err)
+	}
+	first, err := json.Marshal(d)
+	if err != nil {
+		t.Fatal(err)
+	}
+	again, err := Parse(first)
+	if err != nil {
+		t.Fatalf("what was written is not read: %v\n%s", err, first)
+	}
+	second, err := json.Marshal(again)
+	if err != nil || string(first) != string(second) {
+		t.Errorf("%v\n%s\n%s", err, first, second)
+	}
+	for _, lost := range []string{`"plain":true`, `"open":true`, `"hold":true`, `"even":true`, `"99/2"`, `"of":"hull"`, `"invert":true`, `"from":0.1`} {
+		if !strings.Contains(string(first), lost) {
+			t.Errorf("%s is lost", lost)
+		}
+	}
+}
+
+// everything is a document with every kind of layer.
+func everything() []byte {
+	return withLayers(`"spans": [{"kind": "held", "from": 0, "to": 10}], "pockets": [{"id": "p", "name": "P", "kinds": ["picture"]}],`,
+		`{"id": "g0", "name": "N", "kind": "ground", "rest": {"gradient": {"kind": "conic", "from": [0.5, 0.5], "to": [1, 0.5], "stops": [{"at": 0, "colour": "#000000"}, {"at": 1, "colour": "#ffffff80"}], "plain": true}}},
+		{"id": "g1", "name": "N", "kind": "group", "isolated": true, "rest": {"opacity": 0.5}, "layers": [
+			{"id": "s", "name": "N", "kind": "shape", "form": {"kind": "path", "path": {"points": [[0, 0], [1, 0, 0, 0.1, 0, -0.1], [1, 1]], "open": true}}, "rest": {"stroke": {"colour": "#010203", "width": 3, "dash": [4, 2], "from": 0.1, "to": 0.9, "cap": "round"}},
+				"motion": {"form.path": {"keys": [{"at": 0, "value": [[0, 0], [1, 0], [1, 1]]}, {"at": 20, "value": [[0, 0.5], [1, 0], [1, 1]], "hold": true}]}}}]},
+		{"id": "v", "name": "N", "kind": "view", "pocket": "p", "rest": {"radius": [1, 2, 3, 4], "corners": [[0, 0], [4, 5], [0, 0], [-3, 2]]}, "blend": "soft-light", "matte": {"layer": "s", "of": "luma", "invert": true},
+			"masks": [{"id": "m", "of": "hull", "growth": 4}, {"id": "n", "form": {"kind": "star", "sides": 5, "inner": 0.3}, "mode": "subtract", "feather": 6, "soft": "inwards", "falloff": [0.4, 0, 0.6, 1]}],
+			"motion": {"place": {"unit": "self", "even": true, "keys": [{"at": 0, "value": [0, 0], "out": [0.1, 0]}, {"value": [0.5, 0.2]}, {"at": 30, "value": [1, 0], "in": [0, 0.1]}]}}},
+		{"id": "k", "name": "N", "kind": "camera", "rest": {"scale": [1.1, 1.1]}},
+		{"id": "c", "name": "N", "kind": "grade", "rest": {"grade": {"slope": [1, 1, 0.9], "saturation": 0.5}}},
+		{"id": "d", "name": "N", "kind": "shape", "form": {"kind": "arrow", "head": 0.3}, "rest": {"fill": "#abcdef"}, "copies": {"count": 3, "seed": 9, "spread": [0.1, 0.2]}, "motionBlur": {"samples": 4, "shutter": 90}, "formulas": {"turn": "layer('v').turn + time.share * 90"}, "follow": "v", "in": 2, "out": "99/2"}`)
+}

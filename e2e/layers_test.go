@@ -1,0 +1,117 @@
+package e2e
+
+import (
+	"fmt"
+	"math"
+	"strings"
+	"testing"
+)
+
+// number reads a field of the layer panel.
+func (w walker) number(property string, i int) float64 {
+	w.Helper()
+	return eval[float64](w.T, w.Tab, fmt.Sprintf(`Number(document.querySelectorAll('[data-property="%s"] [role=spinbutton]')[%d].getAttribute('aria-valuenow'))`, property, i))
+}
+
+// set types into a field of the layer panel.
+func (w walker) set(property string, i int, text string) {
+	w.Helper()
+	field := fmt.Sprintf(`document.querySelectorAll('[data-property="%s"] .field')[%d]`, property, i)
+	eval[bool](w.T, w.Tab, field+`.querySelector('[role=spinbutton]').focus() || true`)
+	w.key("\r")
+	w.until(field + `.querySelector('input') === document.activeElement`)
+	w.key(text + "\r")
+	w.until(`!` + field + `.querySelector('input')`)
+}
+
+func TestLayersAreSetOnTheStage(t *testing.T) {
+	url, _ := serve(t, t.TempDir())
+	w := walker{t, tab(t, 1280, 800)}
+	w.must(w.Go(url))
+	w.click("[data-template=telescope] .picture")
+	w.exact()
+
+	// A turned shape in a group: its corners on the stage, what moves it, and
+	// what it is at the playhead.
+	w.click("[data-layer=notches]")
+	w.until(`document.querySelector('[data-layer-panel=notches]')`)
+	if n := eval[int](t, w.Tab, `document.querySelectorAll('.chosen .tack').length`); n != 4 {
+		t.Errorf("%d corners are marked", n)
+	}
+	if got := w.text(`[data-property=turn]`); !strings.Contains(got, "moves") || !strings.Contains(got, "16.5 °") {
+		t.Errorf("its turn is shown as %q", got)
+	}
+	w.exact()
+	// On the ring between two notches; a line four times as wide goes over it.
+	const brass = `(document.querySelector('.picture').dataset.quality === 'exact' && (() => { const c = document.querySelector('canvas'); const k = c.width / 1920; return [...c.getContext('2d').getImageData(600 * k, 160 * k, 720 * k, 40 * k).data].reduce((a, b) => (a * 31 + b) % 65521, 7) })())`
+	before := eval[float64](t, w.Tab, brass)
+	w.set("stroke.width", 0, "18*2+4")
+	w.until(`document.querySelector('[data-property="stroke.width"] [role=spinbutton]')?.getAttribute('aria-valuenow') === '40'`)
+	w.until(fmt.Sprintf(`%s !== %g`, brass, before))
+	w.until(`document.querySelector('[aria-label=Undo]').title.startsWith('Undo: Set stroke width of Notches')`)
+	w.until(`document.querySelector('[data-layer=notches] .changed')`)
+	w.click("[aria-label=Undo]")
+	w.until(`document.querySelector('[data-property="stroke.width"] [role=spinbutton]')?.getAttribute('aria-valuenow') === '18' && !document.querySelector('[data-layer=notches] .changed')`)
+	w.until(fmt.Sprintf(`%s === %g`, brass, before)) // to the bit
+
+	// What a formula sets says so and can't be typed over.
+	w.click("[data-layer=telescope]")
+	w.until(`document.querySelector('[data-layer-panel=telescope] [data-property=place]')?.innerText.includes("entry('across')")`)
+	if n := eval[int](t, w.Tab, `document.querySelectorAll('[data-property=place] [role=spinbutton]').length`); n != 0 {
+		t.Errorf("%d fields of a formula's place can be set", n)
+	}
+
+	// A length: held time bounds it, the cues and the playhead follow.
+	duration := `document.querySelector('[data-test=duration]')`
+	eval[bool](t, w.Tab, duration+`.querySelector('[role=spinbutton]').focus() || true`)
+	w.key("\r")
+	w.until(duration + `.querySelector('input') === document.activeElement`)
+	w.key("60\r")
+	w.until(`document.querySelector('.clothstrip').getAttribute('aria-valuemax') === '99'`)
+	if got := w.text(".duration"); !strings.Contains(got, "00:00:04:00") || !strings.Contains(got, "was 200") {
+		t.Errorf("the shortest piece reads %q", got)
+	}
+	w.click("[aria-label='Last frame']")
+	w.until(`document.querySelector('[data-test=frame]').innerText === '99'`)
+	w.exact()
+	w.click("[aria-label=Undo]")
+	w.until(`document.querySelector('.clothstrip').getAttribute('aria-valuemax') === '199'`)
+
+	// A layer that stands by its own place is dragged, in one format apart.
+	w.must(w.Go(url))
+	w.click("[data-template=four-winds] .picture")
+	w.exact()
+	k := eval[float64](t, w.Tab, `document.querySelector('canvas').getBoundingClientRect().width / 1920`)
+	w.click("[data-hit=mark]")
+	w.until(`document.querySelector('[data-layer-panel=mark]') && document.querySelector('.pocket.on')?.dataset.railPocket === 'mark-pocket'`)
+	w.must(w.Drag("[data-hit=mark]", 60, -40))
+	w.until(`document.querySelector('[aria-label=Undo]').title.startsWith('Undo: Set place of Mark')`)
+	w.until(`Math.abs(document.querySelectorAll('[data-property=place] [role=spinbutton]')[0]?.getAttribute('aria-valuenow')) > 1`)
+	if x, y := w.number("place", 0), w.number("place", 1); math.Abs(x-60/k) > 1.5 || math.Abs(y+40/k) > 1.5 {
+		t.Errorf("dragged by 60, -40 at %.3f it stands at %g, %g", k, x, y)
+	}
+	w.click("[data-format=vertical]")
+	w.until(`document.querySelector('canvas').height > document.querySelector('canvas').width && document.querySelector('[data-layer-panel=mark]')`)
+	if x := w.number("place", 0); math.Abs(x-60/k) > 1.5 {
+		t.Errorf("in the other format it stands at %g", x)
+	}
+	w.click("[data-test=apart]")
+	w.set("place", 0, "10")
+	w.until(`document.querySelectorAll('[data-property=place] [role=spinbutton]')[0]?.getAttribute('aria-valuenow') === '10'`)
+	w.click("[data-format=landscape]")
+	w.until(`Number(document.querySelectorAll('[data-property=place] [role=spinbutton]')[0]?.getAttribute('aria-valuenow')) > 20`)
+
+	// All of it is there after a reload; the template's own place comes back by a button.
+	w.must(w.Go(eval[string](t, w.Tab, "location.href")))
+	w.exact()
+	w.click("[data-layer=mark]")
+	w.until(`Number(document.querySelectorAll('[data-property=place] [role=spinbutton]')[0]?.getAttribute('aria-valuenow')) > 20`)
+	w.click("[aria-label='Reset Place']")
+	w.until(`document.querySelectorAll('[data-property=place] [role=spinbutton]')[0]?.getAttribute('aria-valuenow') === '0'`)
+
+	// What stands in a cell of the split says whose place that is.
+	w.click("[data-rail-pocket=north-west] .pick")
+	w.until(`document.querySelector('[data-stand]') === null && document.querySelector('.own')`)
+	eval[bool](t, w.Tab, `document.querySelector('.own').open = true`)
+	w.until(`document.querySelector('[data-layer-panel=view-north-west] [data-property=place]')?.innerText.includes('cell of the layout winds')`)
+}
