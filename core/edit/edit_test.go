@@ -35,6 +35,13 @@ var everyOp = []Op{
 	{Kind: "batch", Ops: []Op{{Kind: "fill", Pocket: "flood"}, {Kind: "fill", Pocket: "ebb", Media: mediaA}}},
 	{Kind: "frame", Pocket: "flood"},
 	{Kind: "entry", Entry: "border"},
+	{Kind: "rest", Layer: "ground", Property: "opacity", Rest: &template.Rest{Numbers: []float64{0.5}, Single: true}},
+	{Kind: "rest", Layer: "mark", Property: "size", Format: "square", Rest: &template.Rest{Numbers: []float64{90, 80}}},
+	{Kind: "rest", Layer: "mark", Property: "size", Rest: &template.Rest{Numbers: []float64{100, 100}}},
+	{Kind: "rest", Layer: "mark", Property: "size", Format: "square"},
+	{Kind: "rest", Layer: "ground", Property: "opacity"},
+	{Kind: "frames", Frames: 300},
+	{Kind: "frames", Frames: 0},
 }
 
 func TestEveryOperationIsTakenBackAndCarriedOutAgain(t *testing.T) {
@@ -125,6 +132,10 @@ func TestOperationsThatCannotBeDoneChangeNothing(t *testing.T) {
 		"name":           {Kind: "name", Name: "   "},
 		"ops[1]":         {Kind: "batch", Ops: []Op{{Kind: "name", Name: "a"}, {Kind: "sing"}}},
 		"ops":            {Kind: "batch"},
+		"layer":          {Kind: "rest", Layer: "attic", Property: "size"},
+		"format":         {Kind: "rest", Layer: "mark", Property: "size", Format: "round"},
+		"frames":         {Kind: "frames", Frames: -4},
+		"rest.mark.size": {Kind: "rest", Layer: "mark", Property: "size", Rest: &template.Rest{Numbers: []float64{1, -1}}},
 	} {
 		p := Piece{Name: "as it was"}
 		got, changes, err := Apply(d, p, op)

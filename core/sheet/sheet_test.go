@@ -50,6 +50,14 @@ func TestValuesThatDoNotFitAreRefusedByPlace(t *testing.T) {
 		"fills.cellar:":                `{"fills": {"cellar": {}}}`,
 		"fills.flood.media:":           `{"fills": {"flood": {"media": "../../etc/passwd"}}}`,
 		"fills.flood.framing:":         `{"fills": {"flood": {"framing": {"fit": "cover", "focus": [2, 0], "pan": [0, 0], "zoom": 1, "turn": 0}}}}`,
+		"rest.attic.size:":             `{"rest": {"attic": {"size": [1, 1]}}}`,
+		"rest.mark.smell:":             `{"rest": {"mark": {"smell": 1}}}`,
+		"rest.mark.size:":              `{"rest": {"mark": {"size": [1]}}}`,
+		"rest.mark.opacity:":           `{"rest": {"mark": {"opacity": 0.5}}}`,  // the entry Border sets it
+		"rest.left.place:":             `{"rest": {"left": {"place": [1, 1]}}}`, // its cell does
+		"formats.round":                `{"formats": {"round": {"mark": {"size": [1, 1]}}}}`,
+		"formats.square.mark.turn:":    `{"formats": {"square": {"mark": {"turn": 1e9}}}}`,
+		"frames:":                      `{"frames": -1}`,
 		"fills.flood.formats.portrait": `{"fills": {"flood": {"formats": {"portrait": {"fit": "cover", "focus": [0, 0], "pan": [0, 0], "zoom": 1, "turn": 0}}}}}`,
 	} {
 		var v sheet.Values
@@ -106,5 +114,33 @@ func TestHowAClipRunsComesFromTheEditorElseTheTemplate(t *testing.T) {
 	v := sheet.Values{Fills: map[string]sheet.Fill{"ebb": {Play: &timing.Play{In: -4}}}}
 	if err := v.Validate(d); err == nil || !strings.Contains(err.Error(), "fills.ebb.play: in") {
 		t.Errorf("got %v", err)
+	}
+}
+
+// A piece puts layers elsewhere: in all formats, except where the template has a
+// value for one, and in one format alone, which wins.
+func TestLayersRestWhereThePieceHasThem(t *testing.T) {
+	d := sample.Split(t)
+	d.Formats[1].Rest["mark"] = map[string]template.Rest{"size": {Numbers: []float64{70, 70}}}
+	var v sheet.Values
+	if err := json.Unmarshal([]byte(`{"rest": {"mark": {"place": [5, 6], "size": [10, 20]}, "ground": {"fill": "#010203"}}, "formats": {"landscape": {"mark": {"place": [7, 8]}}}}`), &v); err != nil {
+		t.Fatal(err)
+	}
+	r, err := sheet.Resolve(d, v)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i, want := range [][4]float64{{7, 8, 10, 20}, {5, 6, 70, 70}} {
+		doc, err := r.Doc.For(&r.Doc.Formats[i])
+		if err != nil {
+			t.Fatal(err)
+		}
+		y := doc.Layer("mark").Rest
+		if got := [4]float64{y.Place[0], y.Place[1], y.Size[0], y.Size[1]}; got != want || doc.Layer("ground").Rest.Fill != "#010203" {
+			t.Errorf("%s: %v, %s, want %v", r.Doc.Formats[i].ID, got, doc.Layer("ground").Rest.Fill, want)
+		}
+	}
+	if p := d.Layer("mark").Rest.Place; p[0] != 320 || len(d.Formats[0].Rest["mark"]) != 0 {
+		t.Error("resolving changed the template")
 	}
 }
