@@ -361,7 +361,7 @@ func crowd(rng *rand.Rand) string {
 	return `{"id": "matte", "name": "M", "kind": "ground", "hidden": true, "rest": {"gradient": {"kind": "linear", "from": [0, 0], "to": [1, 1], "stops": [{"at": 0, "colour": "#000000"}, {"at": 1, "colour": "#ffffff"}]}}},` + strings.Join(out, ",\n")
 }
 
-// Rows painted on their own, a painter that goes on from one frame to the next,
+// Bands of any height, rows painted on their own, a painter that goes on from one frame to the next,
 // and one that begins anew, make the same bits; no channel exceeds its alpha.
 func TestAnyWayOfPaintingGivesTheSameBits(t *testing.T) {
 	const more = `"pockets": [{"id": "p", "name": "P", "kinds": ["picture"]}],`
@@ -369,7 +369,9 @@ func TestAnyWayOfPaintingGivesTheSameBits(t *testing.T) {
 		s := made(t, 240, 150, more, crowd(rand.New(rand.NewPCG(seed, 5))), fills("p", "c"))
 		going := scene.NewPainter(scene.NewPictures(source, 64<<20))
 		re := scene.NewPainter(scene.NewPictures(source, 64<<20))
-		var b, c raster.Surface
+		split := scene.NewPainter(scene.NewPictures(source, 64<<20))
+		split.SetBand([]int{1, 7, 13, 50, 1000}[seed%5])
+		var b, c, d raster.Surface
 		for _, frame := range []int64{0, 1, 2, 2, 2, 40, 41, 0} {
 			l := at(s, frame, 240, 150)
 			a := painted(t, s, frame, 240, 150)
@@ -379,7 +381,10 @@ func TestAnyWayOfPaintingGivesTheSameBits(t *testing.T) {
 			if _, _, err := re.Repaint(context.Background(), l, &c); err != nil {
 				t.Fatal(err)
 			}
-			if !bytes.Equal(a.Pix, b.Pix) || !bytes.Equal(a.Pix, c.Pix) {
+			if err := split.Paint(context.Background(), l, &d); err != nil {
+				t.Fatal(err)
+			}
+			if !bytes.Equal(a.Pix, b.Pix) || !bytes.Equal(a.Pix, c.Pix) || !bytes.Equal(a.Pix, d.Pix) {
 				t.Fatalf("seed %d, frame %d: the same list makes different pictures", seed, frame)
 			}
 			for i := 0; i < len(a.Pix); i += 4 {
@@ -390,6 +395,7 @@ func TestAnyWayOfPaintingGivesTheSameBits(t *testing.T) {
 		}
 		going.Close()
 		re.Close()
+		split.Close()
 	}
 }
 

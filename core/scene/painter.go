@@ -30,6 +30,7 @@ type Painter struct {
 
 	cuts cuts
 	kept keeper
+	band int // rows in a band
 	// What Repaint has painted last, and where.
 	last struct {
 		roots []root
@@ -50,7 +51,7 @@ type task struct {
 // NewPainter returns a painter of the given pictures, which may be nil for one
 // that is handed pictures made ready. Close ends its workers.
 func NewPainter(pictures *Pictures) *Painter {
-	p := &Painter{pictures: pictures, tasks: make(chan task)}
+	p := &Painter{pictures: pictures, tasks: make(chan task), band: bandRows}
 	for range runtime.GOMAXPROCS(0) {
 		w := &worker{p: p}
 		p.ends.Go(func() {
@@ -168,10 +169,10 @@ func (p *Painter) run(n int, at func(int) task) {
 
 // bands paints rows of an item, or of the whole list, on a surface.
 func (p *Painter) bands(item int, dst *raster.Surface, y0, y1 int) {
-	n := (y1 - y0 + bandRows - 1) / bandRows
+	n := (y1 - y0 + p.band - 1) / p.band
 	p.run(n, func(i int) task {
-		y := y0 + i*bandRows
-		return task{cover: -1, item: item, dst: dst, y0: y, y1: min(y+bandRows, y1)}
+		y := y0 + i*p.band
+		return task{cover: -1, item: item, dst: dst, y0: y, y1: min(y+p.band, y1)}
 	})
 }
 

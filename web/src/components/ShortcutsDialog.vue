@@ -4,7 +4,7 @@ import { NModal } from 'naive-ui'
 const show = defineModel<boolean>('show', { required: true })
 const groups = [
   { title: 'Play', keys: [['Space', 'Play and stop'], ['J K L', 'Backwards, stop, forwards; again: faster'], ['A B', 'Loop from here, to here; Shift: all again'], ['← →', 'One frame back or on'], ['Shift ← →', 'Ten frames'], ['Home End', 'First and last frame'], [', .', 'Cue before and after']] },
-  { title: 'Pockets', keys: [['Tab', 'From pocket to pocket'], ['Enter', 'Frame the selected pocket'], ['O', 'Choose media for it'], ['Esc', 'Leave framing; select nothing']] },
+  { title: 'Layers and pockets', keys: [['Tab', 'From layer to layer'], ['Drag', 'Move the layer; Shift: along one axis'], ['Enter', 'Frame the selected pocket'], ['O', 'Choose media for it'], ['Esc', 'Leave framing; select nothing']] },
   { title: 'Framing', keys: [['Drag', 'Pan'], ['Wheel', 'Zoom'], ['Arrows', 'Pan a little; Shift: more'], ['+ −', 'Zoom'], ['[ ]', 'Turn by 1°; Shift: 15°'], ['X Y', 'Flip'], ['F', 'Set the focus'], ['0', 'Reset']] },
   { title: 'Everywhere', keys: [['Ctrl Z', 'Undo'], ['Ctrl Shift Z', 'Redo'], ['V', 'Next format'], ['1', 'True size, or fit'], ['Shift F', 'Full screen'], ['?', 'These keys']] },
 ]
