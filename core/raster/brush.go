@@ -184,16 +184,24 @@ func (w *Whole) Row(_ []uint8, x0, x1, y int) ([]uint8, bool) {
 func (s *Surface) Matte(p *Coverage, y0, y1 int, luma, invert bool) {
 	p.Reset(0, y0, s.W, y1-y0)
 	for y := y0; y < y1; y++ {
-		row, to := s.row(y), p.Pix[(y-y0)*p.W:]
-		for x := range s.W {
-			c := uint32(row[x*4+3])
-			if luma {
-				c = (uint32(row[x*4])*13933 + uint32(row[x*4+1])*46871 + uint32(row[x*4+2])*4732 + 32768) >> 16
+		row, to := s.row(y), p.Pix[(y-y0)*p.W:(y-y0+1)*p.W]
+		if !luma {
+			for x := range to {
+				to[x] = row[x*4+3]
 			}
-			if invert {
-				c = 255 - c
+		} else {
+			for x := range to {
+				if v := load(row, x*4); v == 0 {
+					to[x] = 0
+				} else {
+					to[x] = uint8((v&255*13933 + v>>8&255*46871 + v>>16&255*4732 + 32768) >> 16)
+				}
 			}
-			to[x] = uint8(c)
+		}
+		if invert {
+			for x := range to {
+				to[x] = 255 - to[x]
+			}
 		}
 	}
 	p.measure()

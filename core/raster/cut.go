@@ -141,20 +141,23 @@ func (c *Cut) part(y, x0, x1 int, cov []uint8) {
 		return
 	}
 	to := cov[x0:x1]
-	if c.nBoxes == 0 {
-		for i := range to {
-			to[i] = 255
-		}
+	for i := range to {
+		to[i] = 255
 	}
 	for i := range c.nBoxes {
 		k := &c.boxes[i]
-		for x := range to {
-			v := uint8(k.coverage(x0+x, y))
-			if i > 0 {
-				v = mul255(uint32(to[x]), uint32(v))
+		_, a, b, _ := k.row(y)
+		edge := func(from, end int) {
+			for x := max(from, x0); x < min(end, x1); x++ {
+				v := k.coverage(x, y)
+				if i > 0 {
+					v = uint32(mul255(uint32(to[x-x0]), v))
+				}
+				to[x-x0] = uint8(v)
 			}
-			to[x] = v
 		}
+		edge(x0, a)
+		edge(max(a, b), x1)
 	}
 	for i := range c.nPlane {
 		p := c.planes[i]

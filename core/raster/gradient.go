@@ -41,8 +41,9 @@ type Gradient struct {
 	kind   GradientKind
 	dither bool
 	stops  []Stop
-	// table holds premultiplied colours with 8 bits after the point.
-	table  [tableSize + 1][4]uint16
+	// table holds premultiplied colours with 8 bits after the point, red in the
+	// lowest 16 bits.
+	table  [tableSize + 1]uint64
 	opaque bool
 }
 
@@ -81,7 +82,7 @@ func NewGradient(kind GradientKind, stops []Stop, dither bool) *Gradient {
 			}
 		}
 		for j := range c {
-			g.table[i][j] = uint16(c[j]*256 + 0.5)
+			g.table[i] |= uint64(uint16(c[j]*256+0.5)) << (16 * j)
 		}
 		g.opaque = g.opaque && c[3] == 255
 	}
@@ -202,9 +203,15 @@ func (s *Shade) Row(buf []uint8, x0, x1, y int) ([]uint8, bool) {
 	q := m.Apply(p)
 	x, y0 := q.X-s.from.X, q.Y-s.from.Y
 	if s.g.kind == Linear && s.r > 0 {
-		t, dt := s.share(x, y0), m.A*s.ax+m.B*s.ay
+		// With 32 bits after the point of the table's places; a place far out is
+		// kept where its sum fits.
+		const far = 1 << 20
+		at := int64(math.Max(-far, math.Min(far, s.share(x, y0)*tableSize+0.5)) * (1 << 32))
+		step := int64(math.Max(-far, math.Min(far, (m.A*s.ax+m.B*s.ay)*tableSize)) * (1 << 32))
 		for i := range x1 - x0 {
-			s.g.put(out[i*4:], t+dt*float64(i), half[(x0+i)&7])
+			k := min(max(at>>32, 0), tableSize)
+			store(out, i*4, round8(s.g.table[k], half[(x0+i)&7]))
+			at += step
 		}
 		return out, true
 	}
@@ -216,10 +223,15 @@ func (s *Shade) Row(buf []uint8, x0, x1, y int) ([]uint8, bool) {
 
 // put writes the colour at a share of the way, rounded by a threshold in 256ths.
 func (g *Gradient) put(to []uint8, t float64, half uint16) {
-	k := int(max(0, min(tableSize, t*tableSize+0.5)))
-	c := &g.table[k]
-	// Alpha has the same threshold, so no colour comes to exceed it.
-	store(to, 0, uint32((c[0]+half)>>8)|uint32((c[1]+half)>>8)<<8|uint32((c[2]+half)>>8)<<16|uint32((c[3]+half)>>8)<<24)
+	store(to, 0, round8(g.table[int(max(0, min(tableSize, t*tableSize+0.5)))], half))
+}
+
+// round8 rounds a colour's four lanes of 8 bits after the point by one threshold.
+// As alpha has the same, no colour comes to exceed it.
+func round8(c uint64, half uint16) uint32 {
+	v := (c + uint64(half)*0x0001000100010001) >> 8 & 0x00ff00ff00ff00ff
+	v = (v | v>>8) & 0x0000ffff0000ffff
+	return uint32(v | v>>16)
 }
 
 // Solid reports whether every pixel is opaque.
