@@ -35,7 +35,7 @@ async function drop(e: DragEvent, p: Pocket) {
 <template>
   <div class="rail">
     <h2 class="heading">Pockets</h2>
-    <ul>
+    <ul :class="{ many: store.piece!.pockets.length > 3 }">
       <li v-for="p in store.piece!.pockets" :key="p.id">
         <div class="pocket" :class="{ on: store.selected === p.id, over: over === p.id }" :data-rail-pocket="p.id"
           @dragenter.prevent="over = p.id" @dragover.prevent.stop="over = p.id" @dragleave.self="over = ''" @drop.prevent.stop="drop($event, p)">
@@ -80,6 +80,14 @@ ul { list-style: none; margin: 0; padding: 0; display: grid; gap: 2px; }
 @keyframes run { to { stroke-dashoffset: -17.2; } }
 .name { display: flex; align-items: center; gap: 6px; font-weight: 600; margin-top: 2px; }
 .media { font-size: 12px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+/* With many pockets each takes less, so that the layers below are in reach. */
+.many .pick { grid-template-columns: 66px minmax(0, 1fr); column-gap: 9px; align-items: center; }
+.many .view { grid-row: 1 / 3; height: 46px; max-height: 46px; max-width: 66px; }
+.many .name { margin: 0; align-self: end; min-width: 0; font-size: 13px; line-height: 1.15; }
+.many .name :deep(.spool) { display: none; }
+.many .media { align-self: start; }
+.many .badge { padding: 2px; font-size: 0; gap: 0; }
+.many .acts { bottom: 6px; }
 .badge { margin-left: auto; display: flex; align-items: center; gap: 3px; background: var(--linen-deep); color: var(--ink-quiet); font-weight: 500; border-radius: 4px; font-size: 11px; padding: 0 5px; }
 .acts { position: absolute; right: 8px; bottom: 24px; display: flex; opacity: 0; background: var(--linen-raised); border-radius: 8px; }
 .pocket:hover .acts, .pocket:focus-within .acts { opacity: 1; }

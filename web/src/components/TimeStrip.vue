@@ -106,7 +106,7 @@ function go(n: number) {
         <div class="needle" :style="{ left: at(transport.frame) }"><svg width="15" height="62" viewBox="0 0 15 62" aria-hidden="true"><path d="M7.500 62 V14" stroke="#B4492B" stroke-width="1.600" /><path d="M7.500 1 C11 1 12.500 4 12.500 7.500 C12.500 11 10 15 7.500 18 C5 15 2.500 11 2.500 7.500 C2.500 4 4 1 7.500 1Z" fill="#B4492B" /><circle cx="7.500" cy="6.500" r="2" fill="#FBFAF5" /></svg></div>
       </div>
       <div class="cues">
-        <button v-for="c in piece.cues" :key="c.name" class="cue" :style="{ left: at(c.frame) }" :title="`${c.name}, frame ${c.frame}`" @click="go(c.frame)">
+        <button v-for="c in piece.cues" :key="c.name" class="cue" :class="{ late: c.frame / frames > 0.86 }" :style="{ left: at(c.frame) }" :title="`${c.name}, frame ${c.frame}`" @click="go(c.frame)">
           <svg width="9" height="9" viewBox="0 0 9 9" aria-hidden="true"><path d="M4.500 0 9 5 4.500 9 0 5Z" fill="currentColor" /></svg>{{ c.name }}
         </button>
       </div>
@@ -139,5 +139,6 @@ function go(n: number) {
 .needle { position: absolute; top: -9px; transform: translateX(-50%); pointer-events: none; height: 56px; overflow: hidden; }
 .cues { position: relative; height: 18px; }
 .cue { position: absolute; transform: translateX(-5px); display: flex; align-items: center; gap: 4px; border: 0; background: none; padding: 0; font-size: 11px; color: var(--ivy-deep); cursor: pointer; white-space: nowrap; }
+.cue.late { flex-direction: row-reverse; transform: translateX(calc(5px - 100%)); }
 .cue:hover { text-decoration: underline; }
 </style>
