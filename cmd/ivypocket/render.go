@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"github.com/spf13/cobra"
+	"github.com/spf13/pflag"
 
 	"ivypocket/core/edit"
 	"ivypocket/core/sheet"
@@ -22,7 +23,8 @@ import (
 )
 
 func renderCommand() *cobra.Command {
-	var values, format, size, frames, out, mediaDir, piece string
+	var wish wish
+	var frames, out string
 	frame, alpha := int64(-1), false
 	c := &cobra.Command{
 		Use:   "render [TEMPLATE]",
@@ -41,30 +43,13 @@ files first.`,
   ivypocket render split.json --values values.json --media ./media --size 960x540 -o film.mp4`,
 		Args: cobra.MaximumNArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
-			s, err := openStore(c)
+			in, err := wish.open(c, args)
 			if err != nil {
 				return err
 			}
-			defer s.Close()
+			defer in.store.Close()
 			ctx := c.Context()
-			if mediaDir != "" {
-				if err := takeIn(c, s, mediaDir); err != nil {
-					return err
-				}
-			}
-			job := deliver.Job{Format: format}
-			if job.Doc, job.Values, err = source(c, s, args, piece, values); err != nil {
-				return err
-			}
-			job.Name = job.Doc.Name
-			if format == "" {
-				job.Format = job.Doc.Formats[0].ID
-			}
-			if size != "" {
-				if job.Width, job.Height, err = parsePair(size, "x"); err != nil {
-					return fmt.Errorf("--size: %w", err)
-				}
-			}
+			job := deliver.Job{Name: in.doc.Name, Doc: in.doc, Values: in.values, Format: in.format, Width: in.width, Height: in.height}
 			switch {
 			case strings.HasSuffix(out, ".png"):
 				job.Kind, job.From = deliver.PNG, job.Poster()
@@ -89,7 +74,7 @@ files first.`,
 			if err := job.Validate(); err != nil {
 				return err
 			}
-			lib := media.NewLibrary(s)
+			lib := media.NewLibrary(in.store)
 			defer lib.Close()
 			src := lib.Originals(ctx, helper.Foreground)
 			defer src.Close()
@@ -113,20 +98,68 @@ files first.`,
 		},
 	}
 	f := c.Flags()
-	f.StringVar(&values, "values", "", "file of an editor's values (JSON: fills and entries)")
-	f.StringVar(&piece, "piece", "", "id of a piece to render")
-	f.StringVar(&format, "format", "", "id of the format (default: the first)")
-	f.StringVar(&size, "size", "", "size in pixels, such as 960x540 (default: the format's)")
+	wish.flags(f)
 	f.Int64Var(&frame, "frame", -1, "one frame, counted from 0 (default for PNG: the poster)")
 	f.StringVar(&frames, "frames", "", "range of frames for a film, such as 0-120, the last not included")
-	f.StringVar(&mediaDir, "media", "", "folder of media to take in first")
 	f.StringVarP(&out, "out", "o", "", "file to write, .png, .mp4 or .webm")
 	f.BoolVar(&alpha, "alpha", false, "keep what is clear (WebM)")
 	_ = c.MarkFlagRequired("out")
 	return c
 }
 
-// source finds what is to be rendered.
+// wish is what a command is to draw, as its flags say.
+type wish struct{ values, piece, format, size, media string }
+
+func (w *wish) flags(f *pflag.FlagSet) {
+	f.StringVar(&w.values, "values", "", "file of an editor's values (JSON: fills and entries)")
+	f.StringVar(&w.piece, "piece", "", "id of a piece, with its own release and values")
+	f.StringVar(&w.format, "format", "", "id of the format (default: the first)")
+	f.StringVar(&w.size, "size", "", "size in pixels, such as 960x540 (default: the format's)")
+	f.StringVar(&w.media, "media", "", "folder of media to take in first")
+}
+
+// drawing is a wish with all that it names.
+type drawing struct {
+	store         *store.Store
+	doc           *template.Document
+	values        sheet.Values
+	format        string
+	width, height int // 0 is the format's
+}
+
+// open finds what is wished for; the store is the caller's to close.
+func (w *wish) open(c *cobra.Command, args []string) (d drawing, err error) {
+	if d.store, err = openStore(c); err != nil {
+		return d, err
+	}
+	defer func() {
+		if err != nil {
+			d.store.Close()
+		}
+	}()
+	if w.media != "" {
+		if err = takeIn(c, d.store, w.media); err != nil {
+			return d, err
+		}
+	}
+	if d.doc, d.values, err = source(c, d.store, args, w.piece, w.values); err != nil {
+		return d, err
+	}
+	if d.format = w.format; d.format == "" {
+		d.format = d.doc.Formats[0].ID
+	}
+	if w.size != "" {
+		if d.width, d.height, err = parsePair(w.size, "x"); err == nil && (d.width < 1 || d.height < 1) {
+			err = fmt.Errorf("%d × %d px is no size", d.width, d.height)
+		}
+		if err != nil {
+			return d, fmt.Errorf("--size: %w", err)
+		}
+	}
+	return d, nil
+}
+
+// source finds what is to be drawn.
 func source(c *cobra.Command, s *store.Store, args []string, piece, values string) (*template.Document, sheet.Values, error) {
 	ctx := c.Context()
 	var v sheet.Values

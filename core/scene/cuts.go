@@ -3,6 +3,7 @@ package scene
 import (
 	"crypto/sha256"
 	"encoding/binary"
+	"fmt"
 	"math"
 
 	"ivypocket/core/geom"
@@ -19,6 +20,7 @@ type cuts struct {
 	turn  int
 	roots []root
 	buf   []byte
+	bytes int // of the coverage of the list at hand
 }
 
 // itemCut is one item's cut and paint.
@@ -48,8 +50,13 @@ const (
 	maskCover
 )
 
+// maxCoverage bounds the bytes of coverage that one list may need, so that a
+// document with thousands of large copies can't take all memory.
+const maxCoverage = 1 << 30
+
 // plan finds the cut of every item and lists the coverage that is to be made.
-func (c *cuts) plan(l *List) {
+func (c *cuts) plan(l *List) error {
+	c.bytes = 0
 	if c.all == nil {
 		c.all = map[Address]*covering{}
 	}
@@ -104,6 +111,11 @@ func (c *cuts) plan(l *List) {
 			}
 		}
 	}
+	if c.bytes > maxCoverage {
+		c.all = nil // what was listed will not be made
+		return fmt.Errorf("the outlines and masks of %d × %d px take more than %d MB; use fewer copies, fewer masks or a smaller size", l.Size.W, l.Size.H, maxCoverage>>20)
+	}
+	return nil
 }
 
 // maxFree bounds the coverage that is kept only for its memory.
@@ -138,6 +150,10 @@ func (c *cuts) cover(l *List, i int, what uint8) *covering {
 		v.item, v.what = i, what
 		c.all[key] = v
 		c.work = append(c.work, v)
+	}
+	if v.turn != c.turn {
+		x0, y0, x1, y1 := raster.Within(l.Items[i].Box, l.Size.W, l.Size.H)
+		c.bytes += max(0, x1-x0) * max(0, y1-y0)
 	}
 	v.turn = c.turn
 	return v

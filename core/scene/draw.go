@@ -87,9 +87,7 @@ type writer struct {
 }
 
 func (w *writer) instant(st *state, now timing.Instant) {
-	w.s.evaluate(st, now)
-	w.s.locate(st, false)
-	w.s.film(st, w.device)
+	w.s.stand(st, now, w.device)
 }
 
 // among lists the layers from one index up to another that stand in one group.

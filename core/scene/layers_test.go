@@ -222,6 +222,21 @@ func TestCopiesComeFromTheirSeed(t *testing.T) {
 	}
 }
 
+// A document that would take all memory says so instead.
+func TestTooManyLargeOutlinesAreRefused(t *testing.T) {
+	s := made(t, 4000, 2000, "", `{"id": "g", "name": "G", "kind": "group", "rest": {}, "copies": {"count": 2, "seed": 1}, "layers": [
+		{"id": "y", "name": "Y", "kind": "shape", "form": {"kind": "ellipse"}, "rest": {"fill": "#000000"}, "copies": {"count": 150, "seed": 7, "spread": [0.01, 0.01]}}]}`, sheet.Values{})
+	p := scene.NewPainter(scene.NewPictures(source, 1<<20))
+	defer p.Close()
+	var dst raster.Surface
+	if err := p.Paint(context.Background(), at(s, 0, 4000, 2000), &dst); err == nil || !strings.Contains(err.Error(), "fewer copies") {
+		t.Errorf("%v", err)
+	}
+	if err := p.Paint(context.Background(), at(s, 0, 400, 200), &dst); err != nil {
+		t.Errorf("small: %v", err)
+	}
+}
+
 // A camera moves all below it, and nothing above; a grade changes the colours
 // of what is below.
 func TestCamerasAndGradesReachWhatIsBelow(t *testing.T) {

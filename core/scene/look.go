@@ -31,9 +31,7 @@ type Shown struct {
 func (s *Scene) Look(layer string, now timing.Instant) (out Look) {
 	st := s.states.Get().(*state)
 	defer s.states.Put(st)
-	s.evaluate(st, now)
-	s.locate(st, false)
-	s.film(st, geom.Identity)
+	s.stand(st, now, geom.Identity)
 	for i := range s.layers {
 		l := &s.layers[i]
 		if l.ID != layer || !l.first {

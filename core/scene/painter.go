@@ -183,7 +183,9 @@ func (p *Painter) draw(l *List, r *Ready, dst *raster.Surface, y0, y1 int) error
 	dst.Reset(l.Size.W, l.Size.H)
 	p.list, p.draws = l, r.draws
 	if y0 < y1 {
-		p.cuts.plan(l)
+		if err := p.cuts.plan(l); err != nil {
+			return err
+		}
 		p.run(len(p.cuts.work), func(i int) task { return task{cover: i} })
 		p.cuts.apply()
 		p.kept.plan(l)

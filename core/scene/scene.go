@@ -105,6 +105,13 @@ func (s *Scene) unit(t *driven, slots []float64, component int) float64 {
 	return h
 }
 
+// stand computes every number of an instant and where every layer stands on a device.
+func (s *Scene) stand(st *state, now timing.Instant, device geom.Affine) {
+	s.evaluate(st, now)
+	s.locate(st, false)
+	s.film(st, device)
+}
+
 // evaluate computes every number of an instant.
 func (s *Scene) evaluate(st *state, now timing.Instant) {
 	st.now = now
@@ -339,9 +346,7 @@ func (l *layer) hides(n []float64) bool {
 func (s *Scene) Outlines(dst []Outline, now timing.Instant) []Outline {
 	st := s.states.Get().(*state)
 	defer s.states.Put(st)
-	s.evaluate(st, now)
-	s.locate(st, false)
-	s.film(st, geom.Identity)
+	s.stand(st, now, geom.Identity)
 	for i := range s.layers {
 		l := &s.layers[i]
 		switch l.Kind {
