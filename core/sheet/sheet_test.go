@@ -140,6 +140,10 @@ func TestLayersRestWhereThePieceHasThem(t *testing.T) {
 			t.Errorf("%s: %v, %s, want %v", r.Doc.Formats[i].ID, got, doc.Layer("ground").Rest.Fill, want)
 		}
 	}
+	d.Layer("ground").Motion = template.Motion{"fill": {Keys: []template.Key{{Value: template.Rest{Text: "#000000"}}}}}
+	if err := v.Validate(d); err == nil || !strings.Contains(err.Error(), "set by its keys") {
+		t.Errorf("a fill whose keys take its place: %v", err)
+	}
 	if p := d.Layer("mark").Rest.Place; p[0] != 320 || len(d.Formats[0].Rest["mark"]) != 0 {
 		t.Error("resolving changed the template")
 	}

@@ -171,7 +171,7 @@ func (d *Document) Set(path string, v Rest) error {
 }
 
 // Driver names what sets a layer's property in place of its own rest: the entry
-// tied to it, or the cell it stands in. "" is nothing.
+// tied to it, the cell it stands in, or keys that take rest's place. "" is nothing.
 func (d *Document) Driver(y *Layer, property string) string {
 	for _, e := range d.Sheet.Entries() {
 		for _, t := range e.Ties {
@@ -182,6 +182,9 @@ func (d *Document) Driver(y *Layer, property string) string {
 	}
 	if y.Rest.Cell != nil && (property == "place" || property == "size" || property == "anchor") {
 		return "the cell of the layout " + y.Rest.Cell.Layout
+	}
+	if p, _, _, err := y.Property(property); err == nil && p.Join == Instead && y.Motion[property] != nil {
+		return "its keys"
 	}
 	return ""
 }
