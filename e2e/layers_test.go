@@ -55,11 +55,22 @@ func TestLayersAreSetOnTheStage(t *testing.T) {
 	w.until(fmt.Sprintf(`%s === %g`, brass, before)) // to the bit
 
 	// What a formula sets says so and can't be typed over.
-	w.click("[data-layer=telescope]")
-	w.until(`document.querySelector('[data-layer-panel=telescope] [data-property=place]')?.innerText.includes("entry('across')")`)
+	w.click("[data-layer=held]")
+	w.until(`document.querySelector('[data-layer-panel=held] [data-property=place]')?.innerText.includes("entry('across')")`)
 	if n := eval[int](t, w.Tab, `document.querySelectorAll('[data-property=place] [role=spinbutton]').length`); n != 0 {
 		t.Errorf("%d fields of a formula's place can be set", n)
 	}
+
+	// A group that is picked in the list is dragged as one; a press without a
+	// drag picks what lies there.
+	w.click("[data-layer=telescope]")
+	w.until(`document.querySelector('[data-layer-panel=telescope]') && document.querySelector('[data-hit=telescope]')`)
+	w.must(w.Drag("[data-hit=telescope]", -70, 20))
+	w.until(`document.querySelector('[aria-label=Undo]').title.startsWith('Undo: Set place of Telescope')`)
+	w.until(`Number(document.querySelector('[data-layer-panel=telescope] [data-property=place] [role=spinbutton]')?.getAttribute('aria-valuenow')) < -100`)
+	w.click("[data-hit=telescope]")
+	w.until(`document.querySelector('.layer.on')?.dataset.layer === 'glass'`)
+	w.click("[aria-label=Undo]")
 
 	// A length: held time bounds it, the cues and the playhead follow.
 	duration := `document.querySelector('[data-test=duration]')`

@@ -18,11 +18,11 @@ const pockets = computed(() => props.outlines.map((o, i) => ({ o, i })).filter((
 /**
  * What the pointer takes: the smaller lies on the larger, whichever is painted
  * first, so that nothing is out of reach; a pocket counts as half as large.
- * Groups are picked in the list.
+ * Groups are picked in the list; one that is picked lies on all, to be dragged.
  */
 const hits = computed(() => {
   const area = (o: Outline) => o.box.w * o.box.h * (o.pocket ? 0.5 : 1)
-  return props.outlines.map((o, i) => ({ o, i })).filter(({ o }) => !isGroup(o) && o.opacity > 0.01 && o.box.w > 2 && o.box.h > 2).sort((a, b) => area(b.o) - area(a.o) || a.i - b.i)
+  return props.outlines.map((o, i) => ({ o, i })).filter(({ o }) => (!isGroup(o) || (o.layer === store.layer && lines.value.get(o.layer)?.drags)) && o.opacity > 0.01 && o.box.w > 2 && o.box.h > 2).sort((a, b) => Number(isGroup(a.o)) - Number(isGroup(b.o)) || area(b.o) - area(a.o) || a.i - b.i)
 })
 const chosen = computed(() => props.outlines.find((o) => o.layer === store.layer))
 const hiders = (i: number) => {
@@ -86,7 +86,14 @@ function drag(e: PointerEvent, id: string) {
     el.removeEventListener('pointermove', move as EventListener)
     el.removeEventListener('pointerup', up)
     el.removeEventListener('pointercancel', up)
-    if (!rest) return
+    if (!rest) {
+      // A press on a picked group picks what lies there.
+      if (u.type === 'pointerup' && lines.value.get(id)?.kind === 'group') {
+        const next = document.elementsFromPoint(e.clientX, e.clientY).map((x) => x.getAttribute('data-hit')).find((x) => x && x !== id)
+        if (next) store.layer = next
+      }
+      return
+    }
     if (u.type === 'pointercancel') store.draft = null
     else void store.change({ kind: 'rest', layer: id, property: 'place', rest, format: format() }).then(() => (store.draft = null))
   }
