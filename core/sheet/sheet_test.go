@@ -140,7 +140,8 @@ func TestLayersRestWhereThePieceHasThem(t *testing.T) {
 			t.Errorf("%s: %v, %s, want %v", r.Doc.Formats[i].ID, got, doc.Layer("ground").Rest.Fill, want)
 		}
 	}
-	d.Layer("ground").Motion = template.Motion{"fill": {Keys: []template.Key{{Value: template.Rest{Text: "#000000"}}}}}
+	black := template.Motion{"fill": {Keys: []template.Key{{Value: template.Rest{Text: "#000000"}}}}}
+	d.Layer("ground").Motion = black
 	if err := v.Validate(d); err == nil || !strings.Contains(err.Error(), "set by its keys") {
 		t.Errorf("a fill whose keys take its place: %v", err)
 	}
