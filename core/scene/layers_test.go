@@ -119,6 +119,28 @@ func TestMasksJoin(t *testing.T) {
 	}
 }
 
+// The points of a mask's path move to the points of the same number: from the
+// left third of the layer to its right third, half-way in its middle.
+func TestMaskPathsMovePointByPoint(t *testing.T) {
+	third := func(x float64) string {
+		return fmt.Sprintf("[[%g, 0], [%g, 0], [%g, 1], [%g, 1]]", x, x+1.0/3, x+1.0/3, x)
+	}
+	s := made(t, 90, 30, "", fmt.Sprintf(`{"id": "y", "name": "Y", "kind": "ground", "rest": {"fill": "#000000"}, "masks": [{"id": "m", "form": {"kind": "path", "path": {"points": %s}}}],
+		"motion": {"masks.m.path": {"keys": [{"at": 0, "value": %s}, {"at": 50, "value": %s}]}}}`, third(0), third(0), third(2.0/3)), sheet.Values{})
+	for frame, from := range map[int64]int{0: 0, 25: 30, 50: 60} {
+		p := painted(t, s, frame, 90, 30)
+		for _, x := range []int{5, 15, 25, 35, 45, 55, 65, 75, 85} {
+			want := uint8(0)
+			if x >= from && x < from+30 {
+				want = 255
+			}
+			if _, _, _, a := p.At(x, 15); a != want {
+				t.Errorf("frame %d: alpha %d at %d, want %d", frame, a, x, want)
+			}
+		}
+	}
+}
+
 // A feather of 20 px at an edge at x = 50: to which side, and by which way. A
 // linear one is 255 · share of its width at a pixel's centre; one by a curve has
 // that curve's value there (CSS Easing's cubic-bezier, held to Chromium
