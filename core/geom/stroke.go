@@ -147,8 +147,9 @@ func (s *stroker) inner(a, p, b Point) (m Point, ok bool) {
 		return m, false
 	}
 	k := 1 / (1 + dot/r2)
-	// How far from the corner along either piece: r·tan of half the turn.
-	if back := s.r * math.Sqrt(math.Max(0, (1-dot/r2)*k)); back > math.Min(dist(a, p), dist(p, b)) {
+	// How far from the corner along either piece: r·tan of half the turn. Each end
+	// of a piece may take half of it, or what is left would run backwards.
+	if back := s.r * math.Sqrt(math.Max(0, (1-dot/r2)*k)); 2*back > math.Min(dist(a, p), dist(p, b)) {
 		return m, false
 	}
 	return Point{p.X + (x1+x2)*k, p.Y + (y1+y2)*k}, true

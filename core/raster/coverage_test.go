@@ -88,3 +88,28 @@ func TestADriftingEdgeChangesMonotonically(t *testing.T) {
 		}
 	}
 }
+
+// A line along a circle is a ring; where it is wider than the circle there is no
+// hole in it. Counted points again.
+func TestLinesAlongTightCurvesCoverTheirArea(t *testing.T) {
+	for _, c := range []struct{ radius, width float64 }{{30, 10}, {8, 12}, {6, 11.5}, {5, 16}} {
+		var f Filler
+		var p Coverage
+		form := geom.Form{Kind: geom.Ellipse, Size: geom.Size{W: 2 * c.radius, H: 2 * c.radius}}
+		f.Stroke(&p, &form, geom.Translate(40.3-c.radius, 40.6-c.radius).Flat(), Line{Pen: geom.Pen{Width: c.width}, Part: [2]float64{0, 1}}, geom.Box{W: 80, H: 80}, 80, 80)
+		worst := 0
+		for y := range 80 {
+			for x := range 80 {
+				want := sampled(x, y, 16, func(x, y float64) bool {
+					return math.Abs(math.Hypot(x-40.3, y-40.6)-c.radius) <= c.width/2
+				})
+				if d := int(p.At(x, y)) - want; max(d, -d) > worst {
+					worst = max(d, -d)
+				}
+			}
+		}
+		if worst > 10 {
+			t.Errorf("a circle of radius %g, %g wide: a pixel is off by %d/255", c.radius, c.width, worst)
+		}
+	}
+}

@@ -14,10 +14,6 @@ const view = computed(() => (store.layerView?.id === store.layer ? store.layerVi
 const formatName = computed(() => store.formatView?.name.toLowerCase() ?? '')
 const several = computed(() => store.piece!.template.formats.length > 1)
 
-/** Whether what is set now is set in this format alone. */
-const apart = ref(false)
-watch(() => [store.layer, store.format], () => (apart.value = false))
-
 const names: Record<string, string> = {
   place: 'Place', size: 'Size', scale: 'Scale', turn: 'Turn', skew: 'Skew', origin: 'Origin', anchor: 'Anchored to', corners: 'Corners moved by', opacity: 'Opacity', fill: 'Fill', radius: 'Corner radius',
   'stroke.colour': 'Colour', 'stroke.width': 'Width', 'stroke.shift': 'Dashes begin', 'stroke.from': 'Drawn from', 'stroke.to': 'Drawn to', 'gradient.from': 'Gradient from', 'gradient.to': 'Gradient to',
@@ -37,7 +33,6 @@ const parts = (p: Property) => {
   if (p.rest.length === 3) return ['red', 'green', 'blue']
   return p.rest.length === 8 ? ['↖ x', '↖ y', '↗ x', '↗ y', '↘ x', '↘ y', '↙ x', '↙ y'] : ['']
 }
-const standard: Record<string, number> = { scale: 1, opacity: 1, zoom: 1, origin: 0.5, to: 1, slope: 1, power: 1, saturation: 1 }
 const locked = (p: Property, i: number) => p.driver !== '' || !!p.formulas[p.formulas.length === 1 ? 0 : i]
 
 const sections = computed(() => {
@@ -66,9 +61,9 @@ const rare = new Set(['corners', 'skew', 'origin'])
 const drafts = ref<Record<string, number[] | string>>({})
 watch(view, () => (drafts.value = {}))
 const numbers = (p: Property) => (drafts.value[p.name] as number[] | undefined) ?? p.rest
-function op(p: Property, rest: number[] | string | undefined): Op {
+function op(p: Property, rest: number[] | string): Op {
   const value = typeof rest === 'object' && rest.length === 1 ? rest[0] : rest
-  return { kind: 'rest', layer: store.layer, property: p.name, rest: value, format: apart.value || p.here || p.own ? store.format : undefined }
+  return { kind: 'rest', layer: store.layer, property: p.name, rest: value, format: store.where(p) }
 }
 function with_(p: Property, i: number, v: number): number[] {
   const n = [...numbers(p)]
@@ -80,8 +75,12 @@ function draft(p: Property, rest: number[] | string) {
   drafts.value[p.name] = rest
   store.draft = op(p, rest)
 }
-async function set(p: Property, rest: number[] | string | undefined) {
-  if (rest !== undefined) drafts.value[p.name] = rest
+/** Puts the template's value back where somebody set another. */
+function reset(p: Property) {
+  if (p.changed) void store.change({ kind: 'rest', layer: store.layer, property: p.name, format: p.here ? store.format : undefined })
+}
+async function set(p: Property, rest: number[] | string) {
+  drafts.value[p.name] = rest
   if (!(await store.change(op(p, rest)))) drafts.value = {}
   store.draft = null
 }
@@ -105,7 +104,7 @@ function source(p: Property): string {
     <p class="facts quiet small">
       <template v-if="view.blend !== 'normal'">Blends by {{ view.blend }}. </template><template v-if="view.matte">Cut by the {{ view.matte }}. </template><template v-if="view.follows">Follows {{ view.follows }}. </template><template v-if="view.copies">{{ view.copies }} copies.</template>
     </p>
-    <NCheckbox v-if="several" v-model:checked="apart" size="small" data-test="apart">Set in {{ formatName }} alone</NCheckbox>
+    <NCheckbox v-if="several" v-model:checked="store.apart" size="small" data-test="apart">Set in {{ formatName }} alone</NCheckbox>
     <section v-for="s in sections" :key="s.title">
       <h3 class="heading">{{ s.title }}</h3>
       <template v-for="p in s.props" :key="p.name">
@@ -115,16 +114,16 @@ function source(p: Property): string {
             <span v-if="p.here || p.own" class="chip" :title="`Its own value in ${formatName}`">{{ formatName }}</span>
             <span v-if="p.moves" class="chip moves" title="Keys move it from where it rests">moves</span>
             <span v-if="now(p)" class="now num" title="At the playhead">{{ now(p) }}</span>
-            <button v-if="p.changed" class="icon-button back" :title="`Reset ${label(p)} to the template’s`" :aria-label="`Reset ${label(p)}`" @click.prevent="set(p, undefined)"><IconArrowBack :size="14" /></button>
+            <button v-if="p.changed" class="icon-button back" :title="`Reset ${label(p)} to the template’s`" :aria-label="`Reset ${label(p)}`" @click.prevent="reset(p)"><IconArrowBack :size="14" /></button>
           </component>
           <p v-if="source(p)" class="quiet small source" :title="source(p)">{{ source(p) }}</p>
           <p v-if="p.kind === 'path'" class="quiet small">Drawn by its points.</p>
           <NColorPicker v-else-if="p.kind === 'colour' && !p.driver && !p.formulas[0]" :value="String(drafts[p.name] ?? p.text) || null" :modes="['hex']" size="small" :actions="['confirm']"
-            @update:value="(v: string) => draft(p, hex(v))" @confirm="(v: string) => set(p, hex(v))" @update:show="(open: boolean) => !open && drafts[p.name] !== undefined && set(p, drafts[p.name])" />
+            @update:value="(v: string) => draft(p, hex(v))" @confirm="(v: string) => set(p, hex(v))" @update:show="(open: boolean) => !open && drafts[p.name] !== undefined && set(p, drafts[p.name]!)" />
           <NSelect v-else-if="p.kind === 'words'" :value="p.text" size="small" :disabled="!!p.driver" :options="p.words.map((w) => ({ label: w, value: w }))" @update:value="(v: string) => set(p, v)" />
           <div v-else-if="p.kind === 'number'" class="grid" :class="{ three: parts(p).length === 3 }">
             <NumberField v-for="(part, i) in parts(p)" :key="part" :label="part" :unit="unit(p)" :value="numbers(p)[i]! * by(p)" :min="p.min * by(p)" :max="p.max * by(p)" :places="by(p) === 100 ? 1 : 2"
-              :reset="(standard[last(p)] ?? 0) * by(p)" :readonly="locked(p, i)" @draft="draft(p, with_(p, i, $event))" @change="set(p, with_(p, i, $event))" />
+              resets :readonly="locked(p, i)" @reset="reset(p)" @draft="draft(p, with_(p, i, $event))" @change="set(p, with_(p, i, $event))" />
           </div>
         </component>
       </template>

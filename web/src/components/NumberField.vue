@@ -6,14 +6,15 @@ import { plain } from '../lib/format'
 
 /**
  * A number with its unit: drag it to scrub, type a sum, use the arrow keys
- * (Shift ×10, Alt ×0.1), double-click to reset. `draft` tells of values on the
+ * (Shift ×10, Alt ×0.1), double-click to reset: to `reset`, or with `resets` to
+ * whatever the one who listens to it knows. `draft` tells of values on the
  * way, `change` of the one that is meant.
  */
 const props = withDefaults(
-  defineProps<{ value: number; label: string; unit?: string; step?: number; min?: number; max?: number; reset?: number; places?: number; readonly?: boolean; note?: string }>(),
+  defineProps<{ value: number; label: string; unit?: string; step?: number; min?: number; max?: number; reset?: number; resets?: boolean; places?: number; readonly?: boolean; note?: string }>(),
   { step: 1, places: 2, unit: '', min: -Infinity, max: Infinity },
 )
-const emit = defineEmits<{ draft: [number]; change: [number] }>()
+const emit = defineEmits<{ draft: [number]; change: [number]; reset: [] }>()
 
 const typing = ref(false)
 const text = ref('')
@@ -106,9 +107,11 @@ let wait: ReturnType<typeof setTimeout> | undefined
 function pressed() {
   const now = performance.now()
   clearTimeout(wait)
-  if (props.reset !== undefined && now - last < 300) {
-    if (props.reset !== props.value) emit('change', props.reset)
-  } else wait = setTimeout(type, props.reset === undefined ? 0 : 220)
+  const twice = props.resets || props.reset !== undefined
+  if (twice && now - last < 300) {
+    if (props.resets) emit('reset')
+    else if (props.reset !== props.value) emit('change', props.reset!)
+  } else wait = setTimeout(type, twice ? 220 : 0)
   last = now
 }
 </script>

@@ -65,10 +65,7 @@ function drag(e: PointerEvent, id: string) {
   store.layer = id
   let begun = false
   let rest: number[] | null = null
-  const format = () => {
-    const p = store.layerView?.properties.find((x) => x.name === 'place')
-    return p?.here || p?.own ? store.format : undefined
-  }
+  const format = () => store.where(store.layerView?.properties.find((x) => x.name === 'place'))
   const move = (m: PointerEvent) => {
     let dx = (m.clientX - e.clientX) / k
     let dy = (m.clientY - e.clientY) / k

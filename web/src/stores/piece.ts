@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 
-import { api, ask, Failure, windowId, type Done, type Framing, type Layer, type LayerLine, type Medium, type Op, type Piece, type Play, type Pocket, type Stand } from '../api/client'
+import { api, ask, Failure, windowId, type Done, type Framing, type Layer, type LayerLine, type Medium, type Op, type Piece, type Play, type Pocket, type Property, type Stand } from '../api/client'
 import { bundles } from '../lib/choose'
 import { coalesced } from '../lib/coalesced'
 import { useNews } from './news'
@@ -31,6 +31,13 @@ export const usePiece = defineStore('piece', () => {
       loose.value = layer.value ? '' : pocket
     },
   })
+  /** Whether what is set on the layer now is set in this format alone. */
+  const apart = ref(false)
+  watch([layer, format], () => (apart.value = false))
+  /** The format in which a property is set: this one alone where it has its own value there, else all. */
+  function where(p: Property | undefined): string | undefined {
+    return apart.value || p?.here || p?.own ? format.value : undefined
+  }
   /** The selected layer's properties, as they stand at the playhead. */
   const layerView = shallowRef<Layer | null>(null)
   const framing = ref(false)
@@ -209,7 +216,7 @@ export const usePiece = defineStore('piece', () => {
   })
 
   return {
-    piece, failure, saving, notice, format, layer, line, layerView, selected, framing, picking, draft, look, epoch,
+    piece, failure, saving, notice, format, layer, line, layerView, apart, where, selected, framing, picking, draft, look, epoch,
     formatView, stands, pocket, stand,
     medium, load, take, change, step, frame, play, takesKind, use, fill, say,
   }
