@@ -30,7 +30,7 @@ const parts = (p: Property) => {
   if (last(p) === 'radius') return p.rest.every((n) => n === p.rest[0]) ? [''] : ['↖', '↗', '↘', '↙']
   if (last(p) === 'size') return ['Width', 'Height']
   if (p.rest.length === 2) return ['x', 'y']
-  if (p.rest.length === 3) return ['red', 'green', 'blue']
+  if (p.rest.length === 3) return ['R', 'G', 'B']
   return p.rest.length === 8 ? ['↖ x', '↖ y', '↗ x', '↗ y', '↘ x', '↘ y', '↙ x', '↙ y'] : ['']
 }
 const locked = (p: Property, i: number) => p.driver !== '' || !!p.formulas[p.formulas.length === 1 ? 0 : i]
@@ -150,7 +150,6 @@ details.property > .line { cursor: pointer; color: var(--ink-quiet); }
 .now + .back { margin-left: 0; }
 .grid { display: grid; grid-template-columns: 1fr 1fr; gap: 5px 8px; }
 .grid.three { grid-template-columns: 1fr 1fr 1fr; }
-.grid.three :deep(.label) { display: none; }
 .small { font-size: 12px; }
 .facts:empty { display: none; }
 .source { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
