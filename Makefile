@@ -15,7 +15,7 @@ ADDR ?= 127.0.0.1:8420
 
 RUNTIME  := ffmpeg librsvg2-bin webp libavif-bin util-linux
 BUILDING := gcc libc6-dev pkg-config libsqlite3-dev libturbojpeg0-dev liblcms2-dev
-TESTING  := chromium
+TESTING  := chromium libjpeg-turbo-progs
 
 WEB := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/tsconfig.json web/package.json
 

@@ -2,6 +2,7 @@ package media_test
 
 import (
 	"bytes"
+	"compress/zlib"
 	"context"
 	"encoding/binary"
 	"errors"
@@ -11,6 +12,7 @@ import (
 	"runtime"
 	"strings"
 	"testing"
+	"time"
 
 	"ivypocket/media"
 	"ivypocket/media/mediatest"
@@ -71,6 +73,7 @@ func hostile(t testing.TB) []struct {
 		}
 		return i
 	}
+	jpegProgressive := mediatest.Film(t, 64, 48, "25", 1, "p.jpg")
 	bigTIFF := with(tiff, 0, "")
 	for i := int(binary.LittleEndian.Uint32(bigTIFF[4:])) + 2; i+12 < len(bigTIFF); i += 12 {
 		if tag := binary.LittleEndian.Uint16(bigTIFF[i:]); tag == 256 || tag == 257 {
@@ -115,6 +118,7 @@ func hostile(t testing.TB) []struct {
 		{"a JPEG of three bytes", "JPEG", cut(jpg, 3)},
 		{"a JPEG with noise for data", "JPEG", append(cut(jpg, len(jpg)-200), bytes.Repeat([]byte{0xff}, 200)...)},
 		{"a JPEG of 65 000 × 65 000", "JPEG", with(jpg, at(jpg, "\xff\xc0")+5, "\xfd\xe8\xfd\xe8")},
+		{"a JPEG of 120 passes", "passes", manyScans(jpegProgressive, 120)},
 		// GIF.
 		{"a GIF of only a head", "GIF", []byte("GIF89a\x01\x00\x01\x00\x00\x00\x00;")},
 		{"a GIF broken off", "GIF", cut(moving, 400)},
@@ -124,6 +128,8 @@ func hostile(t testing.TB) []struct {
 		{"a WebP of noise", "WebP", with(lossy, 30, strings.Repeat("\xff", 40))},
 		{"a moving WebP", "animated", []byte(webp("VP8X\x0a\x00\x00\x00\x02\x00\x00\x00\x0f\x00\x00\x0f\x00\x00"))},
 		{"a WebP of 16 million px a side", "px", []byte(webp("VP8X\x0a\x00\x00\x00\x00\x00\x00\x00\xff\xff\xff\xff\xff\xff"))},
+		{"a WebP that says it is small after it was large", "px", []byte(webp("VP8L\x05\x00\x00\x00\x2f\xff\xff\xff\x0f\x00VP8X\x0a\x00\x00\x00\x00\x00\x00\x00\x00\x00\x00\x00\x00\x00"))},
+		{"a WebP whose size is not its picture's", "damaged", []byte(webp("VP8X\x0a\x00\x00\x00\x00\x00\x00\x00\x07\x00\x00\x07\x00\x00" + "VP8L\x05\x00\x00\x00\x2f\xff\xff\xff\x0f\x00"))},
 		{"a WebP of nothing", "size", []byte(webp("ABCD\x00\x00\x00\x00"))},
 		// AVIF and its kin.
 		{"an AVIF broken off", "AVIF", cut(avif, len(avif)-40)},
@@ -162,6 +168,7 @@ func hostile(t testing.TB) []struct {
 		{"an MP4 of nothing", "track", []byte(box("ftyp", "isom\x00\x00\x02\x00") + box("moov", ""))},
 		{"an MP4 that names another file", "track", []byte(box("ftyp", "qt  \x00\x00\x00\x00") + box("moov", box("rmra", box("rmda", box("rdrf", "\x00\x00\x00\x00url \x00\x00\x00\x0cfile:///etc/")))))},
 		{"an MP4 of another codec", "codec", made("o.mp4", "-c:v", "mpeg4")},
+		{"an MP4 with a comment of 4 MB", "text", noted(clip, 4<<20)},
 		{"a Matroska of another codec", "codec", made("o.mkv", "-c:v", "ffv1")},
 		{"a Matroska broken off", "breaks off", cut(mkv, len(mkv)*2/3)},
 		{"a Matroska of only a head", "clip", []byte("\x1aE\xdf\xa3\x84B\x86\x81\x01")},
@@ -225,5 +232,112 @@ func TestSoundFilesComeInUnderAnyName(t *testing.T) {
 	}
 	if m := dir.Put(t, "film.mp4", b); m.Sound == nil || m.Kind != "sound" {
 		t.Errorf("an MP4 without a picture track: %+v", m)
+	}
+}
+
+// manyScans makes a progressive JPEG of a baseline one by its name alone and
+// gives it more passes: its last scan again and again (ITU-T T.81, annex B).
+func manyScans(data []byte, n int) []byte {
+	sof, sos := bytes.Index(data, []byte{0xff, 0xc0}), bytes.Index(data, []byte{0xff, 0xda})
+	end := bytes.LastIndex(data, []byte{0xff, 0xd9})
+	out := append([]byte(nil), data[:end]...)
+	out[sof+1] = 0xc2
+	for range n - 1 {
+		out = append(out, data[sos:end]...)
+	}
+	return append(out, 0xff, 0xd9)
+}
+
+// noted puts a comment of n bytes into an MP4's moov box, which is its last, of
+// characters that ffmpeg takes long to read.
+func noted(clip []byte, n int) []byte {
+	text := box("data", "\x00\x00\x00\x01\x00\x00\x00\x00"+strings.Repeat("\\\n", n/2))
+	meta := box("meta", "\x00\x00\x00\x00"+box("hdlr", strings.Repeat("\x00", 8)+"mdirappl"+strings.Repeat("\x00", 9))+box("ilst", box("\xa9cmt", text)))
+	at := bytes.Index(clip, []byte("moov")) - 4
+	moov := string(clip[at+8:]) + box("udta", meta)
+	return append(append([]byte(nil), clip[:at]...), box("moov", moov)...)
+}
+
+// exifOf is a JPEG whose EXIF is a TIFF of two directories that name each other
+// as the next, which is 2 kB for a reader that follows them for ever.
+func exifOf(jpg []byte, tiff string) []byte {
+	app1 := "Exif\x00\x00" + tiff
+	head := append([]byte{0xff, 0xd8, 0xff, 0xe1}, binary.BigEndian.AppendUint16(nil, uint16(len(app1)+2))...)
+	return append(append(head, app1...), jpg[2:]...)
+}
+
+// The orientation is tag 274 of the first directory (EXIF 2.32, 4.6.4); nothing
+// beyond that directory is read.
+func TestEXIFThatPointsAtItselfIsReadOnce(t *testing.T) {
+	ifd := func(orientation, next int) string {
+		b := binary.LittleEndian.AppendUint16(nil, 1)
+		b = binary.LittleEndian.AppendUint16(b, 274)
+		b = binary.LittleEndian.AppendUint16(b, 3)
+		b = binary.LittleEndian.AppendUint32(b, 1)
+		b = binary.LittleEndian.AppendUint32(b, uint32(orientation))
+		return string(binary.LittleEndian.AppendUint32(b, uint32(next)))
+	}
+	circle := "II*\x00\x08\x00\x00\x00" + ifd(6, 26) + ifd(3, 8)
+	plain := mediatest.JPEG(t, mediatest.Quarters(64, 32), 0)
+	for name, c := range map[string]struct {
+		tiff string
+		turn int
+	}{
+		"two that name each other": {circle, 6},
+		"one that names itself":    {"II*\x00\x08\x00\x00\x00" + ifd(8, 8), 8},
+		"one beyond the end":       {"II*\x00\xff\xff\xff\xff", 1},
+		"one cut short":            {circle[:20], 1},
+		"an orientation of 9":      {"II*\x00\x08\x00\x00\x00" + ifd(9, 0), 1},
+		"65535 entries":            {"II*\x00\x08\x00\x00\x00\xff\xff" + ifd(6, 0)[2:], 6},
+		"nothing":                  {"", 1},
+	} {
+		path := filepath.Join(t.TempDir(), "a.jpg")
+		if err := os.WriteFile(path, exifOf(plain, c.tiff), 0o644); err != nil {
+			t.Fatal(err)
+		}
+		m, err := media.Inspect(context.Background(), path)
+		if err != nil || max(1, m.Still.Orientation) != c.turn {
+			t.Errorf("%s: orientation %d, %v; want %d", name, m.Still.Orientation, err, c.turn)
+		}
+	}
+}
+
+// Of many colour profiles in a PNG the first is meant, and the others cost
+// nothing: 2 500 of 8 MB each would take a minute to unpack.
+func TestOfManyProfilesTheFirstIsTaken(t *testing.T) {
+	data := mediatest.PNG(t, mediatest.Quarters(16, 16))
+	var z bytes.Buffer
+	w := zlib.NewWriter(&z)
+	_, _ = w.Write(make([]byte, 8<<20))
+	w.Close()
+	first := mediatest.PNGChunk(data, "iCCP", append([]byte("p\x00\x00"), z.Bytes()...))
+	chunk := first[33 : 33+len(first)-len(data)]
+	var many []byte
+	for range 2500 {
+		many = append(many, chunk...)
+	}
+	path := filepath.Join(t.TempDir(), "a.png")
+	if err := os.WriteFile(path, append(append(append([]byte(nil), data[:33]...), many...), data[33:]...), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	ctx, cancel := context.WithTimeout(context.Background(), 20*time.Second)
+	defer cancel()
+	if m, err := media.Inspect(ctx, path); err != nil || m.Still.Space != "" {
+		t.Errorf("%+v, %v", m.Still, err)
+	}
+}
+
+// What nobody waits for any more is not decoded to its end.
+func TestInspectingEndsWithItsContext(t *testing.T) {
+	png := mediatest.PNG(t, mediatest.Quarters(3000, 2000))
+	path := filepath.Join(t.TempDir(), "a.png")
+	if err := os.WriteFile(path, png, 0o644); err != nil {
+		t.Fatal(err)
+	}
+	ctx, cancel := context.WithCancel(context.Background())
+	cancel()
+	var refused *media.RefusedError
+	if _, err := media.Inspect(ctx, path); !errors.Is(err, context.Canceled) || errors.As(err, &refused) {
+		t.Errorf("%v", err)
 	}
 }

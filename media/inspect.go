@@ -21,6 +21,7 @@ import (
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
 	"ivypocket/media/clip"
+	"ivypocket/media/limits"
 	"ivypocket/media/sequence"
 	"ivypocket/media/sound"
 	"ivypocket/media/still"
@@ -194,16 +195,10 @@ func inspect(ctx context.Context, path string) (Meta, error) {
 	}
 	head = head[:n]
 	w := sniff(head)
-	if (w.still == still.PNG || w.still == still.GIF) && st.Size() <= still.MaxBytes {
-		data, err := os.ReadFile(path)
-		if err != nil {
-			return Meta{}, err
-		}
-		if w.still == still.GIF && still.GIFMoves(data) {
-			w = what{clip: clip.GIF}
-		} else if w.still == still.PNG && still.PNGMoves(data) {
-			w = what{clip: clip.APNG}
-		}
+	if w.still == still.GIF && still.GIFMoves(io.NewSectionReader(f, 0, st.Size())) {
+		w = what{clip: clip.GIF}
+	} else if w.still == still.PNG && still.PNGMoves(f, st.Size()) {
+		w = what{clip: clip.APNG}
 	}
 	switch {
 	case w.still != "":
@@ -213,8 +208,14 @@ func inspect(ctx context.Context, path string) (Meta, error) {
 		if !w.clip.Whole(f, st.Size()) {
 			return Meta{}, refuse("The clip breaks off before its end; it may not have been copied whole.")
 		}
+		if !w.clip.Texts(f, st.Size()) {
+			return Meta{}, refuse("The clip carries a text of more than %d KB, such as a comment. Save it without.", limits.ClipNote>>10)
+		}
 		return inspectClip(ctx, w.clip, path, st.Size())
 	case w.sound != "":
+		if w.sound == sound.M4A && !clip.MOV.Texts(f, st.Size()) {
+			return Meta{}, refuse("The sound carries a text of more than %d KB, such as a comment. Save it without.", limits.ClipNote>>10)
+		}
 		return inspectSound(ctx, w.sound, f, path, st.Size())
 	case w.reason != "":
 		return Meta{}, refuse("%s", w.reason)

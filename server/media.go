@@ -164,15 +164,16 @@ func (s *Server) mediaStrip(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	n, h := number(r, "count", 12, 1, 60), number(r, "side", 60, 16, 240)
-	cw := max(8, int(math.Round(float64(h)*float64(m.Width)/float64(m.Height))))
-	pics, err := s.lib.Strip(r.Context(), hash, n, cw, h)
+	cell := cellOf(m.Width, m.Height, h)
+	n = min(n, max(1, stripPixels/(cell.w*h)))
+	pics, err := s.lib.Strip(r.Context(), hash, n, cell.pw, cell.ph)
 	if err != nil {
 		s.failed(w, r, err)
 		return
 	}
-	strip := raster.NewSurface(cw*len(pics), h)
+	strip := raster.NewSurface(cell.w*len(pics), h)
 	for i, p := range pics {
-		strip.Put(p, i*cw, 0)
+		strip.Put(p, i*cell.w+(cell.w-cell.pw)/2, (h-cell.ph)/2)
 	}
 	strip.Checker(0, h, 6)
 	b, err := turbo.Encode(nil, strip, thumbQuality, turbo.Half)
@@ -187,6 +188,25 @@ func (s *Server) mediaStrip(w http.ResponseWriter, r *http.Request) {
 	w.Header().Set("Content-Type", "image/jpeg")
 	w.Header().Set("Ivy-Strip", strconv.Itoa(len(pics)))
 	_, _ = w.Write(b)
+}
+
+// stripPixels bounds a strip as a whole; a strip that would be larger has fewer
+// frames.
+const stripPixels = 8 << 20
+
+// stripCell is the place of one frame on a strip, w wide, and the size of the
+// picture in it.
+type stripCell struct{ w, pw, ph int }
+
+// widest is how many times as wide as high, and as high as wide, a cell is at
+// most. Pictures beyond that are shown whole, with room around them.
+const widest = 4
+
+func cellOf(w, h, side int) stripCell {
+	k := math.Min(float64(side)/float64(h), widest*float64(side)/float64(w))
+	c := stripCell{pw: max(1, int(math.Round(float64(w)*k))), ph: max(1, int(math.Round(float64(h)*k)))}
+	c.w = max(c.pw, side/widest)
+	return c
 }
 
 // mediaFile hands an original out: sound to be listened to, everything else as

@@ -349,6 +349,25 @@ func TestHowAClipRunsIsAnOperation(t *testing.T) {
 	}
 }
 
+// A picture that is far wider or higher than others has its place bounded on a
+// strip, and a strip as a whole is bounded: 60 frames of 8192 × 1 px asked for 9 GB.
+func TestStripsOfAnyProportionAreBounded(t *testing.T) {
+	h := build(t, t.TempDir())
+	for _, c := range []struct{ w, h, count, side, frames, width int }{
+		{8192, 1, 60, 60, 60, 240},
+		{2048, 16, 60, 240, 36, 960}, // 8 Mpx hold 36 of them
+		{16, 2048, 60, 240, 60, 60},
+		{64, 48, 12, 60, 12, 80},
+	} {
+		hash := h.upload("wide.gif", mediatest.Film(t, c.w, c.h, "25", 60, "a.gif", "-filter_complex", "split[a][b];[a]palettegen=max_colors=4[p];[b][p]paletteuse"))
+		res, b := h.do("GET", fmt.Sprintf("/api/media/%s/strip?count=%d&side=%d", hash, c.count, c.side), nil)
+		cfg, _, err := image.DecodeConfig(bytes.NewReader(b))
+		if err != nil || res.Header.Get("Ivy-Strip") != strconv.Itoa(c.frames) || cfg.Width != c.frames*c.width || cfg.Height != c.side {
+			t.Errorf("%d × %d: %s frames, %d × %d px, %v", c.w, c.h, res.Header.Get("Ivy-Strip"), cfg.Width, cfg.Height, err)
+		}
+	}
+}
+
 func TestStripsFilesAndGroundsAreAnswered(t *testing.T) {
 	h := filled(t)
 	clip := h.stored("?kind=footage")[0].Hash

@@ -4,23 +4,54 @@ package main
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"os"
 	"os/signal"
 	"path/filepath"
+	"strconv"
 	"syscall"
 
 	"github.com/spf13/cobra"
 
+	"ivypocket/media/helper"
+	"ivypocket/media/still"
 	"ivypocket/store"
 )
 
 func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
-	if err := root().ExecuteContext(ctx); err != nil {
+	if exe, err := os.Executable(); err == nil {
+		still.DecodeAside(exe, decodeCommandName)
+	}
+	err := root().ExecuteContext(ctx)
+	if cerr := helper.Clean(); err == nil {
+		err = cerr
+	}
+	if err != nil {
 		fmt.Fprintln(os.Stderr, "ivypocket:", err)
 		os.Exit(1)
+	}
+}
+
+const decodeCommandName = "decode-picture"
+
+// decodeCommand is how the program calls itself for pictures that take long.
+func decodeCommand() *cobra.Command {
+	return &cobra.Command{
+		Use:    decodeCommandName + " WIDTH HEIGHT CMYK",
+		Hidden: true,
+		Args:   cobra.ExactArgs(3),
+		RunE: func(c *cobra.Command, args []string) error {
+			w, err1 := strconv.Atoi(args[0])
+			h, err2 := strconv.Atoi(args[1])
+			cmyk, err3 := strconv.ParseBool(args[2])
+			if err := errors.Join(err1, err2, err3); err != nil {
+				return err
+			}
+			return still.Aside(c.InOrStdin(), c.OutOrStdout(), w, h, cmyk)
+		},
 	}
 }
 
@@ -39,7 +70,7 @@ reveals and transitions around pockets whose media anybody may swap.
 		SilenceErrors: true,
 	}
 	c.PersistentFlags().String("data", defaultData(), "folder that everything is kept in")
-	c.AddCommand(serveCommand(), demoCommand(), renderCommand(), explainCommand(), checkCommand(), openapiCommand())
+	c.AddCommand(serveCommand(), demoCommand(), renderCommand(), explainCommand(), checkCommand(), openapiCommand(), decodeCommand())
 	return c
 }
 

@@ -34,8 +34,11 @@ const (
 // Bounds on helpers, in processor time.
 const (
 	probeTime = 60 * time.Second
-	frameTime = 60 * time.Second
-	filmTime  = 24 * time.Hour
+	// describeTime is for what a file says of itself, which takes well below a
+	// second unless somebody made it take long.
+	describeTime = 20 * time.Second
+	frameTime    = 60 * time.Second
+	filmTime     = 24 * time.Hour
 )
 
 // Container is a kind of file that holds footage, by the name that ffmpeg's
@@ -151,6 +154,15 @@ type track struct {
 	} `json:"side_data_list"`
 }
 
+// described is what ffprobe is asked for: what track has a place for, and no
+// texts that anybody may have written into the file.
+const described = "stream=index,codec_type,codec_name,pix_fmt,width,height,sample_aspect_ratio,field_order,r_frame_rate,avg_frame_rate," +
+	"time_base,start_time,nb_frames,duration,color_range,color_space,color_transfer,color_primaries" +
+	":stream_tags=alpha_mode,ALPHA_MODE:stream_disposition=attached_pic:stream_side_data=rotation:format=duration"
+
+// describeBytes bounds what that may come to: some hundred tracks.
+const describeBytes = 1 << 20
+
 // scanBytes is the size up to which all frames are found before a clip is
 // shown. Reading more takes longer than people should wait; a larger file is
 // taken at its word first.
@@ -180,7 +192,8 @@ func Inspect(ctx context.Context, c Container, path string, bytes int64) (Facts,
 	}()
 	defer func() { stop(); <-guessed }()
 	args := append([]string{"-v", "error"}, c.inside()...)
-	out, err := helper.Run(ctx, helper.Spec{Name: "ffprobe", Limit: probeTime, Args: append(args, "-show_streams", "-show_format", "-of", "json", path)}, nil)
+	out, err := helper.Run(ctx, helper.Spec{Name: "ffprobe", Limit: describeTime, Output: describeBytes,
+		Args: append(args, "-show_entries", described, "-of", "json", path)}, nil)
 	if err != nil {
 		return f, timing.Clip{}, nil, unread(ctx, err, path)
 	}

@@ -59,7 +59,7 @@ func (c Clip) Strip(ctx context.Context, frames []int64, w, h int) ([]*raster.Su
 	}
 	graph.WriteString(out.String() + fmt.Sprintf("concat=n=%d:v=1:a=0", len(frames)))
 	args = append(args, "-filter_complex", graph.String(), "-fps_mode", "passthrough", "-f", "rawvideo", "-pix_fmt", pixels, "pipe:1")
-	b, err := helper.Run(ctx, helper.Spec{Name: "ffmpeg", Args: args, Limit: 30 * time.Second}, nil)
+	b, err := helper.Run(ctx, helper.Spec{Name: "ffmpeg", Args: args, Limit: 30 * time.Second, Output: int64(size) * int64(len(frames))}, nil)
 	if err != nil {
 		return nil, err
 	}

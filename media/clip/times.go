@@ -68,7 +68,7 @@ func (c Container) stamps(ctx context.Context, path, track string, decode bool, 
 	if decode {
 		limit = filmTime
 	}
-	err := helper.Stream(ctx, helper.Spec{Name: "ffprobe", Limit: limit, Rank: rank, Args: append(args, path)}, nil, write)
+	err := helper.Stream(ctx, helper.Spec{Name: "ffprobe", Limit: limit, Output: stampBytes, Rank: rank, Args: append(args, path)}, nil, write)
 	write.Close()
 	if perr := <-parsed; perr != nil {
 		return nil, perr
@@ -78,6 +78,10 @@ func (c Container) stamps(ctx context.Context, path, track string, decode bool, 
 	}
 	return &st, nil
 }
+
+// stampBytes bounds the lines of stamps: one for each frame, about 60 bytes, and
+// as many again for what is decoded and not shown.
+const stampBytes = MaxFrames * 128
 
 // stamps are the time stamps of a track's frames, in ticks of its time base.
 type stamps struct {

@@ -19,6 +19,10 @@ func (c Container) Whole(r io.ReaderAt, size int64) bool {
 	return true
 }
 
+// Texts reports whether the texts that a file carries with it, such as comments,
+// are of a length that ffmpeg reads in no time.
+func (c Container) Texts(r io.ReaderAt, size int64) bool { return c != MOV || textsFit(r, size) }
+
 // maxBoxes bounds how many outermost boxes are looked at.
 const maxBoxes = 100_000
 

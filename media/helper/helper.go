@@ -6,7 +6,6 @@ package helper
 import (
 	"bytes"
 	"context"
-	"errors"
 	"fmt"
 	"io"
 	"os"
@@ -35,7 +34,12 @@ type Spec struct {
 	Args []string
 	// Limit bounds its processor time.
 	Limit time.Duration
-	Rank  Rank
+	// Output bounds what it may write to its output, in bytes, and File the size
+	// of any file it makes. It is ended where it goes beyond; what says how much
+	// is expected may lie. 0 lets it write nothing at all by Run and Stream, and
+	// bounds no file.
+	Output, File int64
+	Rank         Rank
 	// Env is all it sees of the environment, beside the path.
 	Env []string
 }
@@ -44,9 +48,11 @@ type Spec struct {
 // children end together, with bounds on memory, processor time and open files,
 // and without this program's environment.
 func Command(ctx context.Context, s Spec) *exec.Cmd {
-	name, args := "prlimit", append([]string{
-		fmt.Sprintf("--as=%d", int64(Bytes)), fmt.Sprintf("--cpu=%d", int(s.Limit.Seconds())+1), "--nofile=64", "--core=0",
-		"--", s.Name}, s.Args...)
+	bounds := []string{fmt.Sprintf("--as=%d", int64(Bytes)), fmt.Sprintf("--cpu=%d", int(s.Limit.Seconds())+1), "--nofile=64", "--core=0"}
+	if s.File > 0 {
+		bounds = append(bounds, fmt.Sprintf("--fsize=%d", s.File))
+	}
+	name, args := "prlimit", append(append(bounds, "--", s.Name), s.Args...)
 	if s.Rank == Background {
 		name, args = "chrt", append([]string{"--idle", "0", "prlimit"}, args...)
 	}
@@ -72,23 +78,55 @@ func Run(ctx context.Context, s Spec, in io.Reader) ([]byte, error) {
 
 // Stream is Run with the output written as it comes.
 func Stream(ctx context.Context, s Spec, in io.Reader, out io.Writer) error {
+	asked := ctx
 	ctx, cancel := context.WithTimeout(ctx, s.Limit)
 	defer cancel()
 	cmd := Command(ctx, s)
 	complaint := &Complaint{}
-	cmd.Stdin, cmd.Stdout, cmd.Stderr = in, out, complaint
+	bounded := &bounded{to: out, left: s.Output, end: cancel}
+	cmd.Stdin, cmd.Stdout, cmd.Stderr = in, bounded, complaint
 	err := cmd.Run()
 	switch {
+	case bounded.over:
+		return &OutputError{s.Name, s.Output}
 	case err == nil:
 		return nil
-	case errors.Is(ctx.Err(), context.DeadlineExceeded):
-		return fmt.Errorf("%s did not finish within %s", s.Name, s.Limit)
+	case asked.Err() != nil:
+		return asked.Err()
 	case ctx.Err() != nil:
-		return ctx.Err()
+		return fmt.Errorf("%s did not finish within %s", s.Name, s.Limit)
 	case complaint.Last() != "":
 		return fmt.Errorf("%s: %s", s.Name, complaint.Last())
 	}
 	return fmt.Errorf("%s: %w", s.Name, err)
+}
+
+// OutputError says that a helper wrote more than it should have.
+type OutputError struct {
+	Name  string
+	Limit int64 // bytes
+}
+
+func (e *OutputError) Error() string {
+	return fmt.Sprintf("%s wrote more than the %d bytes that were to be expected, and was ended", e.Name, e.Limit)
+}
+
+// bounded passes on what a helper writes, up to a number of bytes, and ends the
+// helper that goes beyond.
+type bounded struct {
+	to   io.Writer
+	left int64
+	end  context.CancelFunc
+	over bool
+}
+
+func (b *bounded) Write(p []byte) (int, error) {
+	if b.left -= int64(len(p)); b.left < 0 {
+		b.over = true
+		b.end()
+		return 0, io.ErrShortWrite
+	}
+	return b.to.Write(p)
 }
 
 // Complaint keeps the first few kilobytes of what a helper says on its error

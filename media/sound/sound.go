@@ -20,6 +20,10 @@ const (
 	MaxBytes   = limits.SoundBytes
 	MaxSeconds = limits.SoundSeconds
 	probeTime  = 120 * time.Second
+	// What a file says of itself takes no time and little room unless somebody
+	// made it so.
+	describeTime  = 20 * time.Second
+	describeBytes = 1 << 20
 )
 
 // Container is a kind of sound file, by the name of ffmpeg's demuxer.
@@ -76,7 +80,8 @@ func Inspect(ctx context.Context, c Container, path string, bytes int64) (Facts,
 		}
 		return refuse("The sound can't be read: %s. It may be damaged.", strings.TrimPrefix(strings.TrimPrefix(err.Error(), "ffprobe: "), path+": "))
 	}
-	out, err := helper.Run(ctx, helper.Spec{Name: "ffprobe", Limit: probeTime, Args: append(c.inside(), "-show_streams", "-of", "json", path)}, nil)
+	out, err := helper.Run(ctx, helper.Spec{Name: "ffprobe", Limit: describeTime, Output: describeBytes,
+		Args: append(c.inside(), "-show_entries", "stream=index,codec_type,codec_name,sample_rate,channels", "-of", "json", path)}, nil)
 	if err != nil {
 		return f, unread(err)
 	}
@@ -106,7 +111,7 @@ func Inspect(ctx context.Context, c Container, path string, bytes int64) (Facts,
 	}
 	var w wave
 	args := append(c.inside(), "-nostdin", "-i", path, "-map", fmt.Sprintf("0:%d", at), "-vn", "-sn", "-dn", "-ac", "1", "-ar", strconv.Itoa(waveRate), "-f", "s16le", "pipe:1")
-	if err := helper.Stream(ctx, helper.Spec{Name: "ffmpeg", Limit: probeTime, Args: args}, nil, &w); err != nil {
+	if err := helper.Stream(ctx, helper.Spec{Name: "ffmpeg", Limit: probeTime, Output: (MaxSeconds + 60) * waveRate * 2, Args: args}, nil, &w); err != nil {
 		if w.samples > MaxSeconds*waveRate {
 			return f, refuse("The sound lasts more than %d hours, which is the limit.", MaxSeconds/3600)
 		}

@@ -1,15 +1,16 @@
 package still
 
+import "bytes"
+
 // Scan runs every reader of headers over data.
 func Scan(data []byte) {
 	if f, err := scanPNG(data); err == nil {
 		f.transform()
 	}
-	PNGMoves(data)
-	profile(scanJPEG(data))
-	orientation(data)
+	PNGMoves(bytes.NewReader(data), int64(len(data)))
+	profile(scanJPEG(data).profile)
 	_, _ = scanWebP(data)
-	GIFMoves(data)
+	GIFMoves(bytes.NewReader(data))
 	tiffTags(data)
 	_, _ = parsePAM(data, 1, 1)
 }

@@ -5,21 +5,29 @@ import (
 	"context"
 	"encoding/binary"
 
-	"github.com/rwcarlsen/goexif/exif"
-
 	"ivypocket/core/raster"
 	"ivypocket/media/icc"
+	"ivypocket/media/limits"
 	"ivypocket/media/turbo"
 )
 
 type jpegReader struct{}
 
-// scanJPEG walks the segments before the first scan (ITU-T T.81, annex B) and
-// collects the colour profile, which may be spread over several APP2 segments
-// (ICC.1, annex B.4).
-func scanJPEG(data []byte) (profile []byte) {
+// jpegFacts is what the segments of a JPEG say.
+type jpegFacts struct {
+	orientation int    // EXIF 2.32; 1 when there is none to be had
+	profile     []byte // of its colours
+	scans       int    // passes over the picture
+}
+
+// scanJPEG walks the segments (ITU-T T.81, annex B), and the scans of a
+// progressive picture, without decoding any. The colour profile may be spread
+// over several APP2 segments (ICC.1, annex B.4).
+func scanJPEG(data []byte) jpegFacts {
+	f := jpegFacts{orientation: 1}
 	var parts [256][]byte
 	total := 0
+	exif, progressive := false, false
 	for at := 2; at+4 <= len(data); {
 		if data[at] != 0xff {
 			break
@@ -32,7 +40,13 @@ func scanJPEG(data []byte) (profile []byte) {
 		case marker == 0x01 || marker >= 0xd0 && marker <= 0xd8:
 			at += 2
 			continue
-		case marker == 0xda || marker == 0xd9:
+		case marker == 0xda:
+			f.scans++
+			if !progressive { // there are few, and each is a part of the picture
+				at = len(data)
+				continue
+			}
+		case marker == 0xd9:
 			at = len(data)
 			continue
 		}
@@ -40,18 +54,41 @@ func scanJPEG(data []byte) (profile []byte) {
 		if n < 2 || at+2+n > len(data) {
 			break
 		}
-		if body := data[at+4 : at+2+n]; marker == 0xe2 && len(body) > 14 && string(body[:12]) == "ICC_PROFILE\x00" {
+		switch body := data[at+4 : at+2+n]; {
+		case marker == 0xc2:
+			progressive = true
+		case marker == 0xe1 && len(body) > 6 && string(body[:6]) == "Exif\x00\x00" && !exif:
+			exif = true
+			f.orientation, _ = firstIFD(body[6:])
+		case marker == 0xe2 && len(body) > 14 && string(body[:12]) == "ICC_PROFILE\x00":
 			if i := body[12]; parts[i] == nil && total+len(body) <= icc.MaxBytes {
 				parts[i] = body[14:]
 				total += len(body)
 			}
 		}
-		at += 2 + n
+		if at += 2 + n; marker == 0xda {
+			at += entropyCoded(data[at:])
+		}
 	}
 	for _, p := range parts {
-		profile = append(profile, p...)
+		f.profile = append(f.profile, p...)
 	}
-	return profile
+	return f
+}
+
+// entropyCoded is the length of the coded data of a scan: up to the next
+// marker that is no restart and no stuffed byte.
+func entropyCoded(b []byte) int {
+	for at := 0; ; {
+		i := bytes.IndexByte(b[at:], 0xff)
+		if i < 0 || at+i+1 >= len(b) {
+			return len(b)
+		}
+		if at += i; b[at+1] != 0 && (b[at+1] < 0xd0 || b[at+1] > 0xd7) {
+			return at
+		}
+		at += 2
+	}
 }
 
 func (jpegReader) head(_ context.Context, _ string, data []byte) (Facts, error) {
@@ -59,60 +96,49 @@ func (jpegReader) head(_ context.Context, _ string, data []byte) (Facts, error) 
 	if err != nil {
 		return Facts{}, Refuse("The JPEG can't be read: %s.", err)
 	}
-	f := Facts{Width: h.W, Height: h.H, Orientation: orientation(data)}
+	scan := scanJPEG(data)
+	f := Facts{Width: h.W, Height: h.H, Orientation: scan.orientation}
 	if err := checkSize(h.W, h.H); err != nil {
 		return f, err
 	}
 	if !bytes.Contains(data[max(0, len(data)-4096):], []byte{0xff, 0xd9}) {
 		return f, Refuse("The JPEG breaks off before its end; it may not have been copied whole.")
 	}
-	f.Space = spaceOf(profile(scanJPEG(data)))
+	if scan.scans > limits.PictureScans {
+		return f, Refuse("The JPEG comes in %d passes, each of which takes as long as a whole picture; the limit is %d. Save it anew.", scan.scans, limits.PictureScans)
+	}
+	f.Space = spaceOf(profile(scan.profile))
 	if h.CMYK {
 		f.Space = string(icc.CMYK)
 	}
 	return f, nil
 }
 
-func (jpegReader) pixels(_ context.Context, _ string, data []byte, f Facts, w, h int) (*raster.Surface, error) {
-	if f.Space == "" {
-		return turbo.Decode(data, w, h)
+func (jpegReader) pixels(ctx context.Context, _ string, data []byte, f Facts, w, h int) (*raster.Surface, error) {
+	scan := scanJPEG(data)
+	decode := turbo.Decode
+	if f.Space == string(icc.CMYK) {
+		decode = turbo.DecodeCMYK
 	}
-	t := profile(scanJPEG(data))
-	if f.Space != string(icc.CMYK) {
-		s, err := turbo.Decode(data, w, h)
-		if err == nil {
-			convert(s, t)
-		}
+	var s *raster.Surface
+	var err error
+	if scan.scans*f.Width*f.Height > asideWork && aside != nil {
+		s, err = decodeAside(ctx, data, w, h, f.Space == string(icc.CMYK))
+	} else {
+		s, err = decode(data, w, h)
+	}
+	if err != nil || f.Space == "" {
 		return s, err
 	}
-	s, err := turbo.DecodeCMYK(data, w, h)
-	if err != nil {
-		return nil, err
+	t := profile(scan.profile)
+	if f.Space != string(icc.CMYK) {
+		return s, convert(ctx, s, t)
 	}
 	if t != nil && t.Space == icc.CMYK {
-		t.Convert(s.Pix, s.Pix)
+		err = inBands(ctx, s, func(band *raster.Surface) { t.Convert(band.Pix, band.Pix) })
 	} else {
 		s.FromCMYK()
 	}
 	s.Opaque = true
-	return s, nil
-}
-
-// orientation reads the EXIF orientation, 1 when there is none to be had.
-func orientation(data []byte) (o int) {
-	o = 1
-	// The reader below was not written for hostile files.
-	defer func() { _ = recover() }()
-	x, err := exif.Decode(bytes.NewReader(data[:min(len(data), 256<<10)]))
-	if x == nil || err != nil && exif.IsCriticalError(err) {
-		return
-	}
-	tag, err := x.Get(exif.Orientation)
-	if err != nil {
-		return
-	}
-	if v, err := tag.Int(0); err == nil && v >= 1 && v <= 8 {
-		o = v
-	}
-	return
+	return s, err
 }

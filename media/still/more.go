@@ -1,6 +1,7 @@
 package still
 
 import (
+	"bufio"
 	"bytes"
 	"context"
 	"encoding/binary"
@@ -46,7 +47,7 @@ func scanWebP(data []byte) (f webpFacts, err error) {
 		}
 		b := data[at+8 : at+8+n]
 		switch kind := string(data[at : at+4]); {
-		case kind == "VP8X" && n >= 10:
+		case kind == "VP8X" && n >= 10 && at == 12: // of an extended file it is the first
 			f.alpha, f.moving = b[0]&0x10 != 0, b[0]&0x02 != 0
 			f.w, f.h = 1+(int(b[4])|int(b[5])<<8|int(b[6])<<16), 1+(int(b[7])|int(b[8])<<8|int(b[9])<<16)
 		case kind == "VP8 " && n >= 10 && f.w == 0:
@@ -80,7 +81,7 @@ func (webpReader) pixels(ctx context.Context, path string, data []byte, f Facts,
 	} else {
 		w, h = f.Width, f.Height
 	}
-	out, err := helper.Run(ctx, helper.Spec{Name: "dwebp", Limit: helperTime, Args: append(args, "-o", "-", "--", path)}, nil)
+	out, err := helper.Run(ctx, helper.Spec{Name: "dwebp", Limit: helperTime, Output: int64(w)*int64(h)*4 + pamHeader, Args: append(args, "-o", "-", "--", path)}, nil)
 	if err != nil {
 		return nil, err
 	}
@@ -93,16 +94,21 @@ func (webpReader) pixels(ctx context.Context, path string, data []byte, f Facts,
 		if err != nil {
 			return nil, err
 		}
-		convert(s, profile(scan.profile))
+		if err := convert(ctx, s, profile(scan.profile)); err != nil {
+			return nil, err
+		}
 	}
 	s.Premultiply()
 	return s, nil
 }
 
+// pamHeader is more than the header of a PAM takes.
+const pamHeader = 256
+
 // parsePAM reads RGBA pixels of an expected size (netpbm's PAM).
 func parsePAM(b []byte, w, h int) (*raster.Surface, error) {
 	end := []byte("ENDHDR\n")
-	i := bytes.Index(b[:min(len(b), 256)], end)
+	i := bytes.Index(b[:min(len(b), pamHeader)], end)
 	if i < 0 || !bytes.Contains(b[:i], []byte(fmt.Sprintf("WIDTH %d\nHEIGHT %d\nDEPTH 4\n", w, h))) || len(b) < i+len(end)+w*h*4 {
 		return nil, fmt.Errorf("its pixels are not as its header says")
 	}
@@ -115,60 +121,62 @@ func parsePAM(b []byte, w, h int) (*raster.Surface, error) {
 type gifReader struct{}
 
 // GIFMoves reports whether a GIF holds more than one picture. It walks the
-// blocks (GIF89a) without decoding any.
-func GIFMoves(data []byte) bool {
+// blocks (GIF89a) without decoding any, no further than the second picture.
+func GIFMoves(r io.Reader) bool {
 	pictures := 0
-	walkGIF(data, func() { pictures++ })
+	walkGIF(bufio.NewReaderSize(r, 64<<10), func() bool { pictures++; return pictures < 2 })
 	return pictures > 1
 }
 
-// walkGIF calls picture for each image descriptor and reports whether the file
-// ends with a trailer.
-func walkGIF(data []byte, picture func()) (whole bool) {
-	if len(data) < 13 {
-		return false
-	}
-	at := 13
-	if data[10]&0x80 != 0 {
-		at += 3 << (data[10]&7 + 1)
+// walkGIF calls picture for each image descriptor, for as long as it says to go
+// on, and reports whether the file ends with a trailer.
+func walkGIF(r *bufio.Reader, picture func() bool) (whole bool) {
+	skip := func(n int) bool { got, _ := r.Discard(n); return got == n }
+	table := func(flags byte) int {
+		if flags&0x80 == 0 {
+			return 0
+		}
+		return 3 << (flags&7 + 1)
 	}
 	blocks := func() bool {
-		for at < len(data) {
-			n := int(data[at])
-			at += 1 + n
+		for {
+			n, err := r.ReadByte()
+			if err != nil || !skip(int(n)) {
+				return false
+			}
 			if n == 0 {
 				return true
 			}
 		}
+	}
+	var head [13]byte
+	if _, err := io.ReadFull(r, head[:]); err != nil || !skip(table(head[10])) {
 		return false
 	}
-	for at < len(data) {
-		switch data[at] {
+	for {
+		kind, err := r.ReadByte()
+		if err != nil {
+			return false
+		}
+		switch kind {
 		case 0x3b:
 			return true
 		case 0x21:
-			at += 2
-			if !blocks() {
+			if !skip(1) || !blocks() {
 				return false
 			}
 		case 0x2c:
-			if at+10 > len(data) {
+			// The descriptor, its colours, the code size.
+			if _, err := io.ReadFull(r, head[:9]); err != nil || !skip(table(head[8])+1) {
 				return false
 			}
-			table := 0
-			if data[at+9]&0x80 != 0 {
-				table = 3 << (data[at+9]&7 + 1)
-			}
-			at += 11 + table // the descriptor, its colours, the code size
-			picture()
-			if !blocks() {
+			if !picture() || !blocks() {
 				return false
 			}
 		default:
 			return false
 		}
 	}
-	return false
 }
 
 func (gifReader) head(_ context.Context, _ string, data []byte) (Facts, error) {
@@ -176,14 +184,14 @@ func (gifReader) head(_ context.Context, _ string, data []byte) (Facts, error) {
 	if err != nil {
 		return Facts{}, Refuse("The GIF can't be read: %s.", err)
 	}
-	if !walkGIF(data, func() {}) {
+	if !walkGIF(bufio.NewReader(bytes.NewReader(data)), func() bool { return true }) {
 		return Facts{}, Refuse("The GIF breaks off before its end; it may not have been copied whole.")
 	}
 	return Facts{Width: cfg.Width, Height: cfg.Height, Alpha: true}, nil
 }
 
-func (gifReader) pixels(_ context.Context, _ string, data []byte, f Facts, _, _ int) (*raster.Surface, error) {
-	img, err := gif.Decode(bytes.NewReader(data))
+func (gifReader) pixels(ctx context.Context, _ string, data []byte, f Facts, _, _ int) (*raster.Surface, error) {
+	img, err := gif.Decode(ending(ctx, data))
 	if err != nil {
 		return nil, err
 	}
@@ -210,18 +218,27 @@ func (tiffReader) head(_ context.Context, _ string, data []byte) (Facts, error) 
 	return f, nil
 }
 
-func (tiffReader) pixels(_ context.Context, _ string, data []byte, f Facts, _, _ int) (*raster.Surface, error) {
-	img, err := tiff.Decode(bytes.NewReader(data))
+func (tiffReader) pixels(ctx context.Context, _ string, data []byte, f Facts, _, _ int) (*raster.Surface, error) {
+	img, err := tiff.Decode(ending(ctx, data))
 	if err != nil {
 		return nil, err
 	}
 	_, t := tiffTags(data)
-	return inSRGB(img, t), nil
+	return inSRGB(ctx, img, t)
 }
 
 // tiffTags reads orientation (274) and colour profile (34675) of the first
 // picture (TIFF 6.0).
 func tiffTags(data []byte) (orientation int, t *icc.Transform) {
+	var packed []byte
+	orientation, packed = firstIFD(data)
+	return orientation, profile(packed)
+}
+
+// firstIFD reads two values of a TIFF's first directory, and no other
+// directory: those may point at each other. It goes no further than the data,
+// and takes the first of several.
+func firstIFD(data []byte) (orientation int, profile []byte) {
 	orientation = 1
 	if len(data) < 8 {
 		return
@@ -235,6 +252,7 @@ func tiffTags(data []byte) (orientation int, t *icc.Transform) {
 		return
 	}
 	n := int64(o.Uint16(data[at:]))
+	seen := false
 	for i := range n {
 		e := at + 2 + i*12
 		if e+12 > int64(len(data)) {
@@ -242,12 +260,12 @@ func tiffTags(data []byte) (orientation int, t *icc.Transform) {
 		}
 		switch count := int64(o.Uint32(data[e+4:])); o.Uint16(data[e:]) {
 		case 274:
-			if v := int(o.Uint16(data[e+8:])); v >= 1 && v <= 8 {
-				orientation = v
+			if v := int(o.Uint16(data[e+8:])); v >= 1 && v <= 8 && !seen {
+				orientation, seen = v, true
 			}
 		case 34675:
-			if from := int64(o.Uint32(data[e+8:])); count <= icc.MaxBytes && from+count <= int64(len(data)) {
-				t = profile(data[from : from+count])
+			if from := int64(o.Uint32(data[e+8:])); count <= icc.MaxBytes && from+count <= int64(len(data)) && profile == nil {
+				profile = data[from : from+count]
 			}
 		}
 	}
@@ -264,8 +282,8 @@ func (bmpReader) head(_ context.Context, _ string, data []byte) (Facts, error) {
 	return Facts{Width: cfg.Width, Height: cfg.Height, Alpha: true}, nil
 }
 
-func (bmpReader) pixels(_ context.Context, _ string, data []byte, _ Facts, _, _ int) (*raster.Surface, error) {
-	img, err := bmp.Decode(bytes.NewReader(data))
+func (bmpReader) pixels(ctx context.Context, _ string, data []byte, _ Facts, _, _ int) (*raster.Surface, error) {
+	img, err := bmp.Decode(ending(ctx, data))
 	if err != nil {
 		return nil, err
 	}
@@ -285,8 +303,11 @@ var (
 	avifMirror    = regexp.MustCompile(`\* imir \(Mirror\)\s*:\s*(?:Mode )?(\d+)`)
 )
 
+// avifInfoBytes is more than a description takes.
+const avifInfoBytes = 64 << 10
+
 func avifInfo(ctx context.Context, path string) (string, error) {
-	out, err := helper.Run(ctx, helper.Spec{Name: "avifdec", Limit: helperTime, Args: []string{"--info", path}}, nil)
+	out, err := helper.Run(ctx, helper.Spec{Name: "avifdec", Limit: helperTime, Output: avifInfoBytes, Args: []string{"--info", path}}, nil)
 	return string(out), err
 }
 
@@ -343,13 +364,15 @@ func heifOrientation(turn, mirror int) int {
 }
 
 func (avifReader) pixels(ctx context.Context, path string, _ []byte, f Facts, _, _ int) (*raster.Surface, error) {
-	dir, err := os.MkdirTemp("", "ivypocket-avif-")
+	dir, err := helper.Scratch("avif")
 	if err != nil {
 		return nil, err
 	}
 	defer os.RemoveAll(dir)
 	to := filepath.Join(dir, "out.png")
-	if _, err := helper.Run(ctx, helper.Spec{Name: "avifdec", Limit: helperTime, Args: []string{"--jobs", "2", "--depth", "16", "--png-compress", "0",
+	// 16 bits of four channels, a byte a row, and the colour profile.
+	most := int64(f.Width)*int64(f.Height)*8 + int64(f.Width+f.Height) + icc.MaxBytes + 1<<20
+	if _, err := helper.Run(ctx, helper.Spec{Name: "avifdec", Limit: helperTime, Output: avifInfoBytes, File: most, Args: []string{"--jobs", "2", "--depth", "16", "--png-compress", "0",
 		"--size-limit", strconv.Itoa(MaxPixels), path, to}}, nil); err != nil {
 		return nil, err
 	}
@@ -358,11 +381,11 @@ func (avifReader) pixels(ctx context.Context, path string, _ []byte, f Facts, _,
 		return nil, err
 	}
 	defer out.Close()
-	data, err := io.ReadAll(out)
+	data, err := io.ReadAll(io.LimitReader(out, most))
 	if err != nil {
 		return nil, err
 	}
-	img, err := png.Decode(bytes.NewReader(data))
+	img, err := png.Decode(ending(ctx, data))
 	if err != nil {
 		return nil, err
 	}
@@ -371,7 +394,7 @@ func (avifReader) pixels(ctx context.Context, path string, _ []byte, f Facts, _,
 	if _, err := fmt.Sscanf(f.Space, "CICP %d/%d", &primaries, &transfer); err == nil {
 		t = cicp(primaries, transfer)
 	} else if scan, err := scanPNG(data); err == nil {
-		t = profile(scan.profile)
+		t = profile(scan.profile())
 	}
-	return inSRGB(img, t), nil
+	return inSRGB(ctx, img, t)
 }

@@ -16,11 +16,11 @@ type pngReader struct{}
 
 // pngFacts is what the chunks of a PNG say (W3C PNG, 3rd edition).
 type pngFacts struct {
-	alpha, moving, srgb, hdr bool
-	profile                  []byte
-	gamma                    uint32 // ×100 000
-	chroma                   []byte // cHRM
-	cicp                     []byte
+	alpha, srgb, hdr bool
+	packed           []byte // the colour profile as it lies in iCCP, deflated
+	gamma            uint32 // ×100 000
+	chroma           []byte // cHRM
+	cicp             []byte
 }
 
 // scanPNG walks the chunks to the end, so that a file that breaks off is noticed
@@ -38,8 +38,6 @@ func scanPNG(data []byte) (f pngFacts, err error) {
 			f.alpha = n > 9 && body[9]&4 != 0
 		case "tRNS":
 			f.alpha = true
-		case "acTL":
-			f.moving = n >= 4 && binary.BigEndian.Uint32(body) > 1
 		case "sRGB":
 			f.srgb = true
 		case "gAMA":
@@ -56,10 +54,9 @@ func scanPNG(data []byte) (f pngFacts, err error) {
 				f.hdr = body[1] == 16 || body[1] == 18
 			}
 		case "iCCP":
-			if i := bytes.IndexByte(body, 0); i > 0 && i+2 <= n {
-				if z, zerr := zlib.NewReader(bytes.NewReader(body[i+2:])); zerr == nil {
-					f.profile, _ = io.ReadAll(io.LimitReader(z, icc.MaxBytes+1))
-				}
+			// There should be one; of several the first is meant.
+			if i := bytes.IndexByte(body, 0); i > 0 && i+2 <= n && f.packed == nil {
+				f.packed = body[i+2:]
 			}
 		case "IEND":
 			return f, nil
@@ -75,8 +72,8 @@ func (f pngFacts) transform() *icc.Transform {
 	switch {
 	case f.cicp != nil:
 		return cicp(int(f.cicp[0]), int(f.cicp[1]))
-	case f.profile != nil:
-		return profile(f.profile)
+	case f.packed != nil:
+		return profile(f.profile())
 	case f.srgb || f.gamma == 0:
 		return nil
 	}
@@ -94,6 +91,16 @@ func (f pngFacts) transform() *icc.Transform {
 		return nil
 	}
 	return t
+}
+
+// profile unpacks the colour profile, no more of it than one may have.
+func (f pngFacts) profile() []byte {
+	z, err := zlib.NewReader(bytes.NewReader(f.packed))
+	if err != nil {
+		return nil
+	}
+	b, _ := io.ReadAll(io.LimitReader(z, icc.MaxBytes+1))
+	return b
 }
 
 // cicp makes a transform of code points (ITU-T H.273); nil is sRGB.
@@ -137,8 +144,8 @@ func (pngReader) head(_ context.Context, _ string, data []byte) (Facts, error) {
 	return f, nil
 }
 
-func (pngReader) pixels(_ context.Context, _ string, data []byte, f Facts, _, _ int) (*raster.Surface, error) {
-	img, err := png.Decode(bytes.NewReader(data))
+func (pngReader) pixels(ctx context.Context, _ string, data []byte, f Facts, _, _ int) (*raster.Surface, error) {
+	img, err := png.Decode(ending(ctx, data))
 	if err != nil {
 		return nil, err
 	}
@@ -150,11 +157,24 @@ func (pngReader) pixels(_ context.Context, _ string, data []byte, f Facts, _, _ 
 		}
 		t = scan.transform()
 	}
-	return inSRGB(img, t), nil
+	return inSRGB(ctx, img, t)
 }
 
-// PNGMoves reports whether a PNG is animated.
-func PNGMoves(data []byte) bool {
-	f, _ := scanPNG(data)
-	return f.moving
+// PNGMoves reports whether a PNG is animated: whether it says so before its
+// first pixels, as it must (W3C PNG, 3rd edition, 11.3.6.1).
+func PNGMoves(r io.ReaderAt, size int64) bool {
+	var h [12]byte
+	for at := int64(8); at+12 <= size; {
+		if n, _ := r.ReadAt(h[:], at); n < len(h) {
+			return false
+		}
+		switch string(h[4:8]) {
+		case "acTL":
+			return binary.BigEndian.Uint32(h[8:]) > 1
+		case "IDAT", "IEND":
+			return false
+		}
+		at += 12 + int64(binary.BigEndian.Uint32(h[:]))
+	}
+	return false
 }

@@ -4,10 +4,12 @@
 package still
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"fmt"
 	"image"
+	"io"
 	"os"
 	"time"
 
@@ -100,6 +102,63 @@ func enter(ctx context.Context, kind Kind, f Facts, w, h int) (leave func(), err
 	return func() { admit.Release(need) }, nil
 }
 
+// readBytes bounds the files held in memory at one time to be looked at and
+// decoded; it has room for the largest. Who waits to decode holds its file, and
+// nobody who decodes waits for a file.
+const readBytes = MaxBytes + MaxBytes/8
+
+var reading = semaphore.NewWeighted(readBytes)
+
+// read reads a file whole once there is room for it; leave makes room again.
+func read(ctx context.Context, path string, limit int64) (data []byte, leave func(), err error) {
+	f, err := os.Open(path)
+	if err != nil {
+		return nil, nil, err
+	}
+	defer f.Close()
+	st, err := f.Stat()
+	if err != nil {
+		return nil, nil, err
+	}
+	if st.Size() > limit {
+		return nil, nil, Refuse("The picture is %d MB; the limit is %d MB.", st.Size()>>20, limit>>20)
+	}
+	if err := reading.Acquire(ctx, st.Size()); err != nil {
+		return nil, nil, err
+	}
+	leave = func() { reading.Release(st.Size()) }
+	data = make([]byte, st.Size())
+	if _, err := io.ReadFull(f, data); err != nil {
+		leave()
+		return nil, nil, err
+	}
+	return data, leave, nil
+}
+
+// ending reads data until a context ends, so that decoding it ends too.
+func ending(ctx context.Context, data []byte) *endingReader {
+	return &endingReader{ctx: ctx, r: bytes.NewReader(data)}
+}
+
+type endingReader struct {
+	ctx context.Context
+	r   *bytes.Reader
+}
+
+func (e *endingReader) Read(p []byte) (int, error) {
+	if err := e.ctx.Err(); err != nil {
+		return 0, err
+	}
+	return e.r.Read(p)
+}
+
+func (e *endingReader) ReadAt(p []byte, off int64) (int, error) {
+	if err := e.ctx.Err(); err != nil {
+		return 0, err
+	}
+	return e.r.ReadAt(p, off)
+}
+
 // trySide is the size at which a picture is decoded to notice damage and to
 // measure what is seen of it; what can't shrink is decoded whole.
 const trySide = 512
@@ -114,17 +173,11 @@ func Inspect(ctx context.Context, kind Kind, path string) (Facts, error) {
 	if kind == SVG {
 		limit = MaxVectorBytes
 	}
-	st, err := os.Stat(path)
+	data, done, err := read(ctx, path, limit)
 	if err != nil {
 		return Facts{}, err
 	}
-	if st.Size() > limit {
-		return Facts{}, Refuse("The picture is %d MB; the limit is %d MB.", st.Size()>>20, limit>>20)
-	}
-	data, err := os.ReadFile(path)
-	if err != nil {
-		return Facts{}, err
-	}
+	defer done()
 	f, err := r.head(ctx, path, data)
 	if err != nil {
 		return f, err
@@ -167,10 +220,11 @@ func Decode(ctx context.Context, kind Kind, path string, f Facts, w, h int) (*ra
 	if !ok {
 		return nil, fmt.Errorf("pictures of the kind %q are not read", kind)
 	}
-	data, err := os.ReadFile(path)
+	data, done, err := read(ctx, path, MaxBytes)
 	if err != nil {
 		return nil, err
 	}
+	defer done()
 	if f.Orientation >= 5 {
 		w, h = h, w
 		f.Width, f.Height = f.Height, f.Width
@@ -208,9 +262,9 @@ func checkSize(w, h int) error {
 
 // inSRGB makes a surface of a decoded image whose colours are a profile's; nil
 // is sRGB already.
-func inSRGB(img image.Image, t *icc.Transform) *raster.Surface {
+func inSRGB(ctx context.Context, img image.Image, t *icc.Transform) (*raster.Surface, error) {
 	if t == nil || t.Same || t.Space == icc.CMYK {
-		return raster.FromImage(img)
+		return raster.FromImage(img), nil
 	}
 	b := img.Bounds()
 	s := raster.NewSurface(b.Dx(), b.Dy())
@@ -226,15 +280,17 @@ func inSRGB(img image.Image, t *icc.Transform) *raster.Surface {
 				t.Convert(s.Pix[y*s.W*4:(y+1)*s.W*4], m.Pix[i:i+s.W])
 			}
 			s.Opaque = true
-			return s
+			return s, nil
 		}
 		straight(s, img)
 	default:
 		straight(s, img)
 	}
-	convert(s, t)
+	if err := convert(ctx, s, t); err != nil {
+		return nil, err
+	}
 	s.Premultiply()
-	return s
+	return s, nil
 }
 
 // straight copies an image with straight alpha.
@@ -256,23 +312,42 @@ func straight(s *raster.Surface, img image.Image) {
 
 // convert brings straight colours to sRGB in place. Grey pictures may have a
 // profile for grey alone.
-func convert(s *raster.Surface, t *icc.Transform) {
+func convert(ctx context.Context, s *raster.Surface, t *icc.Transform) error {
 	if t == nil || t.Same {
-		return
+		return nil
 	}
 	if t.Space != icc.Grey {
-		t.Convert(s.Pix, s.Pix)
-		return
+		return inBands(ctx, s, func(b *raster.Surface) { t.Convert(b.Pix, b.Pix) })
 	}
-	n := s.W * s.H
-	grey, alpha := make([]byte, n), make([]byte, n)
-	for i := range n {
-		grey[i], alpha[i] = s.Pix[i*4], s.Pix[i*4+3]
+	var grey, alpha []byte
+	return inBands(ctx, s, func(b *raster.Surface) {
+		n := b.W * b.H
+		grey, alpha = append(grey[:0], make([]byte, n)...), append(alpha[:0], make([]byte, n)...)
+		for i := range n {
+			grey[i], alpha[i] = b.Pix[i*4], b.Pix[i*4+3]
+		}
+		t.Convert(b.Pix, grey)
+		for i := range n {
+			b.Pix[i*4+3] = alpha[i]
+		}
+	})
+}
+
+// bandPixels is how much of a picture is converted before anybody asks whether
+// it is still wanted.
+const bandPixels = 1 << 20
+
+// inBands does something to a picture some rows at a time, until a context ends.
+func inBands(ctx context.Context, s *raster.Surface, do func(band *raster.Surface)) error {
+	rows := max(1, bandPixels/max(1, s.W))
+	for y := 0; y < s.H; y += rows {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		n := min(rows, s.H-y)
+		do(&raster.Surface{W: s.W, H: n, Pix: s.Pix[y*s.W*4 : (y+n)*s.W*4]})
 	}
-	t.Convert(s.Pix, grey)
-	for i := range n {
-		s.Pix[i*4+3] = alpha[i]
-	}
+	return nil
 }
 
 // profile parses a colour profile; one that can't be read is ignored, as

@@ -201,7 +201,7 @@ func svgSize(attrs []xml.Attr) (w, h int, err error) {
 // fontsOnly writes a font configuration that knows the shipped fonts alone and
 // returns its path.
 var fontsOnly = sync.OnceValues(func() (string, error) {
-	dir, err := os.MkdirTemp("", "ivypocket-fonts-")
+	dir, err := helper.Scratch("fonts")
 	if err != nil {
 		return "", err
 	}
@@ -242,12 +242,14 @@ func drawSVG(ctx context.Context, data []byte, w, h int) (*raster.Surface, error
 	}
 	// Read from a pipe the drawing has no place of its own, so that no
 	// reference can reach a file.
-	out, err := helper.Run(ctx, helper.Spec{Name: "rsvg-convert", Limit: helperTime, Env: []string{"FONTCONFIG_FILE=" + conf},
+	// A PNG that can't be packed is a little larger than its pixels.
+	most := int64(w)*int64(h)*4 + int64(w)*int64(h)/64 + 1<<20
+	out, err := helper.Run(ctx, helper.Spec{Name: "rsvg-convert", Limit: helperTime, Output: most, Env: []string{"FONTCONFIG_FILE=" + conf},
 		Args: []string{"--width", strconv.Itoa(w), "--height", strconv.Itoa(h), "--format", "png"}}, bytes.NewReader(data))
 	if err != nil {
 		return nil, err
 	}
-	img, err := png.Decode(bytes.NewReader(out))
+	img, err := png.Decode(ending(ctx, out))
 	if err != nil {
 		return nil, err
 	}

@@ -80,13 +80,19 @@ func DecodeCMYK(data []byte, w, h int) (*raster.Surface, error) {
 	return decode(data, hd, w, h, C.TJPF_CMYK)
 }
 
-func decode(data []byte, hd Header, w, h int, format C.int) (*raster.Surface, error) {
-	// The size libjpeg-turbo gives for a factor 1/d is rounded up.
+// Shrunk is the size at which a picture is decoded that is asked for at w×h or
+// more: the smallest of its own, a half, a quarter and an eighth, rounded up.
+func (hd Header) Shrunk(w, h int) (sw, sh int) {
 	d := 8
 	for d > 1 && ((hd.W+d-1)/d < min(w, hd.W) || (hd.H+d-1)/d < min(h, hd.H)) {
 		d /= 2
 	}
-	s := raster.NewSurface((hd.W+d-1)/d, (hd.H+d-1)/d)
+	return (hd.W + d - 1) / d, (hd.H + d - 1) / d
+}
+
+func decode(data []byte, hd Header, w, h int, format C.int) (*raster.Surface, error) {
+	sw, sh := hd.Shrunk(w, h)
+	s := raster.NewSurface(sw, sh)
 	tj := readers.Get().(C.tjhandle)
 	defer readers.Put(tj)
 	if C.tjDecompress2(tj, bytesPtr(data), C.ulong(len(data)), bytesPtr(s.Pix), C.int(s.W), 0, C.int(s.H), format, C.TJFLAG_ACCURATEDCT) != 0 {
