@@ -207,6 +207,7 @@ type folder struct {
 }
 
 func (f folder) Meta(string) (media.Meta, bool) { return f.meta, true }
+func (f folder) Whole(string) bool              { return true }
 func (f folder) Path(string) string             { return f.path }
 func (f folder) ProxyPath(string) string        { return filepath.Join(f.dir, fmt.Sprint("p", f.n)) }
 

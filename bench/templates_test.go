@@ -77,7 +77,7 @@ func BenchmarkPaint(b *testing.B) {
 					b.StartTimer()
 					t := time.Now()
 					s.At(&l, s.Time().At(timing.OutputFrame(n%s.Frames())), size)
-					if err := p.PaintReady(&l, &ready, &dst); err != nil {
+					if err := p.PaintReady(context.Background(), &l, &ready, &dst); err != nil {
 						b.Fatal(err)
 					}
 					if len(ds) < cap(ds) {

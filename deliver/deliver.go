@@ -22,6 +22,7 @@ import (
 	"ivypocket/core/sheet"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
+	"ivypocket/media/disk"
 	"ivypocket/media/helper"
 )
 
@@ -170,12 +171,15 @@ func Render(ctx context.Context, j Job, src Source, path string, h Hooks) error 
 	if err != nil {
 		return plain(err)
 	}
-	return plain(out.CloseAtomicallyReplace())
+	return plain(errors.Join(out.CloseAtomicallyReplace(), disk.Sync(filepath.Dir(path))))
 }
+
+// ErrDiskFull says that a file could not be finished for want of room.
+var ErrDiskFull = errors.New("the disk is full; the unfinished file was removed. Make room and render again")
 
 func plain(err error) error {
 	if errors.Is(err, syscall.ENOSPC) {
-		return errors.New("the disk is full; the unfinished file was removed. Make room and render again")
+		return ErrDiskFull
 	}
 	return err
 }
@@ -218,7 +222,7 @@ func (l *loop) still(ctx context.Context, w io.Writer) error {
 	if err != nil {
 		return err
 	}
-	err = l.painter.PaintReady(&list, &ready, &s)
+	err = l.painter.PaintReady(ctx, &list, &ready, &s)
 	leave()
 	if err != nil {
 		return err

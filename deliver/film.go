@@ -156,7 +156,7 @@ func (l *loop) paint(ctx context.Context, size int, empty, full chan *slot, free
 		if err != nil {
 			return err
 		}
-		y0, y1, err := l.painter.RepaintReady(&sl.list, &sl.ready, &s)
+		y0, y1, err := l.painter.RepaintReady(ctx, &sl.list, &sl.ready, &s)
 		if err == nil {
 			if l.job.Alpha {
 				s.YUVA420(whole, y0, y1)

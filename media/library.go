@@ -5,7 +5,6 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"os"
 	"sync"
 	"time"
 
@@ -26,6 +25,8 @@ type Files interface {
 	// Path is where the original lies, ProxyPath where its proxy does or would.
 	Path(hash string) string
 	ProxyPath(hash string) string
+	// Whole reports whether the original is there as long as it should be.
+	Whole(hash string) bool
 }
 
 // Library gives the pixels of stored media. It is safe for use by many
@@ -100,11 +101,12 @@ func (l *Library) meta(media string) (Meta, error) {
 	return m, nil
 }
 
-// GoneError says that the store knows media whose file is not there.
+// GoneError says that the store knows media whose file is not there, or not
+// whole.
 type GoneError struct{ Media string }
 
 func (e *GoneError) Error() string {
-	return "the file of " + e.Media[:min(len(e.Media), 19)] + "… is gone from the store; put the media in again"
+	return "the file of " + e.Media[:min(len(e.Media), 19)] + "… is gone from the store or damaged; put the media in again"
 }
 
 // still decodes a picture at w×h or more.
@@ -122,7 +124,7 @@ func (l *Library) still(ctx context.Context, media string, m Meta, w, h int) (*r
 		}
 	}
 	s, err := still.Decode(ctx, m.Type, l.files.Path(media), *m.Still, w, h)
-	if errors.Is(err, os.ErrNotExist) {
+	if err != nil && ctx.Err() == nil && !l.files.Whole(media) {
 		return nil, &GoneError{media}
 	}
 	if err != nil {
@@ -171,7 +173,7 @@ func (l *Library) frame(ctx context.Context, media string, m Meta, frame int64, 
 	if m.Clip == nil {
 		return l.numbered(ctx, m.Sequence, frame, w, h)
 	}
-	if _, err := os.Stat(l.files.Path(media)); errors.Is(err, os.ErrNotExist) {
+	if !l.files.Whole(media) {
 		return nil, &GoneError{media}
 	}
 	return l.clip(media, m).Frame(ctx, frame, w, h)
@@ -374,7 +376,7 @@ func (o *Originals) Picture(ctx context.Context, media string, frame int64, w, h
 	if m.Clip == nil {
 		return o.numbered(ctx, m.Sequence, frame, w, h)
 	}
-	if _, err := os.Stat(o.files.Path(media)); errors.Is(err, os.ErrNotExist) {
+	if !o.files.Whole(media) {
 		return nil, &GoneError{media}
 	}
 	r := o.reader(media, frame, w, h)

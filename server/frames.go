@@ -7,8 +7,11 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"math"
+	"mime/multipart"
 	"net/http"
+	"net/textproto"
 	"slices"
 	"strconv"
 	"strings"
@@ -105,7 +108,7 @@ func (s *Server) paintList(ctx context.Context, exact bool, c *canvas) error {
 		return err
 	}
 	defer leave()
-	return s.painter.PaintReady(&c.list, &c.ready, &c.surface)
+	return s.painter.PaintReady(ctx, &c.list, &c.ready, &c.surface)
 }
 
 func hasFootage(l *scene.List, lib scene.Library) bool {
@@ -167,6 +170,17 @@ func (s *Server) frame(w http.ResponseWriter, r *http.Request) {
 	}
 	w.Header().Set("ETag", tag)
 	s.send(w, r, c, kind)
+}
+
+// frameRank says how soon a frame is wanted.
+func frameRank(r *http.Request) (turnRank, string) {
+	switch {
+	case chi.URLParam(r, "kind") == "png":
+		return exactTurn, "stopped frame"
+	case r.Header.Get("Ivy-Wait") == "idle":
+		return idleTurn, ""
+	}
+	return quickTurn, ""
 }
 
 // provisional reports whether a list shows a clip whose frames are not all
@@ -330,6 +344,10 @@ func (s *Server) pocketThumb(w http.ResponseWriter, r *http.Request) {
 		if media == "" || st.Size.Empty() {
 			break
 		}
+		if info, ok := s.lib.Info(media); ok && info.Size.Empty() {
+			problem(w, http.StatusUnprocessableEntity, noPicture)
+			return
+		}
 		side := number(r, "side", 200, 16, 800)
 		size := fit(geom.Size{W: st.Size.W * 100, H: st.Size.H * 100}, side, side)
 		c := pool.Get().(*canvas)
@@ -381,12 +399,19 @@ func (s *Server) sendThumb(w http.ResponseWriter, r *http.Request, c *canvas) {
 	_, _ = w.Write(c.buf)
 }
 
+// noPicture is said of sound where a picture was asked for.
+const noPicture = "This is sound, which has no picture; listen to its file instead."
+
 // mediaThumb answers with media as it is, within a square of a side.
 func (s *Server) mediaThumb(w http.ResponseWriter, r *http.Request) {
 	hash := chi.URLParam(r, "hash")
 	info, ok := s.lib.Info(hash)
 	if !ok {
 		problem(w, http.StatusNotFound, "There is no such media in the store.")
+		return
+	}
+	if info.Size.Empty() {
+		problem(w, http.StatusUnprocessableEntity, noPicture)
 		return
 	}
 	side := number(r, "side", 200, 16, 1600)
@@ -418,7 +443,7 @@ type previewBody struct {
 	Height int    `json:"height"`
 }
 
-// previewFacts travel in a header beside the picture.
+// previewFacts travel beside the picture, as the other part of the answer.
 type previewFacts struct {
 	Stands   []scene.Stand   `json:"stands"`
 	Outlines []scene.Outline `json:"outlines"`
@@ -436,6 +461,9 @@ func (s *Server) preview(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	next, _, err := edit.Apply(p.doc, p.piece, b.Op)
+	if err == nil {
+		err = s.fits(p.doc, b.Op)
+	}
 	if err != nil {
 		problem(w, http.StatusUnprocessableEntity, err.Error())
 		return
@@ -459,14 +487,42 @@ func (s *Server) preview(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	facts := previewFacts{Stands: sc.Stands(), Outlines: sc.Outlines(nil, sc.Time().At(timing.OutputFrame(frame)))}
-	j, err := json.Marshal(facts)
-	if err != nil {
+	if err := s.sendParts(w, c, facts); err != nil {
 		s.failed(w, r, err)
-		return
 	}
-	w.Header().Set("Ivy-Facts", string(j))
+}
+
+// sendParts answers with a picture and what is to be known of it, as the parts
+// "picture" and "facts" of a form (RFC 7578), which browsers take apart.
+func (s *Server) sendParts(w http.ResponseWriter, c *canvas, facts any) error {
+	var err error
+	if c.buf, err = turbo.Encode(c.buf, &c.surface, playQuality, turbo.Full); err != nil {
+		return err
+	}
+	var body bytes.Buffer
+	form := multipart.NewWriter(&body)
+	part := func(name, kind string) (io.Writer, error) {
+		return form.CreatePart(textproto.MIMEHeader{
+			"Content-Disposition": {fmt.Sprintf(`form-data; name=%q; filename=%q`, name, name)}, "Content-Type": {kind}})
+	}
+	p, err := part("facts", "application/json")
+	if err == nil {
+		err = json.NewEncoder(p).Encode(facts)
+	}
+	if err == nil {
+		p, err = part("picture", "image/jpeg")
+	}
+	if err == nil {
+		_, err = p.Write(c.buf)
+	}
+	if err = errors.Join(err, form.Close()); err != nil {
+		return err
+	}
 	w.Header().Set("Cache-Control", "no-store")
-	s.send(w, r, c, "jpg")
+	w.Header().Set("Content-Type", form.FormDataContentType())
+	w.Header().Set("Content-Length", strconv.Itoa(body.Len()))
+	_, _ = body.WriteTo(w)
+	return nil
 }
 
 // surround is the grey around the picture on the stage.

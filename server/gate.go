@@ -16,6 +16,7 @@ type gate struct {
 	urgent []chan struct{}
 	batch  []chan struct{}
 	last   time.Time // when a person last got a picture
+	passed int       // urgent turns since batch work, which waits, had one
 }
 
 const (
@@ -23,6 +24,9 @@ const (
 	quiet = 30 * time.Millisecond
 	// patience is how long it waits at most.
 	patience = 150 * time.Millisecond
+	// share is how many urgent pictures go before one of those that wait behind
+	// them, so that a render goes on, slowly, whatever is asked for.
+	share = 12
 )
 
 // enter waits for the turn; the returned function gives it on.
@@ -101,8 +105,17 @@ func (g *gate) leaveUrgent() {
 
 // next hands the turn on. The lock is held.
 func (g *gate) next() {
-	for _, queue := range []*[]chan struct{}{&g.urgent, &g.batch} {
+	queues := []*[]chan struct{}{&g.urgent, &g.batch}
+	if g.passed++; len(g.batch) == 0 {
+		g.passed = 0
+	} else if g.passed > share {
+		queues[0], queues[1] = queues[1], queues[0]
+	}
+	for _, queue := range queues {
 		if len(*queue) > 0 {
+			if queue == &g.batch {
+				g.passed = 0
+			}
 			turn := (*queue)[0]
 			*queue = (*queue)[1:]
 			close(turn)

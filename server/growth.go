@@ -133,10 +133,15 @@ func (s *Server) grow(ctx context.Context, hash string) error {
 			return err
 		}
 	}
+	ctx, give := context.WithCancelCause(ctx)
+	defer give(nil)
 	var last time.Time
 	progress := func(done int64) {
 		if time.Since(last) > 300*time.Millisecond {
 			last = time.Now()
+			if err := s.store.Room(0); err != nil {
+				give(err)
+			}
 			m, _ := s.store.Meta(hash)
 			if m.Times != nil {
 				s.hub.send(event{Type: "media", ID: hash, Done: done, Total: m.Times.Frames})
@@ -150,6 +155,9 @@ func (s *Server) grow(ctx context.Context, hash string) error {
 		if err = s.recount(ctx, hash, true); err == nil {
 			err = s.lib.GrowProxy(ctx, hash, progress)
 		}
+	}
+	if cause := context.Cause(ctx); err != nil && errors.Is(cause, store.ErrDiskFull) {
+		return cause
 	}
 	return err
 }

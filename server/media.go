@@ -405,33 +405,25 @@ func (s *Server) stored(ctx context.Context, search, kinds string) ([]StoredView
 // uses finds where media is used: in pieces, and as stand-ins of templates.
 func (s *Server) uses(ctx context.Context) (map[string][]UseView, error) {
 	out := map[string][]UseView{}
-	templates, err := s.store.Templates(ctx)
+	templates, err := s.releases(ctx)
 	if err != nil {
 		return nil, err
 	}
 	for _, t := range templates {
-		d, err := s.document(ctx, t.ID, t.Number)
-		if err != nil {
-			return nil, err
-		}
-		for _, p := range d.Pockets {
+		for _, p := range t.doc.Pockets {
 			if p.StandIn != nil {
-				out[p.StandIn.Media] = append(out[p.StandIn.Media], UseView{Template: t.ID, Name: t.Name, Pocket: p.Name, StandIn: true})
+				out[p.StandIn.Media] = append(out[p.StandIn.Media], UseView{Template: t.doc.ID, Name: t.doc.Name, Pocket: p.Name, StandIn: true})
 			}
 		}
 	}
-	pieces, err := s.store.Pieces(ctx)
+	pieces, err := s.readable(ctx)
 	if err != nil {
 		return nil, err
 	}
-	for _, row := range pieces {
-		p, err := s.state(ctx, row)
-		if err != nil {
-			return nil, err
-		}
+	for _, p := range pieces {
 		for _, k := range p.doc.Pockets {
 			if m := p.piece.Values.Fills[k.ID].Media; m != "" {
-				out[m] = append(out[m], UseView{Piece: row.ID, Template: row.Template, Name: p.piece.Name, Pocket: k.Name})
+				out[m] = append(out[m], UseView{Piece: p.row.ID, Template: p.row.Template, Name: p.piece.Name, Pocket: k.Name})
 			}
 		}
 	}
@@ -449,15 +441,12 @@ func (s *Server) replaceMedia(ctx context.Context, hash, with, author string) (S
 	if with == hash {
 		return v, badRequest{errors.New("with: is the media itself; choose another")}
 	}
-	pieces, err := s.store.Pieces(ctx)
+	pieces, err := s.readable(ctx)
 	if err != nil {
 		return v, err
 	}
-	for _, row := range pieces {
-		p, err := s.state(ctx, row)
-		if err != nil {
-			return v, err
-		}
+	for _, p := range pieces {
+		row := p.row
 		r := &sheet.Resolved{Doc: p.doc, Values: p.piece.Values}
 		op := edit.Op{Kind: "batch"}
 		for _, k := range p.doc.Pockets {

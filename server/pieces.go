@@ -5,6 +5,8 @@ import (
 	"encoding/json"
 	"fmt"
 	"net/http"
+	"os"
+	"path/filepath"
 	"sort"
 	"strconv"
 	"time"
@@ -25,6 +27,12 @@ type pieceState struct {
 	row   store.Piece
 	piece edit.Piece
 	doc   *template.Document
+}
+
+// release is a frozen template.
+type release struct {
+	doc    *template.Document
+	number int
 }
 
 func (s *Server) document(ctx context.Context, id string, number int) (*template.Document, error) {
@@ -365,6 +373,9 @@ type who struct {
 	Window string `header:"Ivy-Window" maxLength:"64"`
 }
 
+// maxWindow bounds the name of a window, in bytes.
+const maxWindow = 64
+
 type pieceOut struct{ Body PieceView }
 type doneOut struct{ Body DoneView }
 
@@ -404,7 +415,11 @@ func (s *Server) pieceRoutes(api huma.API) {
 		func(ctx context.Context, in *struct {
 			ID string `path:"id"`
 		}) (*struct{}, error) {
+			trial, _, _ := s.store.Trial(ctx, in.ID)
 			err := s.store.DeletePiece(ctx, in.ID)
+			if err == nil && trial != "" {
+				err = os.RemoveAll(filepath.Join(s.store.Dir(), "trials", trial))
+			}
 			if err == nil {
 				s.hub.send(event{Type: "shelf"})
 			}
@@ -489,30 +504,21 @@ func (s *Server) pieceRoutes(api huma.API) {
 }
 
 func (s *Server) shelf(ctx context.Context) ([]ShelfItem, error) {
-	list, err := s.store.Templates(ctx)
+	list, err := s.releases(ctx)
 	if err != nil {
 		return nil, err
 	}
-	pieces, err := s.store.Pieces(ctx)
+	pieces, err := s.readable(ctx)
 	if err != nil {
 		return nil, err
 	}
 	out := []ShelfItem{}
 	for _, t := range list {
-		d, err := s.document(ctx, t.ID, t.Number)
-		if err != nil {
-			return nil, fmt.Errorf("template %s: %w", t.ID, err)
-		}
-		it := shelfItem(d, t.Number)
-		for _, row := range pieces {
-			if row.Template != t.ID {
-				continue
+		it := shelfItem(t.doc, t.number)
+		for _, p := range pieces {
+			if p.row.Template == t.doc.ID {
+				it.Pieces = append(it.Pieces, PieceLine{p.row.ID, p.piece.Name, p.row.Revision, p.row.Changed})
 			}
-			e, err := row.Parsed()
-			if err != nil {
-				return nil, err
-			}
-			it.Pieces = append(it.Pieces, PieceLine{row.ID, e.Name, row.Revision, row.Changed})
 		}
 		out = append(out, it)
 	}
@@ -524,15 +530,15 @@ func (s *Server) openTemplate(ctx context.Context, id string, fresh bool) (piece
 	if err != nil {
 		return pieceState{}, err
 	}
-	pieces, err := s.store.Pieces(ctx)
+	pieces, err := s.readable(ctx)
 	if err != nil {
 		return pieceState{}, err
 	}
 	n := 1
-	for _, row := range pieces {
-		if row.Template == id {
+	for _, p := range pieces {
+		if p.row.Template == id {
 			if !fresh {
-				return s.state(ctx, row)
+				return p, nil
 			}
 			n++
 		}

@@ -2,7 +2,6 @@ package server
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"mime"
@@ -50,8 +49,8 @@ func (s *Server) renderPath(id, kind string) string {
 }
 
 func renderView(r store.Render) (RenderView, error) {
-	var j deliver.Job
-	if err := json.Unmarshal([]byte(r.Job), &j); err != nil {
+	j, err := jobOf(r)
+	if err != nil {
 		return RenderView{}, err
 	}
 	v := RenderView{ID: r.ID, Number: r.Number, Piece: r.Piece, Name: j.Name, File: j.FileName(), Kind: string(j.Kind), Format: j.Doc.Format(j.Format).Name, Alpha: j.Alpha,
@@ -84,9 +83,12 @@ func (s *Server) renderRoutes(api huma.API) {
 			out := []RenderView{}
 			for _, r := range rows {
 				v, err := renderView(r)
+				key := "render " + r.ID
 				if err != nil {
-					return nil, s.apiError(err)
+					s.store.Note(key, store.Trouble{What: fmt.Sprintf("Render %d", r.Number), Why: "What is kept of it can't be read.", Do: "It is left out; render the piece again."})
+					continue
 				}
+				s.store.Settle(key)
 				out = append(out, v)
 			}
 			return &struct{ Body []RenderView }{out}, nil
@@ -331,9 +333,10 @@ func (s *Server) renderOne(ctx, rctx context.Context, row store.Render, run *run
 		s.mu.Unlock()
 	}()
 	s.hub.send(event{Type: "render", ID: row.ID, State: store.Running})
-	var j deliver.Job
-	err := json.Unmarshal([]byte(row.Job), &j)
+	j, err := jobOf(row)
 	path := s.renderPath(row.ID, string(j.Kind))
+	rctx, give := context.WithCancelCause(rctx)
+	defer give(nil)
 	if err == nil {
 		src := s.lib.Originals(rctx, helper.Background)
 		var last time.Time
@@ -350,6 +353,10 @@ func (s *Server) renderOne(ctx, rctx context.Context, row store.Render, run *run
 					return
 				}
 				last = time.Now()
+				if s.store.Room(0) != nil {
+					give(deliver.ErrDiskFull)
+					return
+				}
 				if err := s.store.RenderProgress(rctx, row.ID, done); err != nil && rctx.Err() == nil {
 					s.log.Error("render progress", "error", err)
 				}
@@ -363,6 +370,8 @@ func (s *Server) renderOne(ctx, rctx context.Context, row store.Render, run *run
 	}
 	state, failure, size := store.Done, "", int64(0)
 	switch {
+	case err != nil && errors.Is(context.Cause(rctx), deliver.ErrDiskFull):
+		state, failure = store.Failed, deliver.ErrDiskFull.Error()
 	case err != nil && rctx.Err() != nil:
 		state = store.Cancelled
 	case err != nil:
@@ -392,8 +401,8 @@ func (s *Server) renderPoster(w http.ResponseWriter, r *http.Request) {
 		s.failed(w, r, err)
 		return
 	}
-	var j deliver.Job
-	if err := json.Unmarshal([]byte(row.Job), &j); err != nil {
+	j, err := jobOf(row)
+	if err != nil {
 		s.failed(w, r, err)
 		return
 	}

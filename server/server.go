@@ -12,6 +12,7 @@ import (
 	"net"
 	"net/http"
 	"net/url"
+	"os"
 	"strings"
 	"sync"
 	"time"
@@ -35,6 +36,7 @@ type Server struct {
 	lib   *media.Library
 	log   *slog.Logger
 	hub   *hub
+	turns turns
 	gate  gate
 	api   huma.API
 	mux   http.Handler
@@ -94,7 +96,7 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	srv.frames, _ = lru.New[scene.Address, framed](40000)
 
 	r := chi.NewRouter()
-	r.Use(middleware.Recoverer, guard, secure)
+	r.Use(middleware.Recoverer, secure, guard, paced(stalled))
 	huma.DefaultArrayNullable = false // lists are never null here
 	cfg := huma.DefaultConfig("Ivy Pocket", "1")
 	cfg.DocsPath = ""
@@ -106,19 +108,20 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	srv.renderRoutes(srv.api)
 	srv.trialRoutes(srv.api)
 	srv.mediaRoutes(srv.api)
+	srv.healthRoutes(srv.api)
 	r.Get("/api/events", srv.hub.serve)
 	r.Post("/api/media", srv.upload)
 	r.Handle(uploadsPath+"*", srv.uploads)
-	r.Get("/api/media/{hash}/strip", srv.mediaStrip)
+	r.Get("/api/media/{hash}/strip", srv.inTurn(quick, srv.mediaStrip))
 	r.Get("/api/media/{hash}/file", srv.mediaFile)
-	r.Get("/api/media/{hash}/thumb", srv.mediaThumb)
-	r.Get("/api/pieces/{id}/pockets/{pocket}/thumb", srv.pocketThumb)
-	r.Get("/api/pieces/{id}/poster", srv.poster)
-	r.Post("/api/pieces/{id}/preview", srv.preview)
-	r.Get("/api/templates/{id}/poster", srv.templatePoster)
-	r.Get("/frames/{address}.{kind}", srv.frame)
+	r.Get("/api/media/{hash}/thumb", srv.inTurn(quick, srv.mediaThumb))
+	r.Get("/api/pieces/{id}/pockets/{pocket}/thumb", srv.inTurn(quick, srv.pocketThumb))
+	r.Get("/api/pieces/{id}/poster", srv.inTurn(quick, srv.poster))
+	r.Post("/api/pieces/{id}/preview", srv.inTurn(previewed, srv.preview))
+	r.Get("/api/templates/{id}/poster", srv.inTurn(quick, srv.templatePoster))
+	r.Get("/frames/{address}.{kind}", srv.inTurn(frameRank, srv.frame))
 	r.Get("/api/renders/{id}/file", srv.renderFile)
-	r.Get("/api/renders/{id}/poster", srv.renderPoster)
+	r.Get("/api/renders/{id}/poster", srv.inTurn(quick, srv.renderPoster))
 	r.Get("/api/trials/{id}/{file}", srv.trialFile)
 	r.Get("/*", webHandler(web))
 	srv.mux = r
@@ -142,10 +145,8 @@ func (s *Server) Run(ctx context.Context) error {
 	for range growers {
 		wg.Go(func() { s.growWorker(ctx) })
 	}
-	s.uploads.tidy(time.Now())
-	if _, err := s.store.Purge(ctx, time.Now().Add(-clearedFor)); err != nil {
-		s.log.Error("purge", "error", err)
-	}
+	wg.Go(func() { s.uploads.takeWhole(ctx) })
+	wg.Go(func() { s.keepHouse(ctx) })
 	for _, md := range s.store.All() {
 		s.wantProxy(md)
 	}
@@ -154,6 +155,32 @@ func (s *Server) Run(ctx context.Context) error {
 	wg.Wait()
 	s.work.Wait()
 	return nil
+}
+
+// keepHouse does at once, and every hour after, what keeps the store in order.
+func (s *Server) keepHouse(ctx context.Context) {
+	hour := time.NewTicker(time.Hour)
+	defer hour.Stop()
+	for {
+		now := time.Now()
+		s.uploads.tidy(now)
+		_, perr := s.store.Purge(ctx, now.Add(-clearedFor))
+		swept, serr := s.store.Sweep(now)
+		if swept > 0 {
+			s.log.Info("removed files that belonged to nothing", "files", swept)
+		}
+		for what, err := range map[string]error{"purge": perr, "sweep": serr, "trials": s.store.SweepTrials(ctx), "snapshot": s.store.SnapshotIfDue(ctx, now)} {
+			if err != nil && ctx.Err() == nil {
+				s.log.Error(what, "error", err)
+			}
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-hour.C:
+			s.uploads.takeWhole(ctx)
+		}
+	}
 }
 
 // Close lets go of what New made. Run must have ended.
@@ -240,6 +267,10 @@ func (s *Server) failed(w http.ResponseWriter, r *http.Request, err error) {
 	if r.Context().Err() != nil {
 		return // nobody is listening any more
 	}
+	var busy *busyError
+	if errors.As(err, &busy) {
+		busy.retry(w)
+	}
 	status, detail := s.explain(err)
 	problem(w, status, detail)
 }
@@ -249,6 +280,8 @@ func (s *Server) explain(err error) (int, string) {
 	var refused *media.RefusedError
 	var conflict *edit.ConflictError
 	var nothing *store.NothingError
+	var stale *store.StaleError
+	var busy *busyError
 	var missing *scene.MissingError
 	var gone *media.GoneError
 	var faults template.Faults
@@ -257,7 +290,13 @@ func (s *Server) explain(err error) (int, string) {
 		return http.StatusNotFound, "There is nothing at this address; it may have been deleted."
 	case errors.As(err, &refused):
 		return http.StatusUnprocessableEntity, refused.Reason
-	case errors.As(err, &conflict), errors.As(err, &nothing), errors.As(err, &missing), errors.As(err, &gone):
+	case errors.As(err, &busy):
+		return http.StatusServiceUnavailable, err.Error()
+	case errors.Is(err, os.ErrDeadlineExceeded):
+		return http.StatusRequestTimeout, errStalled.Error()
+	case errors.Is(err, context.Canceled):
+		return http.StatusServiceUnavailable, "It was broken off before its end; ask again."
+	case errors.As(err, &stale), errors.As(err, &conflict), errors.As(err, &nothing), errors.As(err, &missing), errors.As(err, &gone):
 		return http.StatusConflict, err.Error()
 	case errors.Is(err, store.ErrDiskFull):
 		return http.StatusInsufficientStorage, err.Error()

@@ -13,6 +13,8 @@ import (
 	"io"
 	"io/fs"
 	"log/slog"
+	"mime"
+	"mime/multipart"
 	"net/http"
 	"net/http/httptest"
 	"os"
@@ -359,14 +361,40 @@ func TestThumbnailsShowMediaAndItsFraming(t *testing.T) {
 	}
 }
 
+// parted takes an answer apart as a browser's formData does (RFC 7578).
+func parted(t *testing.T, res *http.Response, b []byte) map[string][]byte {
+	t.Helper()
+	kind, params, err := mime.ParseMediaType(res.Header.Get("Content-Type"))
+	if err != nil || kind != "multipart/form-data" {
+		t.Fatalf("%d %s: %s", res.StatusCode, kind, b)
+	}
+	out := map[string][]byte{}
+	for r := multipart.NewReader(bytes.NewReader(b), params["boundary"]); ; {
+		p, err := r.NextPart()
+		if err == io.EOF {
+			return out
+		}
+		if err != nil {
+			t.Fatal(err)
+		}
+		if out[p.FormName()], err = io.ReadAll(p); err != nil {
+			t.Fatal(err)
+		}
+	}
+}
+
 func TestPreviewShowsAndKeepsNothing(t *testing.T) {
 	h := filled(t)
 	body := map[string]any{"format": "landscape", "frame": 60, "width": 480, "height": 270,
 		"op": map[string]any{"kind": "frame", "pocket": "flood", "framing": map[string]any{"fit": "cover", "focus": []float64{0.5, 0.5}, "pan": []float64{4, 0}, "zoom": 1.5, "turn": 0}}}
-	res, _ := h.do("POST", "/api/pieces/"+h.piece+"/preview", body)
+	res, b := h.do("POST", "/api/pieces/"+h.piece+"/preview", body)
 	var facts previewFacts
-	if err := json.Unmarshal([]byte(res.Header.Get("Ivy-Facts")), &facts); err != nil || res.StatusCode != 200 {
+	parts := parted(t, res, b)
+	if err := json.Unmarshal(parts["facts"], &facts); err != nil || res.StatusCode != 200 {
 		t.Fatal(err, res.StatusCode)
+	}
+	if cfg, kind, err := image.DecodeConfig(bytes.NewReader(parts["picture"])); err != nil || kind != "jpeg" || cfg.Width != 480 || cfg.Height != 270 {
+		t.Errorf("the picture: %s %v, %v", kind, cfg, err)
 	}
 	for _, st := range facts.Stands {
 		if st.Pocket == "flood" && (!st.Covers || st.Pan[0] >= 4 || st.Pan[0] <= 0) {

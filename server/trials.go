@@ -144,14 +144,18 @@ func (s *Server) tryAll(ctx context.Context, p pieceState, t *runningTrial) {
 	if err == nil {
 		v, err = s.keepPictures(trialID, p, rep)
 	}
+	folder := func(id string) string { return filepath.Join(s.store.Dir(), "trials", id) }
 	if err == nil {
 		var b []byte
 		if b, err = json.Marshal(v); err == nil {
 			old, _, _ := s.store.Trial(ctx, id)
 			if err = s.store.KeepTrial(ctx, trialID, id, string(b)); err == nil && old != "" {
-				err = os.RemoveAll(filepath.Join(s.store.Dir(), "trials", old))
+				_ = os.RemoveAll(folder(old)) // else it is swept
 			}
 		}
+	}
+	if err != nil { // of a trial that is not kept, nor are the pictures
+		_ = os.RemoveAll(folder(trialID))
 	}
 	s.mu.Lock()
 	switch {
@@ -176,6 +180,9 @@ func (s *Server) keepPictures(id string, p pieceState, rep *trial.Report) (Trial
 		Findings: []FindingView{}, Tiles: []TileView{}, Sheets: []SheetView{}}
 	var buf []byte
 	keep := func(name string, data []byte) (string, error) {
+		if err := s.store.Room(int64(len(data))); err != nil {
+			return "", err
+		}
 		return "/api/trials/" + id + "/" + name, os.WriteFile(filepath.Join(dir, name), data, 0o644)
 	}
 	for i, f := range rep.Findings {

@@ -17,13 +17,15 @@ import (
 	"syscall"
 	"time"
 
-	lru "github.com/hashicorp/golang-lru/v2"
+	"github.com/google/renameio/v2"
 	"github.com/tus/tusd/v2/pkg/filestore"
 	"github.com/tus/tusd/v2/pkg/handler"
 	"github.com/tus/tusd/v2/pkg/memorylocker"
 	"golang.org/x/exp/slog"
+	"golang.org/x/sync/singleflight"
 
 	"ivypocket/media"
+	"ivypocket/media/disk"
 	"ivypocket/store"
 )
 
@@ -34,16 +36,17 @@ type uploads struct {
 	handler http.Handler
 	dir     string
 	sums    sums
-	// ended holds the answers of uploads that came to their end, for clients
-	// that did not hear them.
-	ended *lru.Cache[string, ending]
+	// taking is who takes in an upload that is whole: whoever else asks for it
+	// waits for the same answer.
+	taking singleflight.Group
+	take   func(ctx context.Context, up handler.FileInfo) (ending, bool)
 }
 
-// ending is how an upload ended.
+// ending is how an upload ended, as it is kept beside where it was.
 type ending struct {
-	status int
-	body   string
-	size   int64
+	Status int    `json:"status"`
+	Body   string `json:"body"`
+	Size   int64  `json:"size"`
 }
 
 const uploadsPath = "/api/uploads/"
@@ -53,10 +56,10 @@ const abandoned = 48 * time.Hour
 
 func (s *Server) newUploads() (*uploads, error) {
 	u := &uploads{dir: filepath.Join(s.store.Dir(), "uploads"), sums: sums{by: map[string]*sum{}}}
-	u.ended, _ = lru.New[string, ending](1024)
+	u.take = s.adopt
 	files := filestore.New(u.dir)
 	c := handler.NewStoreComposer()
-	hashed := hashingStore{files, &u.sums}
+	hashed := hashingStore{files, s.store, u}
 	c.UseCore(hashed)
 	c.UseTerminater(hashed)
 	memorylocker.New().UseIn(c)
@@ -65,34 +68,23 @@ func (s *Server) newUploads() (*uploads, error) {
 		Cors:   &handler.CorsConfig{Disable: true},
 		Logger: slog.New(slog.NewTextHandler(io.Discard, nil)),
 		PreUploadCreateCallback: func(e handler.HookEvent) (handler.HTTPResponse, handler.FileInfoChanges, error) {
-			if free, err := freeBytes(u.dir); err == nil && e.Upload.Size > free-keepFree {
+			if s.store.Room(e.Upload.Size) != nil {
 				return handler.HTTPResponse{}, handler.FileInfoChanges{}, tusProblem("disk-full", http.StatusInsufficientStorage,
 					fmt.Sprintf("There is no room on the disk for %s, which takes %d MB. Make room and try again.", e.Upload.MetaData["filename"], e.Upload.Size>>20))
 			}
 			return handler.HTTPResponse{}, handler.FileInfoChanges{}, nil
 		},
 		PreFinishResponseCallback: func(e handler.HookEvent) (handler.HTTPResponse, error) {
-			end := s.adopt(e.Upload)
-			u.ended.Add(e.Upload.ID, end)
-			return handler.HTTPResponse{StatusCode: end.status, Body: end.body, Header: handler.HTTPHeader{
-				"Content-Type": map[bool]string{true: "application/json", false: "application/problem+json"}[end.status == http.StatusOK]}}, nil
+			end := u.finish(e.Context, e.Upload)
+			return handler.HTTPResponse{StatusCode: end.Status, Body: end.Body, Header: handler.HTTPHeader{"Content-Type": end.kind()}}, nil
 		},
-		AcquireLockTimeout: 5 * time.Second, GracefulRequestCompletionTimeout: 2 * time.Second,
+		AcquireLockTimeout: 5 * time.Second, GracefulRequestCompletionTimeout: 2 * time.Second, NetworkTimeout: stalled,
 	})
 	if err != nil {
 		return nil, err
 	}
 	u.handler = http.StripPrefix(uploadsPath, h)
 	return u, nil
-}
-
-// keepFree is the room on the disk that uploads leave to the rest.
-const keepFree = 64 << 20
-
-func freeBytes(dir string) (int64, error) {
-	var st syscall.Statfs_t
-	err := syscall.Statfs(dir, &st)
-	return int64(st.Bavail) * st.Bsize, err
 }
 
 func tusProblem(code string, status int, detail string) handler.Error {
@@ -103,17 +95,79 @@ func tusProblem(code string, status int, detail string) handler.Error {
 	return e
 }
 
-// adopt checks and keeps a finished upload.
-func (s *Server) adopt(up handler.FileInfo) ending {
-	u := s.uploads
-	path := filepath.Join(u.dir, up.ID)
-	defer func() {
-		u.sums.drop(up.ID)
-		_ = os.Remove(path)
-		_ = os.Remove(path + ".info")
-	}()
-	end := ending{status: http.StatusOK, size: up.Size}
-	md, err := s.adoptFile(up, path)
+func (e ending) kind() string {
+	if e.Status == http.StatusOK {
+		return "application/json"
+	}
+	return "application/problem+json"
+}
+
+func (u *uploads) path(id, ext string) string { return filepath.Join(u.dir, id+ext) }
+
+// ended returns how an upload ended, for clients that did not hear it.
+func (u *uploads) ended(id string) (e ending, ok bool) {
+	b, err := os.ReadFile(u.path(id, endExt))
+	return e, err == nil && json.Unmarshal(b, &e) == nil && e.Status != 0
+}
+
+// endExt is that of files that keep how an upload ended.
+const endExt = ".end"
+
+// finish takes in an upload that is whole, or finds how it ended. What may yet
+// go otherwise, as on a full disk or when nobody listens any more, is no end:
+// the upload stays, and is taken in when it is asked for again.
+func (u *uploads) finish(ctx context.Context, up handler.FileInfo) ending {
+	v, _, _ := u.taking.Do(up.ID, func() (any, error) {
+		if e, ok := u.ended(up.ID); ok {
+			return e, nil
+		}
+		e, final := u.take(ctx, up)
+		if !final {
+			return e, nil
+		}
+		b, err := json.Marshal(e)
+		if err == nil {
+			err = renameio.WriteFile(u.path(up.ID, endExt), b, 0o644, renameio.WithTempDir(u.dir))
+		}
+		if err == nil { // else it is taken in once more, to the same end
+			u.sums.drop(up.ID)
+			_ = os.Remove(u.path(up.ID, ""))
+			_ = os.Remove(u.path(up.ID, ".info"))
+		}
+		return e, nil
+	})
+	return v.(ending)
+}
+
+// whole returns what is known of an upload whose last byte is there.
+func (u *uploads) whole(id string) (up handler.FileInfo, ok bool) {
+	b, err := os.ReadFile(u.path(id, ".info"))
+	if err != nil || json.Unmarshal(b, &up) != nil || up.ID != id {
+		return up, false
+	}
+	st, err := os.Stat(u.path(id, ""))
+	return up, err == nil && st.Size() == up.Size
+}
+
+// takeWhole takes in all uploads that were received whole and did not come to
+// their end, as when the program was stopped in that moment.
+func (u *uploads) takeWhole(ctx context.Context) {
+	entries, _ := os.ReadDir(u.dir)
+	for _, e := range entries {
+		id, info := strings.CutSuffix(e.Name(), ".info")
+		if up, ok := u.whole(id); info && ok && ctx.Err() == nil {
+			u.finish(ctx, up)
+		}
+	}
+}
+
+// adopt checks and keeps a finished upload; final says whether that is its end.
+func (s *Server) adopt(ctx context.Context, up handler.FileInfo) (end ending, final bool) {
+	ctx, cancel := context.WithCancel(ctx)
+	defer cancel()
+	defer context.AfterFunc(s.ctx, cancel)()
+	end = ending{Status: http.StatusOK, Size: up.Size}
+	md, err := s.adoptFile(ctx, up, s.uploads.path(up.ID, ""))
 	var b []byte
 	if err == nil {
 		s.tookIn(md)
@@ -121,14 +175,14 @@ func (s *Server) adopt(up handler.FileInfo) ending {
 		b, _ = json.Marshal(v)
 	} else {
 		var detail string
-		end.status, detail = s.explain(err)
-		b, _ = json.Marshal(map[string]any{"title": http.StatusText(end.status), "status": end.status, "detail": detail})
+		end.Status, detail = s.explain(err)
+		b, _ = json.Marshal(map[string]any{"title": http.StatusText(end.Status), "status": end.Status, "detail": detail})
 	}
-	end.body = string(b)
-	return end
+	end.Body = string(b)
+	return end, end.Status < http.StatusInternalServerError && ctx.Err() == nil
 }
 
-func (s *Server) adoptFile(up handler.FileInfo, path string) (store.Medium, error) {
+func (s *Server) adoptFile(ctx context.Context, up handler.FileInfo, path string) (store.Medium, error) {
 	f, err := os.Open(path)
 	if err != nil {
 		return store.Medium{}, err
@@ -138,37 +192,46 @@ func (s *Server) adoptFile(up handler.FileInfo, path string) (store.Medium, erro
 	if err != nil {
 		return store.Medium{}, err
 	}
-	return s.store.Adopt(s.ctx, up.MetaData["filename"], path, h)
+	return s.store.Adopt(ctx, up.MetaData["filename"], path, h)
 }
 
 // ServeHTTP speaks tus. A client that asks after an upload whose last answer it
-// did not hear is told that all of it is there, and gets the answer by GET.
+// did not hear is told that all of it is there, and gets the answer by GET, also
+// of one that was received whole by a program that was then stopped.
 func (u *uploads) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 	id := strings.TrimPrefix(r.URL.Path, uploadsPath)
-	if end, ok := u.ended.Get(id); ok {
-		switch r.Method {
-		case http.MethodHead:
-			w.Header().Set("Tus-Resumable", "1.0.0")
-			w.Header().Set("Cache-Control", "no-store")
-			w.Header().Set("Upload-Offset", strconv.FormatInt(end.size, 10))
-			w.Header().Set("Upload-Length", strconv.FormatInt(end.size, 10))
-			return
-		case http.MethodGet:
-			w.Header().Set("Content-Type", "application/json")
-			w.Header().Set("Cache-Control", "no-store")
-			w.WriteHeader(end.status)
-			_, _ = io.WriteString(w, end.body)
-			return
-		}
-	}
 	if id != "" && (strings.ContainsAny(id, "/.\\") || len(id) > 64) {
 		problem(w, http.StatusNotFound, "There is no such upload.")
 		return
 	}
-	u.handler.ServeHTTP(w, r)
+	if id == "" || r.Method != http.MethodHead && r.Method != http.MethodGet {
+		u.handler.ServeHTTP(w, r)
+		return
+	}
+	end, ended := u.ended(id)
+	if !ended && r.Method == http.MethodGet {
+		if up, ok := u.whole(id); ok {
+			end, ended = u.finish(r.Context(), up), true
+		}
+	}
+	switch {
+	case !ended:
+		u.handler.ServeHTTP(w, r)
+	case r.Method == http.MethodHead:
+		w.Header().Set("Tus-Resumable", "1.0.0")
+		w.Header().Set("Cache-Control", "no-store")
+		w.Header().Set("Upload-Offset", strconv.FormatInt(end.Size, 10))
+		w.Header().Set("Upload-Length", strconv.FormatInt(end.Size, 10))
+	default:
+		w.Header().Set("Content-Type", end.kind())
+		w.Header().Set("Cache-Control", "no-store")
+		w.WriteHeader(end.Status)
+		_, _ = io.WriteString(w, end.Body)
+	}
 }
 
-// tidy removes uploads that nobody went on with.
+// tidy removes uploads that nobody went on with, and endings that nobody will
+// ask for any more.
 func (u *uploads) tidy(now time.Time) {
 	entries, err := os.ReadDir(u.dir)
 	if err != nil {
@@ -184,13 +247,14 @@ func (u *uploads) tidy(now time.Time) {
 // hashingStore is tusd's store of files with a sum taken of what is written.
 type hashingStore struct {
 	filestore.FileStore
-	sums *sums
+	store *store.Store
+	u     *uploads
 }
 
 type hashingUpload struct {
 	handler.Upload
-	id   string
-	sums *sums
+	id string
+	hashingStore
 }
 
 func (h hashingStore) NewUpload(ctx context.Context, info handler.FileInfo) (handler.Upload, error) {
@@ -199,7 +263,7 @@ func (h hashingStore) NewUpload(ctx context.Context, info handler.FileInfo) (han
 		return nil, err
 	}
 	got, err := up.GetInfo(ctx)
-	return hashingUpload{up, got.ID, h.sums}, err
+	return hashingUpload{up, got.ID, h}, err
 }
 
 func (h hashingStore) GetUpload(ctx context.Context, id string) (handler.Upload, error) {
@@ -207,7 +271,7 @@ func (h hashingStore) GetUpload(ctx context.Context, id string) (handler.Upload,
 	if err != nil {
 		return nil, err
 	}
-	return hashingUpload{up, id, h.sums}, nil
+	return hashingUpload{up, id, h}, nil
 }
 
 func (h hashingStore) AsTerminatableUpload(up handler.Upload) handler.TerminatableUpload {
@@ -215,8 +279,12 @@ func (h hashingStore) AsTerminatableUpload(up handler.Upload) handler.Terminatab
 }
 
 func (h hashingUpload) WriteChunk(ctx context.Context, offset int64, src io.Reader) (int64, error) {
-	n, err := h.Upload.WriteChunk(ctx, offset, h.sums.tee(h.id, offset, src))
-	if errors.Is(err, syscall.ENOSPC) {
+	n, err := h.Upload.WriteChunk(ctx, offset, h.u.sums.tee(h.id, offset, h.store.Roomy(src)))
+	// What a client is told to be here is on the disk.
+	if serr := disk.Sync(h.u.path(h.id, "")); err == nil {
+		err = serr
+	}
+	if errors.Is(err, syscall.ENOSPC) || errors.Is(err, store.ErrDiskFull) {
 		return n, tusProblem("disk-full", http.StatusInsufficientStorage, store.ErrDiskFull.Error())
 	}
 	return n, err

@@ -19,9 +19,11 @@ import (
 
 	"github.com/jmoiron/sqlx"
 
+	"ivypocket/core/template"
 	"ivypocket/core/timing"
 	files "ivypocket/media"
 	"ivypocket/media/clip"
+	"ivypocket/media/disk"
 	"ivypocket/media/sequence"
 )
 
@@ -37,11 +39,9 @@ type Medium struct {
 	Cleared string     `json:"cleared"` // when it was cleared away; "" is not
 }
 
-// media keeps files by the hash of their content. What is known of them is
-// held in memory too, since every frame asks for it.
-type media struct {
-	db   *sqlx.DB
-	dir  string
+// knownMedia holds what is known of media in memory too, since every frame asks for
+// it. The files are kept by the hash of their content.
+type knownMedia struct {
 	mu   sync.RWMutex
 	byID map[string]Medium
 }
@@ -51,77 +51,116 @@ type mediaRow struct {
 	Bytes                                    int64
 }
 
-func (m *media) open(db *sqlx.DB, dir string) error {
-	m.db, m.dir, m.byID = db, dir, map[string]Medium{}
+// openMedia reads what is known of all media. What can't be read, or whose file
+// is not as it came in, is noted and does not keep the rest.
+func (s *Store) openMedia() error {
+	s.byID = map[string]Medium{}
 	var rows []mediaRow
-	if err := db.Select(&rows, `SELECT * FROM media`); err != nil {
-		return err
+	if err := s.db.Select(&rows, `SELECT hash, name, bytes, meta, created, used, cleared FROM media`); err != nil {
+		return told(err)
 	}
 	for _, r := range rows {
 		md := Medium{Hash: r.Hash, Name: r.Name, Bytes: r.Bytes, Created: r.Created, Used: r.Used, Cleared: r.Cleared}
-		if err := json.Unmarshal([]byte(r.Meta), &md.Meta); err != nil {
-			return fmt.Errorf("media %s: %w", r.Hash, err)
+		err := json.Unmarshal([]byte(r.Meta), &md.Meta)
+		if err != nil {
+			md.Meta = files.Meta{}
 		}
-		if md.Meta.Version < files.Version || md.Meta.Load(m.Path(md.Hash), m.timesPath(md.Hash)) != nil {
-			md = m.again(md)
+		if !hashForm.MatchString(r.Hash) {
+			s.Note("media "+r.Hash, Trouble{r.Name, "Its name in the database is damaged.", "Put the media in again."})
+			continue
 		}
-		m.byID[r.Hash] = md
+		if err != nil || md.Meta.Version < files.Version || md.Meta.Load(s.Path(md.Hash), s.timesPath(md.Hash)) != nil {
+			if md = s.again(md); md.Meta.Version == 0 {
+				s.Note("media "+r.Hash, Trouble{r.Name, "What was known of it is damaged, and its file can't be read.", "Put the media in again."})
+				continue
+			}
+		}
+		s.byID[r.Hash] = md
+		if md.Cleared == "" {
+			s.Whole(md.Hash)
+		}
 	}
 	return nil
 }
 
+// Whole reports whether the file of media is there as long as it was when it
+// came in; that it is not is noted.
+func (s *Store) Whole(hash string) bool {
+	md, ok := s.Medium(hash)
+	if !ok {
+		return false
+	}
+	st, err := os.Stat(s.Path(hash))
+	if err == nil && st.Size() == md.Bytes {
+		s.Settle("media " + hash)
+		return true
+	}
+	tr := Trouble{md.Name, "Its file is gone.", "Put the same file in again; it takes its old places by itself."}
+	if err == nil {
+		tr.Why = fmt.Sprintf("Its file is damaged: %d bytes of %d are there.", st.Size(), md.Bytes)
+	}
+	s.Note("media "+hash, tr)
+	return false
+}
+
 // again inspects media anew that an older program took in, or whose times are
 // lost. What can't be read any more stays as it was known.
-func (m *media) again(md Medium) Medium {
+func (s *Store) again(md Medium) Medium {
 	ctx, cancel := context.WithTimeout(context.Background(), time.Minute)
 	defer cancel()
-	meta, err := files.Inspect(ctx, m.Path(md.Hash))
+	meta, err := files.Inspect(ctx, s.Path(md.Hash))
 	if err != nil {
 		return md
 	}
 	md.Meta = meta
-	if m.keepTimes(md) == nil {
-		_ = m.keepMeta(ctx, md)
+	if s.keepTimes(md) == nil {
+		_ = s.keepMeta(ctx, md)
 	}
 	return md
 }
 
+// filesOf are the places of all files that media may have: the original, what is
+// made of it, and what is known of it.
+func (s *Store) filesOf(hash string) []string {
+	return []string{s.Path(hash), s.ProxyPath(hash), s.timesPath(hash)}
+}
+
 // Path is where an original lies.
-func (m *media) Path(hash string) string {
+func (s *Store) Path(hash string) string {
 	h := strings.TrimPrefix(hash, "sha256:")
-	return filepath.Join(m.dir, "media", h[:2], h)
+	return filepath.Join(s.dir, "media", h[:2], h)
 }
 
 // ProxyPath is where a clip's proxy lies once it has grown.
-func (m *media) ProxyPath(hash string) string { return m.beside(hash, ".ivyproxy") }
+func (s *Store) ProxyPath(hash string) string { return s.beside(hash, ".ivyproxy") }
 
 // timesPath is where the times of an uneven clip lie.
-func (m *media) timesPath(hash string) string { return m.beside(hash, ".ivytimes") }
+func (s *Store) timesPath(hash string) string { return s.beside(hash, ".ivytimes") }
 
-func (m *media) beside(hash, ext string) string {
-	return filepath.Join(m.dir, "proxies", strings.TrimPrefix(hash, "sha256:")+ext)
+func (s *Store) beside(hash, ext string) string {
+	return filepath.Join(s.dir, "proxies", strings.TrimPrefix(hash, "sha256:")+ext)
 }
 
 // Meta returns what is known of media.
-func (m *media) Meta(hash string) (files.Meta, bool) {
-	md, ok := m.Medium(hash)
+func (s *Store) Meta(hash string) (files.Meta, bool) {
+	md, ok := s.Medium(hash)
 	return md.Meta, ok
 }
 
 // Medium returns media by hash.
-func (m *media) Medium(hash string) (Medium, bool) {
-	m.mu.RLock()
-	defer m.mu.RUnlock()
-	md, ok := m.byID[hash]
+func (s *Store) Medium(hash string) (Medium, bool) {
+	s.mu.RLock()
+	defer s.mu.RUnlock()
+	md, ok := s.byID[hash]
 	return md, ok
 }
 
 // All lists all media in no order, cleared ones too.
-func (m *media) All() []Medium {
-	m.mu.RLock()
-	defer m.mu.RUnlock()
-	out := make([]Medium, 0, len(m.byID))
-	for _, md := range m.byID {
+func (s *Store) All() []Medium {
+	s.mu.RLock()
+	defer s.mu.RUnlock()
+	out := make([]Medium, 0, len(s.byID))
+	for _, md := range s.byID {
 		out = append(out, md)
 	}
 	return out
@@ -129,48 +168,44 @@ func (m *media) All() []Medium {
 
 // Put takes in a file: it is written aside, hashed on the way, checked, and
 // only then given its name and row. Media that is there already is returned as
-// it is. What may not come in is a *media.RefusedError.
-func (m *media) Put(ctx context.Context, name string, r io.Reader) (md Medium, err error) {
-	f, err := os.CreateTemp(filepath.Join(m.dir, "tmp"), "in-*")
+// it is. What may not come in is a *RefusedError of the room media.
+func (s *Store) Put(ctx context.Context, name string, r io.Reader) (md Medium, err error) {
+	f, err := os.CreateTemp(s.scratch.dir, "in-*")
 	if err != nil {
-		return md, err
+		return md, full(err)
 	}
 	defer os.Remove(f.Name())
 	defer f.Close()
 	h := sha256.New()
-	n, err := io.Copy(io.MultiWriter(f, h), io.LimitReader(r, files.MaxBytes+1))
+	n, err := io.Copy(io.MultiWriter(f, h), s.Roomy(io.LimitReader(r, files.MaxBytes+1)))
 	if err != nil {
-		if errors.Is(err, syscall.ENOSPC) {
-			return md, ErrDiskFull
+		if err = full(err); errors.Is(err, ErrDiskFull) {
+			return md, err
 		}
 		return md, fmt.Errorf("the upload broke off: %w", err)
 	}
 	if n > files.MaxBytes {
 		return md, &files.RefusedError{Reason: fmt.Sprintf("The file is larger than %d GB.", int64(files.MaxBytes)>>30)}
 	}
-	return m.Adopt(ctx, name, f.Name(), h.Sum(nil))
+	return s.Adopt(ctx, name, f.Name(), h.Sum(nil))
 }
 
-// ErrDiskFull says that nothing more can be written.
-var ErrDiskFull = errors.New("the disk is full; nothing was changed. Make room and try again")
-
 // Adopt is Put for a file that lies on the store's disk and whose SHA-256 is
-// known; it is moved.
-func (m *media) Adopt(ctx context.Context, name, path string, sum []byte) (md Medium, err error) {
+// known. The file stays where it is too, as a second name of the same bytes, for
+// whoever brought it to remove when that is noted: a program that is ended on
+// the way can begin again.
+func (s *Store) Adopt(ctx context.Context, name, path string, sum []byte) (md Medium, err error) {
 	st, err := os.Stat(path)
 	if err != nil {
 		return md, err
 	}
 	md = Medium{Hash: "sha256:" + hex.EncodeToString(sum), Name: cleanName(name), Bytes: st.Size(), Created: now()}
-	if known, ok := m.Medium(md.Hash); ok {
-		if _, err := os.Stat(m.Path(md.Hash)); err == nil {
-			return m.welcome(ctx, known)
-		}
-		// Its file was lost and has come back.
-	}
+	if known, ok := s.Medium(md.Hash); ok && s.Whole(md.Hash) {
+		return s.welcome(ctx, known)
+	} // a file that was lost or damaged and has come back is taken in like a new one
 	// It comes to rest on the disk while it is looked at.
 	synced := make(chan error, 1)
-	go func() { synced <- syncFile(path) }()
+	go func() { synced <- disk.Sync(path) }()
 	md.Meta, err = files.Inspect(ctx, path)
 	if serr := <-synced; err == nil {
 		err = full(serr)
@@ -178,25 +213,17 @@ func (m *media) Adopt(ctx context.Context, name, path string, sum []byte) (md Me
 	if err != nil {
 		return md, err
 	}
-	return m.keep(ctx, md, path)
-}
-
-func syncFile(path string) error {
-	f, err := os.OpenFile(path, os.O_RDWR, 0)
-	if err != nil {
-		return err
-	}
-	return errors.Join(f.Sync(), f.Close())
+	return s.keep(ctx, md, path)
 }
 
 // PutSequence makes a clip of numbered pictures that are in the store already.
-func (m *media) PutSequence(ctx context.Context, name string, rate timing.Rate, numbers []int64, hashes []string) (md Medium, err error) {
+func (s *Store) PutSequence(ctx context.Context, name string, rate timing.Rate, numbers []int64, hashes []string) (md Medium, err error) {
 	l, err := sequence.New(rate, numbers, hashes)
 	if err != nil {
 		return md, &files.RefusedError{Reason: "These pictures make no sequence: " + err.Error() + "."}
 	}
 	for i, h := range hashes {
-		p, ok := m.Medium(h)
+		p, ok := s.Medium(h)
 		if !ok || p.Meta.Still == nil {
 			return md, &files.RefusedError{Reason: fmt.Sprintf("Picture %d of the sequence is not a picture in the store.", numbers[i])}
 		}
@@ -213,151 +240,180 @@ func (m *media) PutSequence(ctx context.Context, name string, rate timing.Rate, 
 	}
 	sum := sha256.Sum256(b)
 	md = Medium{Hash: "sha256:" + hex.EncodeToString(sum[:]), Name: cleanName(name), Bytes: int64(len(b)), Created: now()}
-	if known, ok := m.Medium(md.Hash); ok {
-		return m.welcome(ctx, known)
+	if known, ok := s.Medium(md.Hash); ok && s.Whole(md.Hash) {
+		return s.welcome(ctx, known)
 	}
 	times := l.Times()
 	md.Meta = files.Meta{Version: files.Version, Kind: "footage", Width: l.Width, Height: l.Height, Pictures: len(l.Pictures), Sequence: &l, Times: &times}
-	f, err := os.CreateTemp(filepath.Join(m.dir, "tmp"), "in-*")
-	if err != nil {
+	if err := s.Room(int64(len(b))); err != nil {
 		return md, err
+	}
+	f, err := os.CreateTemp(s.scratch.dir, "in-*")
+	if err != nil {
+		return md, full(err)
 	}
 	defer os.Remove(f.Name())
 	_, err = f.Write(b)
 	if err = errors.Join(err, f.Sync(), f.Close()); err != nil {
-		return md, err
+		return md, full(err)
 	}
-	return m.keep(ctx, md, f.Name())
+	return s.keep(ctx, md, f.Name())
 }
 
 // welcome returns media that was there already, back if it had been cleared.
-func (m *media) welcome(ctx context.Context, md Medium) (Medium, error) {
+func (s *Store) welcome(ctx context.Context, md Medium) (Medium, error) {
 	if md.Cleared == "" {
 		return md, nil
 	}
-	err := m.SetCleared(ctx, []string{md.Hash}, false)
+	err := s.SetCleared(ctx, []string{md.Hash}, false)
 	md.Cleared = ""
 	return md, err
 }
 
-// keep gives a checked file its name, and its row after that.
-func (m *media) keep(ctx context.Context, md Medium, path string) (Medium, error) {
-	to := m.Path(md.Hash)
-	if err := os.MkdirAll(filepath.Dir(to), 0o755); err != nil {
+// keep gives a checked file its name, puts that on the disk, and only then
+// keeps its row.
+func (s *Store) keep(ctx context.Context, md Medium, path string) (Medium, error) {
+	to := s.Path(md.Hash)
+	folder := filepath.Dir(to)
+	if err := os.Mkdir(folder, 0o755); err == nil {
+		err = disk.Sync(filepath.Dir(folder))
+		if err != nil {
+			return md, full(err)
+		}
+	} else if !errors.Is(err, os.ErrExist) {
 		return md, full(err)
 	}
-	if err := os.Rename(path, to); err != nil {
+	// A second name, which takes the place of whatever may be there, such as a
+	// file that was cut short; where there is no such thing, the file is moved.
+	second := path + ".named"
+	if err := os.Link(path, second); err == nil {
+		err = os.Rename(second, to)
+		if err != nil {
+			return md, full(errors.Join(err, os.Remove(second)))
+		}
+	} else if err := os.Rename(path, to); err != nil {
 		return md, full(err)
 	}
-	if err := m.keepTimes(md); err != nil {
+	if err := disk.Sync(folder); err != nil {
+		return md, full(err)
+	}
+	if err := s.keepTimes(md); err != nil {
 		return md, full(err)
 	}
 	meta, err := json.Marshal(md.Meta)
 	if err != nil {
 		return md, err
 	}
-	if _, err := m.db.ExecContext(ctx, `INSERT INTO media (hash, name, bytes, meta, created) VALUES (?, ?, ?, ?, ?)
-		ON CONFLICT (hash) DO UPDATE SET meta = excluded.meta, cleared = ''`, md.Hash, md.Name, md.Bytes, string(meta), md.Created); err != nil {
+	if _, err := s.db.exec(ctx, `INSERT INTO media (hash, name, bytes, meta, created) VALUES (?, ?, ?, ?, ?)
+		ON CONFLICT (hash) DO UPDATE SET bytes = excluded.bytes, meta = excluded.meta, cleared = ''`, md.Hash, md.Name, md.Bytes, string(meta), md.Created); err != nil {
 		return md, err
 	}
 	kept := md
 	kept.Meta.First = nil // is for who took it in
-	m.set(kept)
+	if old, ok := s.Medium(md.Hash); ok {
+		kept.Name, kept.Created, kept.Used = old.Name, old.Created, old.Used
+	}
+	s.set(kept)
+	s.Settle("media " + md.Hash)
 	return md, nil
 }
 
-func full(err error) error {
-	if errors.Is(err, syscall.ENOSPC) {
-		return ErrDiskFull
-	}
-	return err
-}
-
-func (m *media) set(md Medium) {
-	m.mu.Lock()
-	defer m.mu.Unlock()
-	m.byID[md.Hash] = md
+func (s *Store) set(md Medium) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.byID[md.Hash] = md
 }
 
 // keepTimes keeps the times of an uneven clip beside its proxy.
-func (m *media) keepTimes(md Medium) error {
+func (s *Store) keepTimes(md Medium) error {
 	if md.Meta.Times == nil || md.Meta.Times.Starts == nil {
 		return nil
 	}
-	return clip.WriteTimes(m.timesPath(md.Hash), *md.Meta.Times)
+	to := s.timesPath(md.Hash)
+	if err := s.Room(int64(len(md.Meta.Times.Starts)) * 2); err != nil {
+		return err
+	}
+	return errors.Join(clip.WriteTimes(to, *md.Meta.Times), disk.Sync(filepath.Dir(to)))
 }
 
-func (m *media) keepMeta(ctx context.Context, md Medium) error {
+func (s *Store) keepMeta(ctx context.Context, md Medium) error {
 	meta, err := json.Marshal(md.Meta)
 	if err != nil {
 		return err
 	}
-	_, err = m.db.ExecContext(ctx, `UPDATE media SET meta = ? WHERE hash = ?`, string(meta), md.Hash)
+	_, err = s.db.exec(ctx, `UPDATE media SET meta = ? WHERE hash = ?`, string(meta), md.Hash)
 	return err
 }
 
 // Learn replaces what is known of media, as when its frames have been counted.
-func (m *media) Learn(ctx context.Context, hash string, meta files.Meta) error {
-	md, ok := m.Medium(hash)
+func (s *Store) Learn(ctx context.Context, hash string, meta files.Meta) error {
+	md, ok := s.Medium(hash)
 	if !ok {
 		return ErrNotFound
 	}
 	md.Meta = meta
-	if err := m.keepTimes(md); err != nil {
+	if err := s.keepTimes(md); err != nil {
 		return err
 	}
-	if err := m.keepMeta(ctx, md); err != nil {
+	if err := s.keepMeta(ctx, md); err != nil {
 		return err
 	}
-	m.set(md)
+	s.set(md)
 	return nil
 }
 
 // Touch notes that media was put into a pocket just now.
-func (m *media) Touch(ctx context.Context, hash string) error {
+func (s *Store) Touch(ctx context.Context, hash string) error {
 	at := now()
-	if _, err := m.db.ExecContext(ctx, `UPDATE media SET used = ?, cleared = '' WHERE hash = ?`, at, hash); err != nil {
+	if _, err := s.db.exec(ctx, `UPDATE media SET used = ?, cleared = '' WHERE hash = ?`, at, hash); err != nil {
 		return err
 	}
-	m.mu.Lock()
-	defer m.mu.Unlock()
-	if md, ok := m.byID[hash]; ok {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if md, ok := s.byID[hash]; ok {
 		md.Used, md.Cleared = at, ""
-		m.byID[hash] = md
+		s.byID[hash] = md
 	}
 	return nil
 }
 
 // RenameMedium gives media another name.
-func (m *media) RenameMedium(ctx context.Context, hash, name string) error {
-	md, ok := m.Medium(hash)
+func (s *Store) RenameMedium(ctx context.Context, hash, name string) error {
+	md, ok := s.Medium(hash)
 	if !ok {
 		return ErrNotFound
 	}
 	md.Name = cleanName(name)
-	if _, err := m.db.ExecContext(ctx, `UPDATE media SET name = ? WHERE hash = ?`, md.Name, hash); err != nil {
+	if _, err := s.db.exec(ctx, `UPDATE media SET name = ? WHERE hash = ?`, md.Name, hash); err != nil {
 		return err
 	}
-	m.set(md)
+	s.set(md)
 	return nil
 }
 
 // SetCleared clears media away or brings it back. Files stay.
-func (m *media) SetCleared(ctx context.Context, hashes []string, cleared bool) error {
+func (s *Store) SetCleared(ctx context.Context, hashes []string, cleared bool) error {
 	at := ""
 	if cleared {
 		at = now()
 	}
+	if err := s.makingRoom(ctx, func(tx *sqlx.Tx) error {
+		for _, h := range hashes {
+			if _, err := tx.ExecContext(ctx, `UPDATE media SET cleared = ? WHERE hash = ?`, at, h); err != nil {
+				return err
+			}
+		}
+		return nil
+	}); err != nil {
+		return err
+	}
+	s.mu.Lock()
+	defer s.mu.Unlock()
 	for _, h := range hashes {
-		if _, err := m.db.ExecContext(ctx, `UPDATE media SET cleared = ? WHERE hash = ?`, at, h); err != nil {
-			return err
-		}
-		m.mu.Lock()
-		if md, ok := m.byID[h]; ok {
+		if md, ok := s.byID[h]; ok {
 			md.Cleared = at
-			m.byID[h] = md
+			s.byID[h] = md
 		}
-		m.mu.Unlock()
 	}
 	return nil
 }
@@ -415,20 +471,64 @@ func (s *Store) Purge(ctx context.Context, before time.Time) ([]string, error) {
 		if md.Cleared == "" || err != nil || at.After(before) || kept[md.Hash] {
 			continue
 		}
-		if _, err := s.db.ExecContext(ctx, `DELETE FROM media WHERE hash = ?`, md.Hash); err != nil {
+		if err := s.makingRoom(ctx, func(tx *sqlx.Tx) error {
+			_, err := tx.ExecContext(ctx, `DELETE FROM media WHERE hash = ?`, md.Hash)
+			return err
+		}); err != nil {
 			return gone, err
 		}
 		s.mu.Lock()
 		delete(s.byID, md.Hash)
 		s.mu.Unlock()
-		for _, p := range []string{s.Path(md.Hash), s.ProxyPath(md.Hash), s.timesPath(md.Hash)} {
+		s.Settle("media " + md.Hash)
+		for _, p := range s.filesOf(md.Hash) {
 			if err := os.Remove(p); err != nil && !errors.Is(err, os.ErrNotExist) {
 				return gone, err
 			}
 		}
 		gone = append(gone, md.Hash)
 	}
-	return gone, nil
+	return gone, s.keepSpare()
+}
+
+// strayAge is how long a file without a row is left alone: it may be about to
+// get one.
+const strayAge = time.Hour
+
+// Sweep removes files that have no row: a program that was ended after it gave a
+// file its name and before it kept the row leaves one. Uploads that such a
+// program had received whole are still there under their own name.
+func (s *Store) Sweep(now time.Time) (swept int, err error) {
+	for _, pattern := range []string{"media/*/*", "proxies/*.ivyproxy", "proxies/*.ivytimes"} {
+		found, err := filepath.Glob(filepath.Join(s.dir, pattern))
+		if err != nil {
+			return swept, err
+		}
+		for _, path := range found {
+			name, _, _ := strings.Cut(filepath.Base(path), ".")
+			if _, known := s.Medium("sha256:" + name); known || s.named("sha256:"+name) {
+				continue
+			}
+			// The time of the last change of the name counts, not that of the bytes.
+			var st syscall.Stat_t
+			if syscall.Stat(path, &st) != nil || now.Sub(time.Unix(st.Ctim.Unix())) < strayAge {
+				continue
+			}
+			if err := os.Remove(path); err != nil {
+				return swept, err
+			}
+			swept++
+		}
+	}
+	return swept, nil
+}
+
+// named reports whether there is a row of media, read or not: another program
+// may have put it in.
+func (s *Store) named(hash string) bool {
+	var n int
+	err := s.db.Get(&n, `SELECT COUNT(*) FROM media WHERE hash = ?`, hash)
+	return err != nil || n > 0
 }
 
 // maxName bounds the name of a file, in bytes.
@@ -438,7 +538,7 @@ const maxName = 200
 func cleanName(name string) string {
 	name = strings.ToValidUTF8(filepath.Base(strings.ReplaceAll(name, `\`, "/")), "")
 	name = strings.Map(func(r rune) rune {
-		if r < ' ' || r == 0x7f || r >= 0x202a && r <= 0x202e || r >= 0x2066 && r <= 0x2069 {
+		if r < ' ' || template.Unseen(r) {
 			return -1
 		}
 		return r

@@ -37,6 +37,25 @@ type NothingError struct{ Verb string }
 
 func (e *NothingError) Error() string { return "there is nothing to " + e.Verb }
 
+// StaleError says that a client speaks of a state of things that is not there.
+type StaleError struct{ What string }
+
+func (e *StaleError) Error() string { return e.What }
+
+// known reports whether an operation has been carried out on a piece. That its
+// id is one of another piece's operations is a *StaleError.
+func known(ctx context.Context, tx *sqlx.Tx, id, piece string) (bool, error) {
+	var of string
+	err := tx.GetContext(ctx, &of, `SELECT piece FROM operations WHERE id = ?`, id)
+	switch {
+	case errors.Is(err, sql.ErrNoRows):
+		return false, nil
+	case err == nil && of != piece:
+		return false, &StaleError{fmt.Sprintf("id: %s is that of an operation on another piece; every operation needs an id of its own", id)}
+	}
+	return err == nil, err
+}
+
 type operation struct {
 	ID       string
 	Piece    string
@@ -60,18 +79,17 @@ func (o operation) changes() (c []edit.Change, err error) {
 // *edit.ConflictError.
 func (s *Store) Do(ctx context.Context, d *template.Document, piece string, in Sent) (Outcome, error) {
 	var out Outcome
-	err := s.tx(ctx, func(tx *sqlx.Tx) error {
+	err := s.db.tx(ctx, func(tx *sqlx.Tx) error {
 		p, e, err := readPiece(ctx, tx, piece)
 		if err != nil {
 			return err
 		}
 		out = Outcome{Piece: p, Title: edit.Title(d, in.Op)}
-		var known int
-		if err := tx.GetContext(ctx, &known, `SELECT COUNT(*) FROM operations WHERE id = ?`, in.ID); err != nil || known > 0 {
+		if done, err := known(ctx, tx, in.ID, piece); err != nil || done {
 			return err
 		}
 		if in.Base > p.Revision {
-			return fmt.Errorf("base: revision %d is newer than the piece's, %d", in.Base, p.Revision)
+			return &StaleError{fmt.Sprintf("base: revision %d is newer than the piece's, which is %d; read the piece again", in.Base, p.Revision)}
 		}
 		next, changes, err := edit.Apply(d, e, in.Op)
 		if err != nil || len(changes) == 0 {
@@ -116,14 +134,13 @@ func (s *Store) Redo(ctx context.Context, d *template.Document, piece, author, i
 // step undoes or redoes the operation that query finds for a piece and a key.
 func (s *Store) step(ctx context.Context, d *template.Document, piece, author, key, id, verb, query, becomes string) (Outcome, error) {
 	var out Outcome
-	err := s.tx(ctx, func(tx *sqlx.Tx) error {
+	err := s.db.tx(ctx, func(tx *sqlx.Tx) error {
 		p, e, err := readPiece(ctx, tx, piece)
 		if err != nil {
 			return err
 		}
 		out.Piece = p
-		var known int
-		if err := tx.GetContext(ctx, &known, `SELECT COUNT(*) FROM operations WHERE id = ?`, id); err != nil || known > 0 {
+		if done, err := known(ctx, tx, id, piece); err != nil || done {
 			return err
 		}
 		var o operation

@@ -5,6 +5,9 @@ import (
 	"database/sql"
 	"encoding/json"
 	"errors"
+	"os"
+	"path/filepath"
+	"time"
 
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
@@ -43,7 +46,7 @@ func (s *Store) QueueRender(ctx context.Context, piece string, job any) (Render,
 		return Render{}, err
 	}
 	r := Render{ID: uuid.NewString(), Piece: piece, Job: string(b), State: Queued, Created: now()}
-	err = s.tx(ctx, func(tx *sqlx.Tx) error {
+	err = s.db.tx(ctx, func(tx *sqlx.Tx) error {
 		if err := tx.GetContext(ctx, &r.Number, `SELECT COALESCE(MAX(number), 0) + 1 FROM renders`); err != nil {
 			return err
 		}
@@ -70,7 +73,7 @@ func (s *Store) Render(ctx context.Context, id string) (Render, error) {
 // RequeueRenders puts renders that a stopped program left running back in
 // the queue.
 func (s *Store) RequeueRenders(ctx context.Context) error {
-	_, err := s.db.ExecContext(ctx, `UPDATE renders SET state = ?, done = 0 WHERE state = ?`, Queued, Running)
+	_, err := s.db.exec(ctx, `UPDATE renders SET state = ?, done = 0 WHERE state = ?`, Queued, Running)
 	return err
 }
 
@@ -78,20 +81,20 @@ func (s *Store) RequeueRenders(ctx context.Context) error {
 // is ErrNotFound when the queue is empty.
 func (s *Store) NextRender(ctx context.Context) (Render, error) {
 	var r Render
-	err := s.db.GetContext(ctx, &r, `UPDATE renders SET state = ?, started = ?, done = 0
+	err := s.db.w.GetContext(ctx, &r, `UPDATE renders SET state = ?, started = ?, done = 0
 		WHERE id = (SELECT id FROM renders WHERE state = ? ORDER BY number LIMIT 1) RETURNING *`, Running, now(), Queued)
-	return r, notFound(err)
+	return r, notFound(told(err))
 }
 
 // RenderProgress notes how many frames are done.
 func (s *Store) RenderProgress(ctx context.Context, id string, done int64) error {
-	_, err := s.db.ExecContext(ctx, `UPDATE renders SET done = ? WHERE id = ?`, done, id)
+	_, err := s.db.exec(ctx, `UPDATE renders SET done = ? WHERE id = ?`, done, id)
 	return err
 }
 
 // EndRender notes how a render ended.
 func (s *Store) EndRender(ctx context.Context, id, state, failure string, bytes int64) error {
-	_, err := s.db.ExecContext(ctx, `UPDATE renders SET state = ?, failure = ?, bytes = ?, ended = ? WHERE id = ?`, state, failure, bytes, now(), id)
+	_, err := s.db.exec(ctx, `UPDATE renders SET state = ?, failure = ?, bytes = ?, ended = ? WHERE id = ?`, state, failure, bytes, now(), id)
 	return err
 }
 
@@ -119,7 +122,7 @@ func (s *Store) ResumeRender(ctx context.Context, id string, begun bool) (bool, 
 
 // turn carries out an update and reports whether it found anything.
 func (s *Store) turn(ctx context.Context, query string, args ...any) (bool, error) {
-	res, err := s.db.ExecContext(ctx, query, args...)
+	res, err := s.db.exec(ctx, query, args...)
 	if err != nil {
 		return false, err
 	}
@@ -130,7 +133,7 @@ func (s *Store) turn(ctx context.Context, query string, args ...any) (bool, erro
 // MoveRender puts a waiting render before all others that wait, or changes
 // places with the one before or after it.
 func (s *Store) MoveRender(ctx context.Context, id, where string) error {
-	return s.tx(ctx, func(tx *sqlx.Tx) error {
+	return s.db.tx(ctx, func(tx *sqlx.Tx) error {
 		var ids []struct {
 			ID     string
 			Number int64
@@ -185,27 +188,27 @@ func (s *Store) Setting(ctx context.Context, name, otherwise string) (string, er
 
 // SetSetting keeps a setting.
 func (s *Store) SetSetting(ctx context.Context, name, value string) error {
-	_, err := s.db.ExecContext(ctx, `INSERT INTO settings VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value`, name, value)
+	_, err := s.db.exec(ctx, `INSERT INTO settings VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value`, name, value)
 	return err
 }
 
 // RequeueRender puts a render that failed or was cancelled at the end of the
 // queue again.
 func (s *Store) RequeueRender(ctx context.Context, id string) error {
-	_, err := s.db.ExecContext(ctx, `UPDATE renders SET state = ?, done = 0, failure = '', ended = '',
+	_, err := s.db.exec(ctx, `UPDATE renders SET state = ?, done = 0, failure = '', ended = '',
 		number = (SELECT MAX(number) + 1 FROM renders) WHERE id = ? AND state IN (?, ?)`, Queued, id, Failed, Cancelled)
 	return err
 }
 
 // DeleteRender forgets a render that is not running.
 func (s *Store) DeleteRender(ctx context.Context, id string) error {
-	_, err := s.db.ExecContext(ctx, `DELETE FROM renders WHERE id = ? AND state <> ?`, id, Running)
+	_, err := s.db.exec(ctx, `DELETE FROM renders WHERE id = ? AND state <> ?`, id, Running)
 	return err
 }
 
 // KeepTrial keeps the report of a trial in place of the piece's older one.
 func (s *Store) KeepTrial(ctx context.Context, id, piece, report string) error {
-	return s.tx(ctx, func(tx *sqlx.Tx) error {
+	return s.db.tx(ctx, func(tx *sqlx.Tx) error {
 		if _, err := tx.ExecContext(ctx, `DELETE FROM trials WHERE piece = ?`, piece); err != nil {
 			return err
 		}
@@ -219,4 +222,31 @@ func (s *Store) Trial(ctx context.Context, piece string) (id, report string, err
 	var row struct{ ID, Report string }
 	err = s.db.GetContext(ctx, &row, `SELECT id, report FROM trials WHERE piece = ?`, piece)
 	return row.ID, row.Report, notFound(err)
+}
+
+// SweepTrials removes the folders of trials that are kept no more.
+func (s *Store) SweepTrials(ctx context.Context) error {
+	var ids []string
+	if err := s.db.SelectContext(ctx, &ids, `SELECT id FROM trials`); err != nil {
+		return err
+	}
+	kept := map[string]bool{}
+	for _, id := range ids {
+		kept[id] = true
+	}
+	dir := filepath.Join(s.dir, "trials")
+	entries, err := os.ReadDir(dir)
+	if err != nil {
+		return err
+	}
+	for _, e := range entries {
+		// A folder that is young may be about to get its row.
+		if st, err := e.Info(); err != nil || kept[e.Name()] || time.Since(st.ModTime()) < strayAge {
+			continue
+		}
+		if err := os.RemoveAll(filepath.Join(dir, e.Name())); err != nil {
+			return err
+		}
+	}
+	return nil
 }

@@ -9,8 +9,6 @@ import (
 	"embed"
 	"encoding/json"
 	"errors"
-	"fmt"
-	"io/fs"
 	"os"
 	"path/filepath"
 	"strings"
@@ -19,7 +17,6 @@ import (
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
 	_ "github.com/mattn/go-sqlite3" // the database driver
-	"github.com/pressly/goose/v3"
 
 	"ivypocket/core/edit"
 	"ivypocket/core/sheet"
@@ -34,69 +31,64 @@ var ErrNotFound = errors.New("not found")
 
 // Store keeps everything below one folder.
 type Store struct {
-	db  *sqlx.DB
-	dir string
-	media
+	db      *db
+	dir     string
+	scratch *scratch
+	knownMedia
+	troubles
 }
 
-// Open opens or makes the store in a folder and brings it up to date.
-func Open(dir string) (*Store, error) {
-	for _, sub := range []string{"media", "proxies", "renders", "trials", "tmp", "uploads"} {
+// Open opens or makes the store in a folder and brings it up to date. A
+// database that is damaged is a *DamagedError.
+func Open(dir string) (s *Store, err error) {
+	for _, sub := range []string{"media", "proxies", "renders", "trials", "tmp", "uploads", "snapshots"} {
 		if err := os.MkdirAll(filepath.Join(dir, sub), 0o755); err != nil {
-			return nil, err
+			return nil, unwritable(dir, err)
 		}
 	}
-	db, err := sqlx.Open("sqlite3", "file:"+filepath.Join(dir, "ivypocket.db")+
-		"?_journal_mode=WAL&_busy_timeout=10000&_foreign_keys=on&_txlock=immediate&_synchronous=NORMAL")
-	if err != nil {
-		return nil, err
+	s = &Store{dir: dir}
+	if s.scratch, err = newScratch(dir); err != nil {
+		return nil, unwritable(dir, err)
 	}
-	sub, err := fs.Sub(migrations, "migrations")
-	if err != nil {
-		return nil, err
+	if s.db, err = openDB(dir); err != nil {
+		return nil, errors.Join(err, s.scratch.close())
 	}
-	p, err := goose.NewProvider(goose.DialectSQLite3, db.DB, sub)
-	if err == nil {
-		_, err = p.Up(context.Background())
-	}
-	if err != nil {
-		db.Close()
-		return nil, fmt.Errorf("database in %s: %w", dir, err)
-	}
-	s := &Store{db: db, dir: dir}
-	if err := s.media.open(db, dir); err != nil {
-		db.Close()
-		return nil, err
+	if err := s.openMedia(); err != nil {
+		return nil, errors.Join(err, s.Close())
 	}
 	return s, nil
 }
 
-// Tidy removes what a program that was stopped left half written. Only the
-// server does so, before it begins: another program may be at work beside it.
+// Tidy removes what a program that was stopped left half written, and makes
+// ready for a full disk. Only the server does so, before it begins: other
+// programs may be at work beside it, and what is theirs stays.
 func (s *Store) Tidy() error {
-	for sub, all := range map[string]bool{"tmp": true, "renders": false, "proxies": false} {
-		if err := clearFolder(filepath.Join(s.dir, sub), all); err != nil {
+	if err := tidyScratch(s.dir); err != nil {
+		return err
+	}
+	for _, sub := range []string{"renders", "proxies"} {
+		if err := clearHidden(filepath.Join(s.dir, sub)); err != nil {
 			return err
 		}
 	}
-	return nil
+	return s.keepSpare()
 }
 
-// Close closes the database.
-func (s *Store) Close() error { return s.db.Close() }
+// Close closes the database and removes what was not finished.
+func (s *Store) Close() error { return errors.Join(s.db.Close(), s.scratch.close()) }
 
 // Dir is the folder everything is kept in.
 func (s *Store) Dir() string { return s.dir }
 
-// clearFolder removes what is in a folder: everything, or the hidden files
-// that are being written until they get their names.
-func clearFolder(dir string, all bool) error {
+// clearHidden removes the hidden files of a folder: those that were being
+// written and would have got their names when they were whole.
+func clearHidden(dir string) error {
 	entries, err := os.ReadDir(dir)
 	if err != nil {
 		return err
 	}
 	for _, e := range entries {
-		if !all && !strings.HasPrefix(e.Name(), ".") {
+		if !strings.HasPrefix(e.Name(), ".") {
 			continue
 		}
 		if err := os.RemoveAll(filepath.Join(dir, e.Name())); err != nil {
@@ -133,7 +125,7 @@ func (s *Store) Release(ctx context.Context, d *template.Document) (int, error) 
 		return 0, err
 	}
 	number := 0
-	err = s.tx(ctx, func(tx *sqlx.Tx) error {
+	err = s.db.tx(ctx, func(tx *sqlx.Tx) error {
 		if _, err := tx.ExecContext(ctx, `INSERT INTO templates VALUES (?, ?, ?, ?)
 			ON CONFLICT(id) DO UPDATE SET name = excluded.name, category = excluded.category, family = excluded.family`,
 			d.ID, d.Name, d.Category, d.Family); err != nil {
@@ -167,13 +159,6 @@ func (s *Store) Document(ctx context.Context, id string, number int) (*template.
 	return template.Parse([]byte(doc))
 }
 
-func notFound(err error) error {
-	if errors.Is(err, sql.ErrNoRows) {
-		return ErrNotFound
-	}
-	return err
-}
-
 // Piece is a piece as kept.
 type Piece struct {
 	ID       string
@@ -201,8 +186,7 @@ func (s *Store) NewPiece(ctx context.Context, template string, number int, name 
 	}
 	p := Piece{ID: uuid.NewString(), Template: template, Number: number, Content: string(content), Created: now()}
 	p.Changed = p.Created
-	_, err = s.db.NamedExecContext(ctx, `INSERT INTO pieces VALUES (:id, :template, :number, :revision, :content, :created, :changed)`, p)
-	return p, err
+	return p, s.db.named(ctx, `INSERT INTO pieces VALUES (:id, :template, :number, :revision, :content, :created, :changed)`, p)
 }
 
 // Piece reads a piece.
@@ -221,7 +205,7 @@ func (s *Store) Pieces(ctx context.Context) ([]Piece, error) {
 
 // DeletePiece removes a piece with its operations and trials.
 func (s *Store) DeletePiece(ctx context.Context, id string) error {
-	res, err := s.db.ExecContext(ctx, `DELETE FROM pieces WHERE id = ?`, id)
+	res, err := s.db.exec(ctx, `DELETE FROM pieces WHERE id = ?`, id)
 	if err != nil {
 		return err
 	}
@@ -229,15 +213,4 @@ func (s *Store) DeletePiece(ctx context.Context, id string) error {
 		return errors.Join(err, ErrNotFound)
 	}
 	return nil
-}
-
-func (s *Store) tx(ctx context.Context, f func(*sqlx.Tx) error) error {
-	tx, err := s.db.BeginTxx(ctx, nil)
-	if err != nil {
-		return err
-	}
-	if err := f(tx); err != nil {
-		return errors.Join(err, tx.Rollback())
-	}
-	return tx.Commit()
 }

@@ -65,12 +65,13 @@ reveals and transitions around pockets whose media anybody may swap.
   ivypocket demo      draws the demo, seeds it and serves the application
   ivypocket serve     serves the application
   ivypocket render    makes a picture or a film from a template
-  ivypocket check     says what is wrong with a template document`,
+  ivypocket check     says what is wrong with a template document
+  ivypocket restore   puts a snapshot in the place of a damaged database`,
 		SilenceUsage:  true,
 		SilenceErrors: true,
 	}
 	c.PersistentFlags().String("data", defaultData(), "folder that everything is kept in")
-	c.AddCommand(serveCommand(), demoCommand(), renderCommand(), explainCommand(), checkCommand(), openapiCommand(), decodeCommand())
+	c.AddCommand(serveCommand(), demoCommand(), renderCommand(), explainCommand(), checkCommand(), restoreCommand(), openapiCommand(), decodeCommand())
 	return c
 }
 
@@ -89,15 +90,17 @@ func defaultData() string {
 	return filepath.Join(home, ".local", "share", "ivypocket")
 }
 
-func openStore(c *cobra.Command) (*store.Store, error) {
+func dataFolder(c *cobra.Command) (string, error) {
 	dir, err := c.Flags().GetString("data")
 	if err != nil {
-		return nil, err
+		return "", err
 	}
-	if dir, err = filepath.Abs(dir); err != nil {
-		return nil, err
-	}
-	if err := os.MkdirAll(dir, 0o755); err != nil {
+	return filepath.Abs(dir)
+}
+
+func openStore(c *cobra.Command) (*store.Store, error) {
+	dir, err := dataFolder(c)
+	if err != nil {
 		return nil, err
 	}
 	return store.Open(dir)

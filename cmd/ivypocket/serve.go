@@ -27,12 +27,14 @@ func serveCommand() *cobra.Command {
 render queue goes on where it stopped.`,
 		Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
-			s, err := openStore(c)
-			if err != nil {
-				return err
-			}
-			defer s.Close()
-			return serve(c, s, addr)
+			return locked(c, func(lock *store.Lock) error {
+				s, err := openStore(c)
+				if err != nil {
+					return err
+				}
+				defer s.Close()
+				return serve(c, s, lock, addr)
+			})
 		},
 	}
 	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8420", "loopback address to serve on; port 0 takes a free one")
@@ -50,24 +52,43 @@ Four Winds on the shelf and serves the application. Doing it again is quick and
 keeps what you made.`,
 		Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
-			s, err := openStore(c)
-			if err != nil {
-				return err
+			work := func(lock *store.Lock) error {
+				s, err := openStore(c)
+				if err != nil {
+					return err
+				}
+				defer s.Close()
+				if err := demo.Seed(c.Context(), s, func(line string) { fmt.Fprintln(c.OutOrStdout(), line) }); err != nil {
+					return err
+				}
+				fmt.Fprintf(c.OutOrStdout(), "Media to drop on pockets is in %s\n", demo.Files(s.Dir()))
+				if lock == nil {
+					return nil
+				}
+				return serve(c, s, lock, addr)
 			}
-			defer s.Close()
-			if err := demo.Seed(c.Context(), s, func(line string) { fmt.Fprintln(c.OutOrStdout(), line) }); err != nil {
-				return err
-			}
-			fmt.Fprintf(c.OutOrStdout(), "Media to drop on pockets is in %s\n", demo.Files(s.Dir()))
 			if seedOnly {
-				return nil
+				return work(nil)
 			}
-			return serve(c, s, addr)
+			return locked(c, work)
 		},
 	}
 	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8420", "loopback address to serve on; port 0 takes a free one")
 	c.Flags().BoolVar(&seedOnly, "seed-only", false, "seed and do not serve")
 	return c
+}
+
+// locked does something with a folder that nobody else serves meanwhile.
+func locked(c *cobra.Command, work func(*store.Lock) error) error {
+	dir, err := dataFolder(c)
+	if err != nil {
+		return err
+	}
+	lock, err := store.LockFolder(dir)
+	if err != nil {
+		return err
+	}
+	return errors.Join(work(lock), lock.Unlock())
 }
 
 // helpers are the programs that media and renders need.
@@ -76,7 +97,7 @@ var helpers = []struct{ name, pack string }{
 	{"dwebp", "webp"}, {"avifdec", "libavif-bin"}, {"prlimit", "util-linux"}, {"chrt", "util-linux"},
 }
 
-func serve(c *cobra.Command, s *store.Store, addr string) error {
+func serve(c *cobra.Command, s *store.Store, lock *store.Lock, addr string) error {
 	for _, h := range helpers {
 		if _, err := exec.LookPath(h.name); err != nil {
 			return fmt.Errorf("%s is missing; install it with: apt-get install %s", h.name, h.pack)
@@ -93,8 +114,15 @@ func serve(c *cobra.Command, s *store.Store, addr string) error {
 	if err != nil {
 		return err
 	}
-	if err := s.Tidy(); err != nil {
+	url := fmt.Sprintf("http://%s", l.Addr())
+	if err := lock.Tell(url); err != nil {
 		return err
+	}
+	if err := errors.Join(s.Check(c.Context()), s.Tidy()); err != nil {
+		return err
+	}
+	for _, tr := range s.Troubles() {
+		fmt.Fprintf(c.ErrOrStderr(), "%s: %s %s\n", tr.What, tr.Why, tr.Do)
 	}
 	debug.SetMemoryLimit(server.MemoryLimit)
 	srv, err := server.New(s, web.Files(), slog.New(slog.NewTextHandler(os.Stderr, nil)))
@@ -102,7 +130,7 @@ func serve(c *cobra.Command, s *store.Store, addr string) error {
 		return err
 	}
 	defer srv.Close()
-	fmt.Fprintf(c.OutOrStdout(), "Ivy Pocket is at http://%s\n", l.Addr())
+	fmt.Fprintf(c.OutOrStdout(), "Ivy Pocket is at %s\n", url)
 	return srv.Serve(c.Context(), l)
 }
 

@@ -140,6 +140,9 @@ func apply(d *template.Document, p *Piece, op Op, depth int) error {
 		}
 	case "name":
 		name := strings.TrimSpace(op.Name)
+		if strings.ContainsFunc(name, func(r rune) bool { return r < ' ' || template.Unseen(r) }) {
+			return errors.New("name: has a line end or a character that can't be seen; take it out")
+		}
 		if name == "" || len(name) > MaxName {
 			return fmt.Errorf("name: needs 1 to %d characters", MaxName)
 		}

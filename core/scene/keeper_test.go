@@ -29,7 +29,7 @@ func TestUnchangedGroupsAreNotPaintedAgain(t *testing.T) {
 	var dst raster.Surface
 	for n, want := range []struct{ groups, coverage int }{{0, 3}, {1, 1}, {0, 1}, {0, 1}} {
 		l := flatList(float64(n) * 3)
-		if err := p.PaintReady(l, &Ready{draws: make([]raster.Picture, 4)}, &dst); err != nil {
+		if err := p.PaintReady(context.Background(), l, &Ready{draws: make([]raster.Picture, 4)}, &dst); err != nil {
 			t.Fatal(err)
 		}
 		if len(p.kept.work) != want.groups || len(p.cuts.work) != want.coverage {

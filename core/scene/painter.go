@@ -26,7 +26,8 @@ type Painter struct {
 
 	list  *List
 	draws []raster.Picture
-	ready Ready // of Paint and Repaint
+	ready Ready           // of Paint and Repaint
+	ended <-chan struct{} // closed when nobody wants the picture any more
 
 	cuts cuts
 	kept keeper
@@ -80,13 +81,13 @@ func (p *Painter) Paint(ctx context.Context, l *List, dst *raster.Surface) error
 	if err := p.pictures.Ready(ctx, l, &p.ready); err != nil {
 		return err
 	}
-	return p.PaintReady(l, &p.ready, dst)
+	return p.PaintReady(ctx, l, &p.ready, dst)
 }
 
 // PaintReady draws a list whose pictures have been made ready.
-func (p *Painter) PaintReady(l *List, r *Ready, dst *raster.Surface) error {
+func (p *Painter) PaintReady(ctx context.Context, l *List, r *Ready, dst *raster.Surface) error {
 	l.sign()
-	return p.draw(l, r, dst, 0, l.Size.H)
+	return p.draw(ctx, l, r, dst, 0, l.Size.H)
 }
 
 // Repaint draws a list on a surface that nobody but Repaint has changed since
@@ -97,18 +98,18 @@ func (p *Painter) Repaint(ctx context.Context, l *List, dst *raster.Surface) (y0
 		p.last.dst = nil
 		return
 	}
-	return p.RepaintReady(l, &p.ready, dst)
+	return p.RepaintReady(ctx, l, &p.ready, dst)
 }
 
 // RepaintReady is Repaint for a list whose pictures have been made ready.
-func (p *Painter) RepaintReady(l *List, r *Ready, dst *raster.Surface) (y0, y1 int, err error) {
+func (p *Painter) RepaintReady(ctx context.Context, l *List, r *Ready, dst *raster.Surface) (y0, y1 int, err error) {
 	l.sign()
 	y0, y1 = 0, l.Size.H
 	if p.last.dst == dst && p.last.size == l.Size {
 		y0, y1 = p.changedRows(l)
 	}
 	p.last.dst = nil // until it is whole
-	if err = p.draw(l, r, dst, y0, y1); err == nil {
+	if err = p.draw(ctx, l, r, dst, y0, y1); err == nil {
 		p.last.roots = appendRoots(p.last.roots[:0], l)
 		p.last.size, p.last.dst = l.Size, dst
 	}
@@ -176,17 +177,23 @@ func (p *Painter) bands(item int, dst *raster.Surface, y0, y1 int) {
 	})
 }
 
-func (p *Painter) draw(l *List, r *Ready, dst *raster.Surface, y0, y1 int) error {
+// draw paints rows of a list. When ctx ends on the way, what is being made is not
+// made to its end and nothing of it is kept.
+func (p *Painter) draw(ctx context.Context, l *List, r *Ready, dst *raster.Surface, y0, y1 int) error {
 	if l.Size.W < 1 || l.Size.H < 1 {
 		return fmt.Errorf("a picture of %d × %d px can't be drawn", l.Size.W, l.Size.H)
 	}
 	dst.Reset(l.Size.W, l.Size.H)
-	p.list, p.draws = l, r.draws
+	p.list, p.draws, p.ended = l, r.draws, ctx.Done()
 	if y0 < y1 {
 		if err := p.cuts.plan(l); err != nil {
 			return err
 		}
 		p.run(len(p.cuts.work), func(i int) task { return task{cover: i} })
+		if err := ctx.Err(); err != nil {
+			p.cuts.all = nil // some of it was not made
+			return err
+		}
 		p.cuts.apply()
 		p.kept.plan(l)
 		for _, i := range p.kept.work {
@@ -195,9 +202,15 @@ func (p *Painter) draw(l *List, r *Ready, dst *raster.Surface, y0, y1 int) error
 			a, b := it.rows(l.Size.H)
 			k.Clear(0, l.Size.H)
 			p.bands(i, k, a, b)
+			if err := ctx.Err(); err != nil {
+				return err
+			}
 			p.kept.put(it.hash, k)
 		}
 		p.bands(-1, dst, y0, y1)
+		if err := ctx.Err(); err != nil {
+			return err
+		}
 	}
 	dst.Opaque = false
 	for i := 0; i < l.Main; i += 1 + l.Items[i].Span {
@@ -244,16 +257,37 @@ type worker struct {
 	brush  raster.Brush
 	filler raster.Filler
 	tiles  []*raster.Surface
-	mattes []*raster.Coverage
 	sums   []*raster.Sum
 	grader raster.Grader
 	mask   raster.Coverage
+
+	// Rows of the task at hand, and the mattes that were made for them: many items
+	// may be cut by one, and it may itself be cut by others.
+	y0, y1 int
+	made   map[matteKey]*raster.Coverage
+	spare  []*raster.Coverage
+}
+
+// matteKey tells mattes of one band apart.
+type matteKey struct {
+	item         int
+	luma, invert bool
 }
 
 func (w *worker) do(t task) {
+	select {
+	case <-w.p.ended:
+		return
+	default:
+	}
 	if t.cover >= 0 {
 		w.p.cuts.work[t.cover].make(w, w.p.list)
 		return
+	}
+	w.y0, w.y1 = t.y0, t.y1
+	for k, c := range w.made {
+		w.spare = append(w.spare, c)
+		delete(w.made, k)
 	}
 	if t.item >= 0 { // an item for keeps: what is in it, on clear ground
 		w.inside(t.dst, t.item, t.y0, t.y1, 0)
@@ -290,7 +324,6 @@ func (w *worker) among(dst *raster.Surface, from, to, y0, y1, depth int) {
 func (w *worker) tile(depth, y0, y1 int) *raster.Surface {
 	for len(w.tiles) <= depth {
 		w.tiles = append(w.tiles, &raster.Surface{})
-		w.mattes = append(w.mattes, &raster.Coverage{})
 		w.sums = append(w.sums, &raster.Sum{})
 	}
 	w.tiles[depth].Band(w.p.list.Size.W, y0, y1)
@@ -329,9 +362,7 @@ func (w *worker) item(dst *raster.Surface, i, y0, y1, depth int) {
 	c := &w.p.cuts.items[i]
 	cut := c.cut
 	if it.Matte > 0 {
-		m := w.matte(it, y0, y1, depth)
-		cut.Cover(m)
-		depth++
+		cut.Cover(w.matte(it, depth))
 	}
 	switch it.Kind {
 	case FillItem, GroundItem, StrokeItem:
@@ -377,12 +408,24 @@ func (w *worker) group(dst *raster.Surface, i int, cut *raster.Cut, y0, y1, dept
 	}
 }
 
-// matte makes coverage of the layer that cuts an item.
-func (w *worker) matte(it *Item, y0, y1, depth int) *raster.Coverage {
-	tile := w.tile(depth, y0, y1)
-	out := w.mattes[depth]
-	tile.Clear(y0, y1)
-	w.item(tile, it.Matte, y0, y1, depth+1)
-	tile.Matte(out, y0, y1, it.Luma, it.InvertMatte)
+// matte makes coverage of the layer that cuts an item, for all rows of the task,
+// or finds it made.
+func (w *worker) matte(it *Item, depth int) *raster.Coverage {
+	key := matteKey{it.Matte, it.Luma, it.InvertMatte}
+	if c := w.made[key]; c != nil {
+		return c
+	}
+	tile := w.tile(depth, w.y0, w.y1)
+	tile.Clear(w.y0, w.y1)
+	w.item(tile, it.Matte, w.y0, w.y1, depth+1)
+	out := &raster.Coverage{}
+	if n := len(w.spare); n > 0 {
+		out, w.spare = w.spare[n-1], w.spare[:n-1]
+	}
+	tile.Matte(out, w.y0, w.y1, it.Luma, it.InvertMatte)
+	if w.made == nil {
+		w.made = map[matteKey]*raster.Coverage{}
+	}
+	w.made[key] = out
 	return out
 }

@@ -8,6 +8,8 @@ import (
 	"reflect"
 	"sort"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 )
 
 // MaxBytes bounds a document; a long template with thousands of keys has a
@@ -34,6 +36,13 @@ func (f Faults) Error() string {
 		lines[i] = f[i].Error()
 	}
 	return strings.Join(lines, "\n")
+}
+
+// Unseen reports whether a character has no place in a text for people: control
+// characters but for tabs and line ends, and those that turn the order of what
+// follows (Unicode UAX #9, 2.2 and 2.3), by which one name may look like another.
+func Unseen(r rune) bool {
+	return r != '\t' && r != '\n' && r != '\r' && unicode.IsControl(r) || r >= 0x202a && r <= 0x202e || r >= 0x2066 && r <= 0x2069
 }
 
 // Parse reads a document: it upgrades an older one, refuses what is unknown or
@@ -269,8 +278,12 @@ func checkTree(v any, t reflect.Type, path string, faults *Faults) {
 			checkTree(m[k], t.Elem(), join(path, k), faults)
 		}
 	case reflect.String:
-		if _, ok := v.(string); !ok {
+		s, ok := v.(string)
+		if !ok {
 			wrong("text")
+		} else if at := strings.IndexFunc(s, Unseen); at >= 0 {
+			r, _ := utf8.DecodeRuneInString(s[at:])
+			*faults = append(*faults, Fault{path, fmt.Sprintf("has a character that can't be seen (U+%04X); take it out", r)})
 		}
 	case reflect.Bool:
 		if _, ok := v.(bool); !ok {

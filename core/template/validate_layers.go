@@ -40,6 +40,7 @@ func (d *Document) validateLayers(l *faultList, unique func(path, id string)) {
 	})
 	d.validateFollows(l)
 	d.validateMattes(l)
+	d.validateCost(l)
 	if len(l.f) == before {
 		if _, err := d.Formulas(func(Name) int { return 0 }); err != nil {
 			l.f = append(l.f, err.(Faults)...)
@@ -444,6 +445,9 @@ func (d *Document) validateFollows(l *faultList) {
 // validateMattes finds mattes that are nobody, or that need the layer they cut
 // before they can be drawn.
 func (d *Document) validateMattes(l *faultList) {
+	byID := map[string]*Layer{}
+	d.Visit(func(_ string, y *Layer) { byID[y.ID] = y })
+	depths := d.matteDepths(byID)
 	d.Visit(func(path string, y *Layer) {
 		if y.Matte == nil {
 			return
@@ -451,7 +455,7 @@ func (d *Document) validateMattes(l *faultList) {
 		if y.Matte.Of != "alpha" && y.Matte.Of != "luma" {
 			l.add(path+".matte.of", "%q is not one of alpha, luma", y.Matte.Of)
 		}
-		m := d.Layer(y.Matte.Layer)
+		m := byID[y.Matte.Layer]
 		if m == nil {
 			l.add(path+".matte.layer", "there is no layer named %q", y.Matte.Layer)
 			return
@@ -478,7 +482,7 @@ func (d *Document) validateMattes(l *faultList) {
 				}
 			}
 			if at.Matte != nil {
-				if next := d.Layer(at.Matte.Layer); next != nil {
+				if next := byID[at.Matte.Layer]; next != nil {
 					return needs(next, trail)
 				}
 			}
@@ -486,6 +490,8 @@ func (d *Document) validateMattes(l *faultList) {
 		}
 		if t := needs(m, []string{y.ID}); t != nil {
 			l.add(path+".matte.layer", "goes in a circle: %s", strings.Join(t, " needs "))
+		} else if n := depths[y]; n > MaxMattes {
+			l.add(path+".matte.layer", "needs %d mattes one after another; the limit is %d. Cut a group once instead", n, MaxMattes)
 		}
 	})
 }

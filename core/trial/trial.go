@@ -339,7 +339,7 @@ func (t *runner) paint(ctx context.Context, l *scene.List, dst *raster.Surface) 
 		}
 		defer release()
 	}
-	return t.painter.PaintReady(l, &t.ready, dst)
+	return t.painter.PaintReady(ctx, l, &t.ready, dst)
 }
 
 // sized is the canvas shrunk until its longer side is as given.

@@ -51,9 +51,9 @@ func TestWhatKilledProgramsLeftIsSwept(t *testing.T) {
 	stays := map[string]bool{
 		scratchName + strconv.Itoa(dead.Process.Pid) + "-1": false,
 		scratchName + strconv.Itoa(os.Getpid()) + "-1":      true,
-		scratchName + "1-1":                                 true, // the system's first process
-		scratchName + "x":                                   true,
-		"else":                                              true,
+		scratchName + "1-1": true, // the system's first process
+		scratchName + "x":   true,
+		"else":              true,
 	}
 	for name := range stays {
 		if err := os.MkdirAll(filepath.Join(dir, name, "fonts"), 0o755); err != nil {

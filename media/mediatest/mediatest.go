@@ -40,6 +40,9 @@ func (f *Folder) Path(hash string) string { return filepath.Join(f.Dir, hash) }
 // ProxyPath is where the proxy lies.
 func (f *Folder) ProxyPath(hash string) string { return filepath.Join(f.Dir, hash+".proxy") }
 
+// Whole reports whether media is there at all.
+func (f *Folder) Whole(hash string) bool { _, err := os.Stat(f.Path(hash)); return err == nil }
+
 // Put writes and inspects a file.
 func (f *Folder) Put(t testing.TB, name string, data []byte) media.Meta {
 	t.Helper()

@@ -1,0 +1,86 @@
+package template
+
+import "fmt"
+
+// Bounds on what a document may cost to draw, each told at the place that goes
+// beyond it. Below them the time of a frame grows with the number of layers.
+const (
+	// MaxDrawn bounds how many layers are drawn for one frame: a layer in a group
+	// is drawn once for each of the group's copies and for each instant of its
+	// motion blur, and groups lie in groups.
+	MaxDrawn = 20_000
+	// MaxGraded bounds the pixels that all grades of a document go over for one
+	// frame: each goes over the whole canvas, about 70 million a second on one core.
+	MaxGraded = 1_000_000_000
+	// MaxMattes bounds how deep mattes may be cut by mattes.
+	MaxMattes = 16
+)
+
+// validateCost finds what would take too long to draw.
+func (d *Document) validateCost(l *faultList) {
+	var canvas Format
+	for _, f := range d.Formats {
+		if f.Width*f.Height > canvas.Width*canvas.Height {
+			canvas = f
+		}
+	}
+	drawn, grades := 0, 0
+	told := false
+	var walk func(layers []Layer, at string, times int)
+	walk = func(layers []Layer, at string, times int) {
+		for i := range layers {
+			y, path := &layers[i], fmt.Sprintf("%slayers[%d]", at, i)
+			n := times
+			if y.Copies != nil {
+				n *= min(max(1, y.Copies.Count), MaxCopies)
+			}
+			if y.Blur != nil {
+				n *= min(max(1, y.Blur.Samples), MaxSamples)
+			}
+			if drawn += n; drawn > MaxDrawn {
+				if !told {
+					l.add(path, "with this layer %d layers are drawn for a frame; the limit is %d. Lower the copies or the blur's samples of it or of the groups it is in", drawn, MaxDrawn)
+				}
+				told = true
+				return // what is in it is drawn more often still
+			}
+			if y.Kind == Grade {
+				if grades += n; grades*canvas.Width*canvas.Height > MaxGraded {
+					l.add(path, "is grade %d, and each goes over the whole canvas; at %d × %d px there may be %d. Use fewer, or a smaller canvas",
+						grades, canvas.Width, canvas.Height, MaxGraded/(canvas.Width*canvas.Height))
+				}
+			}
+			walk(y.Layers, path+".", n)
+		}
+	}
+	walk(d.Layers, "", 1)
+}
+
+// matteDepths finds how many mattes each layer needs one after another: its own,
+// that one's, and so on, also of what is in it. A circle counts once round; it
+// is told elsewhere.
+func (d *Document) matteDepths(byID map[string]*Layer) map[*Layer]int {
+	depths := map[*Layer]int{}
+	busy := map[*Layer]bool{}
+	var depth func(y *Layer) int
+	depth = func(y *Layer) int {
+		if n, ok := depths[y]; ok || busy[y] {
+			return n
+		}
+		busy[y] = true
+		n := 0
+		for i := range y.Layers {
+			n = max(n, depth(&y.Layers[i]))
+		}
+		if y.Matte != nil {
+			if m := byID[y.Matte.Layer]; m != nil {
+				n = max(n, 1+depth(m))
+			}
+		}
+		delete(busy, y)
+		depths[y] = n
+		return n
+	}
+	d.Visit(func(_ string, y *Layer) { depth(y) })
+	return depths
+}

@@ -1,0 +1,230 @@
+package server
+
+import (
+	"context"
+	"net"
+	"net/http"
+	"strconv"
+	"sync"
+)
+
+// turns lets requests for pictures in, a few at a time, before anything is done
+// for them: decoding, compiling and painting all cost memory and time. What a
+// person waits for goes before what must be exact, and that before what nobody
+// waits for yet; among requests of one kind the clients take turns, so that one
+// that asks for hundreds holds up nobody but itself.
+type turns struct {
+	mu     sync.Mutex
+	inside [ranks]int
+	lines  [ranks]line
+}
+
+// turnRank is how soon a picture is wanted.
+type turnRank int
+
+const (
+	quickTurn turnRank = iota // what somebody looks at while it changes
+	exactTurn                 // a stopped frame, without loss
+	idleTurn                  // frames for later
+	ranks
+)
+
+// Places, and how many of them what is not quick may take, so that one is always
+// left; and how many may wait. A picture takes some 10 to 60 ms, so that a full
+// line is a wait of a few seconds.
+const (
+	places     = 6
+	slowPlaces = 3
+)
+
+var (
+	most    = [ranks]int{places, 2, 2}
+	longest = [ranks]int{64, 32, 32}
+)
+
+// line is those who wait, by client; order is whose turn is next.
+type line struct {
+	of    map[string][]*waiter
+	order []string
+	n     int
+}
+
+type waiter struct {
+	client, view string
+	turn         chan struct{} // closed when it may go in, or never will
+	gone         error
+}
+
+// busyError says that a request was not carried out because of others.
+type busyError struct {
+	text  string
+	after int // seconds until it may be asked again
+}
+
+func (e *busyError) Error() string { return e.text }
+
+var (
+	errBusy      = &busyError{"The server has more pictures to draw than it can; ask again in a moment.", 1}
+	errOvertaken = &busyError{"A newer picture of the same view was asked for.", 0}
+)
+
+// enter waits for a place; leave gives it back. A request of the same client for
+// the same view, if it has a name, is overtaken while it waits.
+func (t *turns) enter(ctx context.Context, r turnRank, client, view string) (leave func(), err error) {
+	t.mu.Lock()
+	l := &t.lines[r]
+	if view != "" {
+		for _, w := range l.of[client] {
+			if w.view == view {
+				l.drop(w, errOvertaken)
+				break
+			}
+		}
+	}
+	w := &waiter{client: client, view: view, turn: make(chan struct{})}
+	l.add(w)
+	if t.admit(); l.n > longest[r] {
+		// Whoever has the most waiting gives up the last of them.
+		who := l.longestClient()
+		q := l.of[who]
+		l.drop(q[len(q)-1], errBusy)
+	}
+	t.mu.Unlock()
+	var once sync.Once
+	leave = func() {
+		once.Do(func() {
+			t.mu.Lock()
+			defer t.mu.Unlock()
+			t.inside[r]--
+			t.admit()
+		})
+	}
+	select {
+	case <-w.turn:
+		if w.gone != nil {
+			return nil, w.gone
+		}
+		return leave, nil
+	case <-ctx.Done():
+	}
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	select {
+	case <-w.turn: // at the same moment
+		if w.gone == nil {
+			t.inside[r]--
+			t.admit()
+		}
+	default:
+		l.drop(w, ctx.Err())
+	}
+	return nil, ctx.Err()
+}
+
+// admit lets in whom there is room for. The lock is held.
+func (t *turns) admit() {
+	for r := range t.lines {
+		l := &t.lines[r]
+		for l.n > 0 && t.fits(turnRank(r)) {
+			client := l.order[0]
+			w := l.of[client][0]
+			l.order = append(l.order[1:], client) // the others first
+			l.drop(w, nil)
+			t.inside[r]++
+		}
+	}
+}
+
+func (t *turns) fits(r turnRank) bool {
+	all, slow := 0, 0
+	for k, n := range t.inside {
+		if all += n; turnRank(k) != quickTurn {
+			slow += n
+		}
+	}
+	return all < places && t.inside[r] < most[r] && (r == quickTurn || slow < slowPlaces)
+}
+
+func (l *line) add(w *waiter) {
+	if l.of == nil {
+		l.of = map[string][]*waiter{}
+	}
+	if len(l.of[w.client]) == 0 {
+		l.order = append(l.order, w.client)
+	}
+	l.of[w.client] = append(l.of[w.client], w)
+	l.n++
+}
+
+// drop takes somebody out of the line and tells why; nil is that it is their turn.
+func (l *line) drop(w *waiter, why error) {
+	q := l.of[w.client]
+	for i := range q {
+		if q[i] != w {
+			continue
+		}
+		q = append(q[:i:i], q[i+1:]...)
+		l.n--
+		w.gone = why
+		close(w.turn)
+		break
+	}
+	if l.of[w.client] = q; len(q) > 0 {
+		return
+	}
+	delete(l.of, w.client)
+	for i, c := range l.order {
+		if c == w.client {
+			l.order = append(l.order[:i:i], l.order[i+1:]...)
+			break
+		}
+	}
+}
+
+func (l *line) longestClient() (who string) {
+	for _, c := range l.order {
+		if len(l.of[c]) > len(l.of[who]) {
+			who = c
+		}
+	}
+	return who
+}
+
+// clientOf tells who asks: a window of ours by its name, anybody else by where
+// they are.
+func clientOf(r *http.Request) (client string, window bool) {
+	if w := r.Header.Get("Ivy-Window"); w != "" && len(w) <= maxWindow {
+		return "window " + w, true
+	}
+	host, _, err := net.SplitHostPort(r.RemoteAddr)
+	if err != nil {
+		host = r.RemoteAddr
+	}
+	return host, false
+}
+
+// inTurn answers with a picture when there is a place for it. view names what a
+// window has one of, so that a newer request overtakes an older one; "" is
+// nothing of the kind.
+func (s *Server) inTurn(rank func(*http.Request) (turnRank, string), h http.HandlerFunc) http.HandlerFunc {
+	return func(w http.ResponseWriter, r *http.Request) {
+		k, view := rank(r)
+		client, window := clientOf(r)
+		if !window {
+			view = ""
+		}
+		leave, err := s.turns.enter(r.Context(), k, client, view)
+		if err != nil {
+			s.failed(w, r, err)
+			return
+		}
+		defer leave()
+		h(w, r)
+	}
+}
+
+func quick(*http.Request) (turnRank, string)     { return quickTurn, "" }
+func previewed(*http.Request) (turnRank, string) { return quickTurn, "preview" }
+func (e *busyError) retry(w http.ResponseWriter) {
+	w.Header().Set("Retry-After", strconv.Itoa(e.after))
+}
