@@ -123,10 +123,10 @@ func (l *Library) still(ctx context.Context, media string, m Meta, w, h int) (*r
 			return s, nil
 		}
 	}
-	s, err := still.Decode(ctx, m.Type, l.files.Path(media), *m.Still, w, h)
-	if err != nil && ctx.Err() == nil && !l.files.Whole(media) {
+	if !l.files.Whole(media) { // what is left of a file may still be decoded, to something else
 		return nil, &GoneError{media}
 	}
+	s, err := still.Decode(ctx, m.Type, l.files.Path(media), *m.Still, w, h)
 	if err != nil {
 		return nil, fmt.Errorf("the picture can't be decoded: %w", err)
 	}

@@ -10,7 +10,7 @@ import (
 
 // event is news for every open window.
 type event struct {
-	Type string `json:"type"` // piece, render, media, trial, shelf
+	Type string `json:"type"` // piece, render, media, trial, shelf, trouble
 	// ID is of the piece, render, media or trial.
 	ID       string `json:"id,omitempty"`
 	Revision int64  `json:"revision,omitempty"`

@@ -69,8 +69,13 @@ func (s *Server) readable(ctx context.Context) ([]pieceState, error) {
 		p, err := s.state(ctx, row)
 		key := "piece " + row.ID
 		if err != nil {
-			s.store.Note(key, store.Trouble{What: "A piece of " + row.Template, Why: fmt.Sprintf("What is kept of it can't be read (%v).", err),
-				Do: "It is left out. A snapshot may still have it: see ivypocket restore."})
+			of := row.Template
+			if d, derr := s.document(ctx, row.Template, row.Number); derr == nil {
+				of = d.Name
+			}
+			s.log.Error("a piece can't be read", "piece", row.ID, "error", err)
+			s.store.Note(key, store.Trouble{What: "A piece of " + of, Why: "What is kept of it can't be read.",
+				Do: "It is left out. A snapshot may still have it; ivypocket restore lists them."})
 			continue
 		}
 		s.store.Settle(key)
@@ -91,8 +96,9 @@ func (s *Server) releases(ctx context.Context) ([]release, error) {
 		d, err := s.document(ctx, t.ID, t.Number)
 		key := "template " + t.ID
 		if err != nil {
-			s.store.Note(key, store.Trouble{What: t.Name, Why: fmt.Sprintf("Release %d of the template can't be read (%v).", t.Number, err),
-				Do: "It is left out. Put the template in again, or see ivypocket restore."})
+			s.store.Note(key, store.Trouble{What: t.Name, Why: fmt.Sprintf("Release %d of the template can't be read.", t.Number),
+				Do: "It is left out. A snapshot may still have it; ivypocket restore lists them."})
+			s.log.Error("a release can't be read", "template", t.ID, "release", t.Number, "error", err)
 			continue
 		}
 		s.store.Settle(key)

@@ -373,9 +373,6 @@ type who struct {
 	Window string `header:"Ivy-Window" maxLength:"64"`
 }
 
-// maxWindow bounds the name of a window, in bytes.
-const maxWindow = 64
-
 type pieceOut struct{ Body PieceView }
 type doneOut struct{ Body DoneView }
 

@@ -96,7 +96,7 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	srv.frames, _ = lru.New[scene.Address, framed](40000)
 
 	r := chi.NewRouter()
-	r.Use(middleware.Recoverer, secure, guard, paced(stalled))
+	r.Use(middleware.Recoverer, secure, guard, named, paced(stalled))
 	huma.DefaultArrayNullable = false // lists are never null here
 	cfg := huma.DefaultConfig("Ivy Pocket", "1")
 	cfg.DocsPath = ""
@@ -242,6 +242,23 @@ func guard(next http.Handler) http.Handler {
 	})
 }
 
+// maxWho bounds the names of an author and of a window, in bytes: they are kept
+// with every operation.
+const maxWho = 64
+
+// named refuses names of authors and windows that nobody needs.
+func named(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		for _, name := range []string{"Ivy-Author", "Ivy-Window"} {
+			if n := len(r.Header.Get(name)); n > maxWho {
+				problem(w, http.StatusUnprocessableEntity, fmt.Sprintf("%s: has %d bytes; %d are the most", name, n, maxWho))
+				return
+			}
+		}
+		next.ServeHTTP(w, r)
+	})
+}
+
 // secure sets what every answer carries.
 func secure(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
@@ -270,6 +287,9 @@ func (s *Server) failed(w http.ResponseWriter, r *http.Request, err error) {
 	var busy *busyError
 	if errors.As(err, &busy) {
 		busy.retry(w)
+	}
+	if errors.As(err, new(*media.GoneError)) {
+		s.hub.send(event{Type: "trouble"})
 	}
 	status, detail := s.explain(err)
 	problem(w, status, detail)

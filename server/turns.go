@@ -193,7 +193,7 @@ func (l *line) longestClient() (who string) {
 // clientOf tells who asks: a window of ours by its name, anybody else by where
 // they are.
 func clientOf(r *http.Request) (client string, window bool) {
-	if w := r.Header.Get("Ivy-Window"); w != "" && len(w) <= maxWindow {
+	if w := r.Header.Get("Ivy-Window"); w != "" {
 		return "window " + w, true
 	}
 	host, _, err := net.SplitHostPort(r.RemoteAddr)

@@ -10,6 +10,8 @@ import { createPinia } from 'pinia'
 import { createApp } from 'vue'
 
 import App from './App.vue'
+import { retryImages } from './lib/images'
 import { router } from './router'
 
+retryImages()
 createApp(App).use(createPinia()).use(router).mount('#app')

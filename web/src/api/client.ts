@@ -23,6 +23,8 @@ export type Done = Schemas['DoneView']
 export type Trial = Schemas['TrialView']
 export type Finding = Schemas['FindingView']
 export type Render = Schemas['RenderView']
+export type Health = Schemas['HealthView']
+export type Freed = Schemas['FreedView']
 export type Format = Schemas['FormatView']
 
 function kept(storage: Storage, key: string): string {
@@ -42,6 +44,22 @@ export const api = createClient<paths>({
   baseUrl: '/',
   headers: { 'Ivy-Author': author, 'Ivy-Window': windowId },
 })
+
+/** How often a picture is asked for that the server was too busy to draw. */
+const PICTURE_TRIES = 5
+
+/**
+ * Fetches a picture in this window's name, so that others' wishes don't come before it. A server that has too many to
+ * draw says when to ask again; one that was overtaken by a newer wish is not asked for again.
+ */
+export async function fetchPicture(url: string, init: RequestInit & { headers?: Record<string, string> } = {}): Promise<Response> {
+  for (let n = 1; ; n++) {
+    const r = await fetch(url, { ...init, headers: { 'Ivy-Author': author, 'Ivy-Window': windowId, ...init.headers } })
+    const after = Number(r.headers.get('Retry-After') ?? 0)
+    if (r.status !== 503 || !after || n === PICTURE_TRIES) return r
+    await new Promise((ok) => setTimeout(ok, after * 1000))
+  }
+}
 
 /** An answer that says what went wrong. */
 export class Failure extends Error {

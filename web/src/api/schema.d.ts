@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/api/health": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the store stands */
+        get: operations["health"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/media": {
         parameters: {
             query?: never;
@@ -38,6 +55,26 @@ export interface paths {
          * @description Files are kept for seven days, and as long as undo may need them.
          */
         post: operations["clear-media"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/media/purge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Remove the files of media that was cleared away, now
+         * @description It can't be brought back after that. What undo may need stays.
+         */
+        post: operations["purge-media"];
         delete?: never;
         options?: never;
         head?: never;
@@ -627,6 +664,17 @@ export interface components {
              */
             zoom: number;
         };
+        FreedView: {
+            /** Format: int64 */
+            bytes: number;
+            /** Format: int64 */
+            files: number;
+            /**
+             * Format: int64
+             * @description Media that stays, as undo may bring it back
+             */
+            left: number;
+        };
         Gap: {
             /** Format: int64 */
             from: number;
@@ -654,6 +702,26 @@ export interface components {
             entries: components["schemas"]["EntryView"][];
             id: string;
             label: string;
+        };
+        HealthView: {
+            /**
+             * Format: int64
+             * @description Media cleared away whose files are still there
+             */
+            cleared: number;
+            /** Format: int64 */
+            clearedBytes: number;
+            /**
+             * Format: int64
+             * @description Bytes left on the disk
+             */
+            free: number;
+            /**
+             * Format: int64
+             * @description Bytes that are left free whatever comes in; below, nothing comes in and nothing is rendered
+             */
+            reserve: number;
+            troubles: components["schemas"]["Trouble"][];
         };
         LayerLine: {
             changed: boolean;
@@ -1096,6 +1164,13 @@ export interface components {
             /** Format: int64 */
             total: number;
         };
+        Trouble: {
+            /** @description What may be done */
+            do: string;
+            /** @description What it is about */
+            what: string;
+            why: string;
+        };
         UndoRequest: {
             /** @description Made by the client */
             id: string;
@@ -1117,6 +1192,35 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    health: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HealthView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     media: {
         parameters: {
             query?: {
@@ -1171,6 +1275,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StrokeView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "purge-media": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FreedView"];
                 };
             };
             /** @description Error */

@@ -4,7 +4,7 @@ import { useElementSize, useFullscreen } from '@vueuse/core'
 import { NButton, NPopselect } from 'naive-ui'
 import { computed, onScopeDispose, ref, shallowRef, toRef, watch } from 'vue'
 
-import { author, detail, type Op, type Outline, type Stand } from '../api/client'
+import { detail, fetchPicture, type Op, type Outline, type Stand } from '../api/client'
 import { useFrames } from '../lib/frames'
 import { useFramingTool } from '../lib/framing'
 import { plain } from '../lib/format'
@@ -146,17 +146,19 @@ async function preview(op: Op, look: typeof store.look) {
     const next: { op: Op; look: typeof store.look } = waiting
     waiting = null
     try {
-      const r = await fetch(`/api/pieces/${store.piece!.id}/preview`, {
+      const r = await fetchPicture(`/api/pieces/${store.piece!.id}/preview`, {
         method: 'POST',
-        headers: { 'Content-Type': 'application/json', 'Ivy-Author': author },
+        headers: { 'Content-Type': 'application/json' },
         body: JSON.stringify({ op: next.op, look: next.look, format: store.format, frame: transport.frame, width: Math.floor(box.value.w), height: Math.floor(box.value.h) }),
       })
+      if (r.status === 503 && waiting) continue
       if (!r.ok) {
         drawFailure.value = detail(await r.json().catch(() => undefined), r.status)
         continue
       }
-      const f = JSON.parse(r.headers.get('Ivy-Facts') ?? 'null')
-      const b = await createImageBitmap(await r.blob())
+      const parts = await r.formData()
+      const f = JSON.parse(await (parts.get('facts') as File).text())
+      const b = await createImageBitmap(parts.get('picture') as File)
       if (store.draft || store.look) {
         facts.value = f
         put(b, 'quick')

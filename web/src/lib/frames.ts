@@ -1,6 +1,6 @@
 import { computed, onScopeDispose, ref, shallowRef, watch, type Ref } from 'vue'
 
-import { api, ask, Failure, type Outline, type Piece } from '../api/client'
+import { api, ask, Failure, fetchPicture, type Outline, type Piece } from '../api/client'
 
 /** Compressed pictures kept, in bytes. */
 const KEPT_BYTES = 256 << 20
@@ -111,7 +111,7 @@ export function useFrames(piece: Ref<Piece | null>, format: Ref<string>, box: Re
   }
 
   async function get(k: string, signal?: AbortSignal, idle = false): Promise<Blob | null> {
-    const r = await fetch(`/frames/${k}`, { signal, headers: idle ? { 'Ivy-Wait': 'idle' } : {} })
+    const r = await fetchPicture(`/frames/${k}`, { signal, headers: idle ? { 'Ivy-Wait': 'idle' } : {} })
     if (r.status === 410) {
       void load()
       return null

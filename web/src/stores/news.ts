@@ -2,7 +2,7 @@ import { defineStore } from 'pinia'
 import { ref } from 'vue'
 
 export interface News {
-  type: 'piece' | 'render' | 'media' | 'trial' | 'shelf' | 'lost'
+  type: 'piece' | 'render' | 'media' | 'trial' | 'shelf' | 'trouble' | 'lost'
   id?: string
   revision?: number
   window?: string

@@ -132,7 +132,7 @@ export const useUploads = defineStore('uploads', () => {
     try {
       return detail(JSON.parse(body ?? ''), status)
     } catch {
-      return body || `The server answered ${status}.`
+      return body || (status ? `The server answered ${status}.` : 'The connection broke. What was sent is safe; it goes on from there.')
     }
   }
 
@@ -149,8 +149,15 @@ export const useUploads = defineStore('uploads', () => {
     } catch {
       /* said below */
     }
-    if (!m) return end(j, words(body, status), status)
     const a = live(j)
+    if (!m && (status >= 500 || !status)) {
+      // All of it is there; it is taken in when it is asked for again.
+      a.state = 'broken'
+      a.speed = 0
+      a.reason = words(body, status)
+      return work()
+    }
+    if (!m) return end(j, words(body, status), status)
     if (!j.bundle.sequence) return finish(j, m)
     j.hashes[j.next] = m.hash
     j.sentBefore += j.bundle.files[j.next]!.size

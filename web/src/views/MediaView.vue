@@ -10,10 +10,24 @@ import MediaThumb from '../components/MediaThumb.vue'
 import StorePicker from '../components/StorePicker.vue'
 import { bundles, chooseFiles, droppedFiles } from '../lib/choose'
 import { ago, bytes, seconds } from '../lib/format'
+import { useHealth } from '../stores/health'
 import { useMediaStore } from '../stores/media'
 import { useUploads } from '../stores/uploads'
 
 const media = useMediaStore()
+const health = useHealth()
+const cleared = computed(() => health.state?.clearedBytes ?? 0)
+const freed = ref('')
+async function purge() {
+  try {
+    const f = await health.purge()
+    freed.value = f.files ? `Made ${bytes(f.bytes)} of room.` : ''
+    if (f.left) freed.value += ` ${f.left === 1 ? '1 file stays' : `${f.left} files stay`}, as undo may bring ${f.left === 1 ? 'it' : 'them'} back.`
+    media.done = null
+  } catch (e) {
+    media.failure = (e as Failure).message
+  }
+}
 const uploads = useUploads()
 media.watched = true
 void media.load()
@@ -121,9 +135,16 @@ function facts(m: Stored): string {
           </button>
         </li>
       </ul>
-      <footer v-if="media.unused.length">
-        <span class="quiet"><span class="num">{{ media.unused.length }}</span> of these {{ media.unused.length === 1 ? 'is' : 'are' }} used by no piece and no template.</span>
-        <NButton size="small" data-test="clear-unused" @click="media.clear()"><template #icon><IconTrash :size="15" /></template>Clear unused away</NButton>
+      <footer v-if="media.unused.length || cleared || freed">
+        <div v-if="media.unused.length">
+          <span class="quiet"><span class="num">{{ media.unused.length }}</span> of these {{ media.unused.length === 1 ? 'is' : 'are' }} used by no piece and no template.</span>
+          <NButton size="small" data-test="clear-unused" @click="media.clear()"><template #icon><IconTrash :size="15" /></template>Clear unused away</NButton>
+        </div>
+        <div v-if="cleared" data-test="cleared">
+          <span class="quiet">What was cleared away still takes {{ bytes(cleared) }}, so that it can be brought back for seven days.</span>
+          <NButton size="small" data-test="purge" @click="purge()">Make the room now</NButton>
+        </div>
+        <span v-if="freed" role="status" class="quiet" data-test="freed">{{ freed }}</span>
       </footer>
     </div>
     <aside v-if="chosen || uploads.list.length" class="side">
@@ -188,7 +209,8 @@ h1 { font-size: 24px; letter-spacing: -0.02em; line-height: 1.2; }
 .use.idle { color: var(--ink-quiet); }
 .growing { position: absolute; left: 7px; right: 7px; top: 107px; height: 4px; background: rgba(255, 255, 255, 0.7); }
 .growing i { display: block; height: 100%; background: var(--media); }
-footer { display: flex; align-items: center; gap: 14px; margin-top: auto; padding-top: 10px; }
+footer { display: flex; align-items: center; gap: 8px 32px; flex-wrap: wrap; margin-top: auto; padding-top: 10px; }
+footer div { display: flex; align-items: center; gap: 14px; }
 .told { display: flex; align-items: center; gap: 10px; background: var(--ivy-wash); border-radius: 9px; padding: 8px 14px; }
 .told span { flex: 1; }
 .side { width: 296px; border-left: 1px solid var(--rule); overflow: auto; padding: 16px; display: grid; gap: 18px; align-content: start; background: var(--linen); }

@@ -6,11 +6,13 @@ import { useRouter } from 'vue-router'
 
 import { api, ask, Failure, type Shelf } from '../api/client'
 import { ago, plain } from '../lib/format'
+import { useHealth } from '../stores/health'
 import { useNews } from '../stores/news'
 import { usePiece } from '../stores/piece'
 
 const router = useRouter()
 const store = usePiece()
+const health = useHealth()
 const shelf = ref<Shelf[]>([])
 const loaded = ref(false)
 const failure = ref('')
@@ -23,6 +25,7 @@ async function load() {
   try {
     shelf.value = await ask(api.GET('/api/shelf'))
     failure.value = ''
+    void health.load() // what had to be left out is named there
   } catch (e) {
     failure.value = (e as Failure).message
   }
