@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"crypto/sha256"
+	"errors"
 	"fmt"
 	"math"
 	"math/rand/v2"
@@ -580,5 +581,54 @@ func TestWhatIsDrawnDoesNotDrift(t *testing.T) {
 		if got := fmt.Sprintf("%x", sum.Sum(nil)[:8]); got != want {
 			t.Errorf("document %d makes %s, want %s", seed, got, want)
 		}
+	}
+}
+
+// A layer that many are cut by is drawn once for each band: of groups whose six
+// parts are cut by the next group, and so on, drawing each anew would draw 6⁸.
+func TestMattesAreDrawnOnce(t *testing.T) {
+	const depth, wide = 8, 6
+	var layers []string
+	for d := range depth {
+		var parts []string
+		for i := range wide {
+			matte := ""
+			if d > 0 {
+				matte = fmt.Sprintf(`, "matte": {"layer": "g%d", "of": "alpha"}`, d-1)
+			}
+			parts = append(parts, fmt.Sprintf(`{"id": "y%d-%d", "name": "Y", "kind": "shape", "rest": {"size": [%d, 40], "fill": "#ff0000"}%s}`, d, i, 10+10*d, matte))
+		}
+		layers = append(layers, fmt.Sprintf(`{"id": "g%d", "name": "G", "kind": "group", "rest": {}, "hidden": %t, "layers": [%s]}`, d, d < depth-1, strings.Join(parts, ",")))
+	}
+	s := painted(t, made(t, 100, 40, "", strings.Join(layers, ","), sheet.Values{}), 0, 100, 40)
+	// What is seen is what the innermost leaves: ten pixels about the middle.
+	pixel(t, s, 50, 20, [4]uint8{255, 0, 0, 255}, 0)
+	pixel(t, s, 40, 20, [4]uint8{}, 0)
+	pixel(t, s, 58, 20, [4]uint8{}, 0)
+}
+
+// A painting that nobody wants any more ends, and nothing of it is kept: the next
+// one is as that of a new painter.
+func TestPaintingEndsWithItsContext(t *testing.T) {
+	s := made(t, 200, 100, "", `{"id": "g", "name": "G", "kind": "group", "isolated": true, "rest": {}, "layers": [
+		{"id": "a", "name": "A", "kind": "shape", "form": {"kind": "ellipse"}, "rest": {"size": [150, 80], "fill": "#2040ff"}},
+		{"id": "b", "name": "B", "kind": "shape", "form": {"kind": "star", "sides": 5}, "rest": {"size": [60, 60], "fill": "#ffffff80"}, "masks": [{"id": "m", "feather": 9}]}]}`, sheet.Values{})
+	p := scene.NewPainter(scene.NewPictures(source, 1<<20))
+	defer p.Close()
+	gone, cancel := context.WithCancel(context.Background())
+	cancel()
+	var ready scene.Ready
+	var dst raster.Surface
+	l := at(s, 0, 200, 100)
+	for range 3 { // the third would be painted for keeps
+		if err := p.PaintReady(gone, l, &ready, &dst); !errors.Is(err, context.Canceled) {
+			t.Fatal(err)
+		}
+	}
+	if _, _, err := p.Repaint(context.Background(), l, &dst); err != nil {
+		t.Fatal(err)
+	}
+	if want := painted(t, s, 0, 200, 100); !bytes.Equal(dst.Pix, want.Pix) {
+		t.Error("after one that ended, a painting is another")
 	}
 }

@@ -121,3 +121,66 @@ func everything() []byte {
 		{"id": "c", "name": "N", "kind": "grade", "rest": {"grade": {"slope": [1, 1, 0.9], "saturation": 0.5}}},
 		{"id": "d", "name": "N", "kind": "shape", "form": {"kind": "arrow", "head": 0.3}, "rest": {"fill": "#abcdef"}, "copies": {"count": 3, "seed": 9, "spread": [0.1, 0.2]}, "motionBlur": {"samples": 4, "shutter": 90}, "formulas": {"turn": "layer('v').turn + time.share * 90"}, "follow": "v", "in": 2, "out": "99/2"}`)
 }
+
+// What would take too long to draw is told at the layer that goes beyond the
+// bound, and what lies just below it is not.
+func TestDocumentsThatCostTooMuchAreTold(t *testing.T) {
+	list := func(n int, f func(i int) string) string {
+		var out []string
+		for i := range n {
+			out = append(out, f(i))
+		}
+		return strings.Join(out, ",")
+	}
+	grade := func(i int) string {
+		return fmt.Sprintf(`{"id": "g%d", "name": "G", "kind": "grade", "rest": {"grade": {"saturation": 0.5}}}`, i)
+	}
+	// Each cut by the one before it.
+	cut := func(i int) string {
+		matte := ""
+		if i > 0 {
+			matte = fmt.Sprintf(`, "matte": {"layer": "y%d", "of": "alpha"}`, i-1)
+		}
+		return fmt.Sprintf(`{"id": "y%d", "name": "Y", "kind": "shape", "rest": {"fill": "#102030"}%s}`, i, matte)
+	}
+	blurred := func(depth int) string {
+		y := `{"id": "y", "name": "Y", "kind": "shape", "rest": {"fill": "#102030"}}`
+		for i := range depth {
+			y = fmt.Sprintf(`{"id": "b%d", "name": "B", "kind": "group", "rest": {}, "motionBlur": {"samples": 32, "shutter": 180}, "layers": [%s]}`, i, y)
+		}
+		return y
+	}
+	huge := func(layers string) []byte {
+		return []byte(strings.Replace(string(withLayers("", layers)), `"width": 640, "height": 360`, `"width": 8192, "height": 8192`, 1))
+	}
+	for _, c := range []struct {
+		what       string
+		doc        []byte
+		path, says string
+	}{
+		{"14 grades of 8192²", huge(list(14, grade)), "", ""},
+		{"15 grades of 8192²", huge(list(15, grade)), "layers[14]", "there may be 14"},
+		{"100 grades of 640 × 360", withLayers("", list(100, grade)), "", ""},
+		{"a chain of 16 mattes", withLayers("", list(17, cut)), "", ""},
+		{"a chain of 17 mattes", withLayers("", list(18, cut)), "layers[17].matte.layer", "17 mattes"},
+		{"a chain of 400 mattes", withLayers("", list(400, cut)), "layers[399].matte.layer", "399 mattes"},
+		{"blur in blur", withLayers("", blurred(2)), "", ""},
+		{"blur in blur in blur", withLayers("", blurred(3)), "layers[0].layers[0].layers[0]", "Lower the copies"},
+	} {
+		got := faults(t, c.doc)
+		if c.path == "" && len(got) > 0 || c.path != "" && !strings.Contains(got[c.path], c.says) {
+			t.Errorf("%s: want %q at %q, got %d faults: %.300v", c.what, c.says, c.path, len(got), got)
+		}
+	}
+}
+
+// Characters that can't be seen, or that turn the order of what follows, have no
+// place in any text (Unicode UAX #9).
+func TestTextsWithUnseenCharactersAreTold(t *testing.T) {
+	for name, want := range map[string]string{`Sea`: "", `S\u00e9a\n`: "", `S\u0000a`: "U+0000", `S\u001ba`: "U+001B", `S\u202eaeS`: "U+202E", `S\u2066a`: "U+2066", `S\u0085a`: "U+0085"} {
+		got := faults(t, withLayers("", `{"id": "y", "name": "`+name+`", "kind": "shape", "rest": {"fill": "#102030"}}`))
+		if (want == "") != (len(got) == 0) || !strings.Contains(got["layers[0].name"], want) {
+			t.Errorf("%s: %v", name, got)
+		}
+	}
+}
