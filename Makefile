@@ -19,7 +19,7 @@ TESTING  := chromium libjpeg-turbo-progs
 
 WEB := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/tsconfig.json web/package.json
 
-.PHONY: demo serve build test lint bench shots api clean need
+.PHONY: demo serve build test lint bench soak fuzz shots api clean need
 demo: build
 	./bin/ivypocket --data "$(DATA)" demo --addr $(ADDR)
 
@@ -63,6 +63,20 @@ test: need web/dist/index.html
 
 bench: need web/dist/index.html
 	go test ./bench ./core/... -run '^$$' -bench . -benchtime 3s
+
+# Ten minutes of mixed load, kills and full disks on a scratch folder.
+SOAK ?= 10m
+soak: build
+	go run ./bench/soak -program bin/ivypocket -for $(SOAK)
+
+# Every fuzz target for a while. Making inputs smaller is cut short, so that the
+# time goes into finding them.
+FUZZ ?= 60s
+fuzz: need web/dist/index.html
+	@set -e; for p in $$(go list -f '{{if or .TestGoFiles .XTestGoFiles}}{{.ImportPath}}{{end}}' ./core/... ./media/...); do \
+		for f in $$(go test $$p -list '^Fuzz' | grep '^Fuzz' || true); do \
+			echo "$$p $$f"; go test $$p -run '^$$' -fuzz "^$$f\$$" -fuzztime $(FUZZ) -fuzzminimizetime 5s; \
+		done; done
 
 # The pictures in docs/screenshots, taken anew from the demo.
 shots: build

@@ -146,7 +146,7 @@ func TestACrowdLeavesAPersonRoom(t *testing.T) {
 	var wg sync.WaitGroup
 	refused := make(chan string, 1000)
 	client := &http.Client{Transport: &http.Transport{MaxConnsPerHost: 0, MaxIdleConnsPerHost: 200}}
-	for range 100 {
+	for range 300 {
 		wg.Go(func() {
 			for {
 				select {
@@ -169,9 +169,9 @@ func TestACrowdLeavesAPersonRoom(t *testing.T) {
 			}
 		})
 	}
-	for n := 0; n < longest[quickTurn]; time.Sleep(time.Millisecond) { // until the crowd is there
+	for full := false; !full; time.Sleep(time.Millisecond) { // until the crowd is there
 		h.srv.turns.mu.Lock()
-		n = h.srv.turns.lines[quickTurn].n
+		full = h.srv.turns.lines[quickTurn].n >= shortest && len(refused) > 0
 		h.srv.turns.mu.Unlock()
 	}
 	for range 10 {

@@ -6,6 +6,7 @@ import (
 	"net/http"
 	"strconv"
 	"sync"
+	"time"
 )
 
 // turns lets requests for pictures in, a few at a time, before anything is done
@@ -17,6 +18,7 @@ type turns struct {
 	mu     sync.Mutex
 	inside [ranks]int
 	lines  [ranks]line
+	pace   [ranks]time.Duration // from one that leaves to the next, lately
 }
 
 // turnRank is how soon a picture is wanted.
@@ -30,17 +32,40 @@ const (
 )
 
 // Places, and how many of them what is not quick may take, so that one is always
-// left; and how many may wait. A picture takes some 10 to 60 ms, so that a full
-// line is a wait of a few seconds.
+// left.
 const (
 	places     = 6
 	slowPlaces = 3
 )
 
-var (
-	most    = [ranks]int{places, 2, 2}
-	longest = [ranks]int{64, 32, 32}
+var most = [ranks]int{places, 2, 2}
+
+// A line is full when who comes last would wait longer than wait, as things go:
+// pictures take from 4 ms to seconds. shortest and longest bound it in any case.
+const (
+	wait      = 1500 * time.Millisecond
+	firstPace = 10 * time.Millisecond // while nothing is known
+	shortest  = 16
+	longest   = 512
 )
+
+// bound is how many may wait in a line. The lock is held.
+func (t *turns) bound(r turnRank) int {
+	pace := t.pace[r]
+	if pace == 0 {
+		pace = firstPace
+	}
+	return min(max(int(wait/pace), shortest), longest)
+}
+
+// passed notes how long one was inside beside how many others. The lock is held.
+func (t *turns) passed(r turnRank, took time.Duration) {
+	pace := took / time.Duration(max(1, t.inside[r]))
+	if t.pace[r] == 0 {
+		t.pace[r] = pace
+	}
+	t.pace[r] = max(time.Microsecond, (t.pace[r]*15+pace)/16)
+}
 
 // line is those who wait, by client; order is whose turn is next.
 type line struct {
@@ -83,7 +108,7 @@ func (t *turns) enter(ctx context.Context, r turnRank, client, view string) (lea
 	}
 	w := &waiter{client: client, view: view, turn: make(chan struct{})}
 	l.add(w)
-	if t.admit(); l.n > longest[r] {
+	if t.admit(); l.n > t.bound(r) {
 		// Whoever has the most waiting gives up the last of them.
 		who := l.longestClient()
 		q := l.of[who]
@@ -91,10 +116,12 @@ func (t *turns) enter(ctx context.Context, r turnRank, client, view string) (lea
 	}
 	t.mu.Unlock()
 	var once sync.Once
+	var begun time.Time
 	leave = func() {
 		once.Do(func() {
 			t.mu.Lock()
 			defer t.mu.Unlock()
+			t.passed(r, time.Since(begun))
 			t.inside[r]--
 			t.admit()
 		})
@@ -104,6 +131,7 @@ func (t *turns) enter(ctx context.Context, r turnRank, client, view string) (lea
 		if w.gone != nil {
 			return nil, w.gone
 		}
+		begun = time.Now()
 		return leave, nil
 	case <-ctx.Done():
 	}

@@ -121,7 +121,8 @@ func TestAPlaceIsLeftForWhatIsQuick(t *testing.T) {
 func TestAFullLineRefusesWhoAsksForMost(t *testing.T) {
 	q := &queue{t: t}
 	free := q.full()
-	for i := range longest[quickTurn] {
+	bound := q.turns.bound(quickTurn)
+	for i := range bound {
 		q.ask(quickTurn, "greedy", "", fmt.Sprint("g", i))
 	}
 	q.ask(quickTurn, "modest", "", "m")
@@ -139,8 +140,22 @@ func TestAFullLineRefusesWhoAsksForMost(t *testing.T) {
 			t.Errorf("the modest one was number %d", i)
 		}
 	}
-	if refused != 1 || len(q.got) != longest[quickTurn]+1 {
+	if refused != 1 || len(q.got) != bound+1 {
 		t.Errorf("%d of %d were refused", refused, len(q.got))
+	}
+}
+
+// How many may wait goes by how long those before them took.
+func TestALineIsAsLongAsTheWaitAllows(t *testing.T) {
+	var ts turns
+	for pace, want := range map[time.Duration]int{time.Millisecond: longest, 5 * time.Millisecond: int(wait / (5 * time.Millisecond)), time.Second: shortest} {
+		for range 200 {
+			ts.inside[quickTurn] = 3
+			ts.passed(quickTurn, 3*pace)
+		}
+		if got := ts.bound(quickTurn); got < want*9/10 || got > want*11/10 {
+			t.Errorf("at one in %s, %d may wait, want %d", pace, got, want)
+		}
 	}
 }
 

@@ -2,6 +2,12 @@ package still
 
 import "bytes"
 
+// Read is how files are held in memory.
+var Read = read
+
+// ReadBytes is how much of them at one time.
+const ReadBytes = readBytes
+
 // Scan runs every reader of headers over data.
 func Scan(data []byte) {
 	if f, err := scanPNG(data); err == nil {

@@ -3,6 +3,7 @@ package still_test
 import (
 	"bytes"
 	"context"
+	"errors"
 
 	"image"
 	"image/color"
@@ -11,6 +12,7 @@ import (
 	"os"
 	"path/filepath"
 	"testing"
+	"time"
 
 	"golang.org/x/image/tiff"
 
@@ -248,4 +250,45 @@ func FuzzReaders(f *testing.F) {
 	f.Add([]byte("\xff\xd8\xff\xc2\x00\x0b\x08\x00\x10\x00\x10\x01\x01\x11\x00\xff\xda\x00\x02ab\xff\x00\xff\xd0\xff\xda\x00\x02cd\xff\xda\x00\x02ef\xff\xd9"))
 	f.Add([]byte("II*\x00\x08\x00\x00\x00\x01\x00\x12\x01\x03\x00\x01\x00\x00\x00\x06\x00\x00\x00\x00\x00\x00\x00"))
 	f.Fuzz(func(t *testing.T, data []byte) { still.Scan(data) })
+}
+
+// Files that are looked at are admitted by their size: 20 pictures of 240 MB at
+// once would take all memory.
+func TestFilesAreAdmittedByTheirSize(t *testing.T) {
+	path := filepath.Join(t.TempDir(), "large")
+	f, err := os.Create(path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := f.Truncate(still.ReadBytes * 2 / 3); err != nil { // takes no room on the disk
+		t.Fatal(err)
+	}
+	f.Close()
+	_, leave, err := still.Read(context.Background(), path, still.MaxBytes)
+	if err != nil {
+		t.Fatal(err)
+	}
+	soon, cancel := context.WithTimeout(context.Background(), 50*time.Millisecond)
+	defer cancel()
+	if _, _, err := still.Read(soon, path, still.MaxBytes); !errors.Is(err, context.DeadlineExceeded) {
+		t.Errorf("a second one came in: %v", err)
+	}
+	leave()
+	_, leave, err = still.Read(context.Background(), path, still.MaxBytes)
+	if err != nil {
+		t.Fatal(err)
+	}
+	leave()
+	// The largest that may come in finds room at all.
+	if err := os.Truncate(path, still.MaxBytes); err != nil {
+		t.Fatal(err)
+	}
+	if _, leave, err = still.Read(context.Background(), path, still.MaxBytes); err != nil {
+		t.Fatal(err)
+	}
+	leave()
+	var refused *still.RefusedError
+	if _, _, err := still.Read(context.Background(), path, still.MaxBytes-1); !errors.As(err, &refused) {
+		t.Errorf("%v", err)
+	}
 }
