@@ -92,8 +92,9 @@ func BenchmarkPaint(b *testing.B) {
 	}
 }
 
-// crowded is a document of 60 layers with 600 keys and 40 formulas.
-func crowded() string {
+// crowded is a document of 60 layers with 600 keys and 40 formulas, with as many
+// frames and formats as are asked for.
+func crowded(frames, formats int) string {
 	rng := rand.New(rand.NewPCG(60, 600))
 	var layers []string
 	for i := range 60 {
@@ -112,14 +113,16 @@ func crowded() string {
 			"motion": {"place": {"unit": "canvas", %s}, "turn": {%s}}%s}`, i, rng.IntN(1600)-800, rng.IntN(900)-450,
 			key(func() string { return fmt.Sprintf("[%g, %g]", rng.Float64()-0.5, rng.Float64()-0.5) }), key(func() string { return fmt.Sprint(rng.IntN(360)) }), formulas))
 	}
-	return `{"ivypocket": 2, "kind": "template", "id": "crowded", "name": "Crowded", "category": "Bench", "rate": "25", "frames": 250,
-		"formats": [{"id": "landscape", "name": "Landscape", "width": 1920, "height": 1080}], "layers": [` + strings.Join(layers, ",\n") + `]}`
+	canvases := []string{`{"id": "landscape", "name": "Landscape", "width": 1920, "height": 1080}`, `{"id": "vertical", "name": "Vertical", "width": 1080, "height": 1920}`,
+		`{"id": "square", "name": "Square", "width": 1080, "height": 1080}`}
+	return fmt.Sprintf(`{"ivypocket": 2, "kind": "template", "id": "crowded", "name": "Crowded", "category": "Bench", "rate": "25", "frames": %d,
+		"formats": [%s], "layers": [%s]}`, frames, strings.Join(canvases[:formats], ", "), strings.Join(layers, ",\n"))
 }
 
 // Evaluating an instant of 60 layers with 600 keys and 40 formulas, as far as
 // its draw list.
 func BenchmarkEvaluate(b *testing.B) {
-	doc, err := template.Parse([]byte(crowded()))
+	doc, err := template.Parse([]byte(crowded(250, 1)))
 	if err != nil {
 		b.Fatal(err)
 	}

@@ -29,6 +29,10 @@ const gathered = 2
 // encodeTime bounds an encoder's processor time.
 const encodeTime = 48 * time.Hour
 
+// headerBytes is more than a film has beside its frames, none of which is larger
+// than its pixels.
+const headerBytes = 64 << 20
+
 // Linux's fcntl command F_SETPIPE_SZ, and the size asked for.
 const (
 	setPipeSize = 1031
@@ -54,7 +58,12 @@ type picture struct {
 // encode those before these, all at one time.
 func (l *loop) film(ctx context.Context, to string) error {
 	j := l.job
-	cmd := helper.Command(ctx, helper.Spec{Name: "ffmpeg", Args: j.EncoderArgs("pipe:0", to), Limit: encodeTime, Rank: l.hooks.Rank})
+	size := raster.YUV420Size(j.Width, j.Height)
+	if j.Alpha {
+		size = raster.YUVA420Size(j.Width, j.Height)
+	}
+	cmd := helper.Command(ctx, helper.Spec{Name: "ffmpeg", Args: j.EncoderArgs("pipe:0", to), Limit: encodeTime, Rank: l.hooks.Rank,
+		File: j.Frames()*int64(size) + headerBytes})
 	said := &helper.Complaint{}
 	cmd.Stderr = said
 	theirs, in, err := os.Pipe()
@@ -70,10 +79,6 @@ func (l *loop) film(ctx context.Context, to string) error {
 	if err != nil {
 		in.Close()
 		return fmt.Errorf("ffmpeg could not be started: %w", err)
-	}
-	size := raster.YUV420Size(j.Width, j.Height)
-	if j.Alpha {
-		size = raster.YUVA420Size(j.Width, j.Height)
 	}
 	empty, full := make(chan *slot, gathered), make(chan *slot, gathered)
 	for range gathered {

@@ -12,7 +12,6 @@ import (
 	"mime/multipart"
 	"net/http"
 	"net/textproto"
-	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -430,7 +429,7 @@ func (s *Server) mediaThumb(w http.ResponseWriter, r *http.Request) {
 // previewBody asks how a frame would look after an operation that is not
 // carried out: what a drag shows until the pointer is released.
 type previewBody struct {
-	Op edit.Op `json:"op"`
+	Op OpBody `json:"op"`
 	// Look shows one frame of the clip in a pocket, framed as it is there and as
 	// large as fits, in place of the piece.
 	Look *struct {
@@ -460,9 +459,13 @@ func (s *Server) preview(w http.ResponseWriter, r *http.Request) {
 		s.failed(w, r, err)
 		return
 	}
-	next, _, err := edit.Apply(p.doc, p.piece, b.Op)
+	op, err := b.Op.op()
 	if err == nil {
-		err = s.fits(p.doc, b.Op)
+		err = s.fits(p.doc, op)
+	}
+	next := p.piece
+	if err == nil {
+		next, _, err = edit.Apply(p.doc, p.piece, op)
 	}
 	if err != nil {
 		problem(w, http.StatusUnprocessableEntity, err.Error())
@@ -552,61 +555,4 @@ func (s *Server) lookAt(ctx context.Context, sc *scene.Scene, r *sheet.Resolved,
 		return nil
 	}
 	return badRequest{fmt.Errorf("look: nothing lies in a pocket %q", pocket)}
-}
-
-var errNoFrames = errors.New("the template has no frames")
-
-// run is a value that holds for a number of frames.
-type addressRun struct {
-	Address string `json:"address"`
-	Frames  int64  `json:"frames"`
-}
-
-// OutlineRun is how the pockets stand for a number of frames.
-type OutlineRun struct {
-	Frames   int64           `json:"frames"`
-	Outlines []scene.Outline `json:"outlines"`
-}
-
-// addresses lists the addresses of all frames of a scene at a size, run-length
-// coded, and remembers what they stand for.
-func (s *Server) addresses(sc *scene.Scene, size scene.Size) ([]addressRun, error) {
-	if sc.Frames() < 1 {
-		return nil, errNoFrames
-	}
-	var l scene.List
-	var runs []addressRun
-	var last scene.Address
-	for f := range sc.Frames() {
-		sc.At(&l, sc.Time().At(timing.OutputFrame(f)), size)
-		a := l.Address()
-		if f > 0 && a == last {
-			runs[len(runs)-1].Frames++
-			continue
-		}
-		last = a
-		s.frames.Add(a, framed{sc, f, size})
-		runs = append(runs, addressRun{a.String(), 1})
-	}
-	return runs, nil
-}
-
-func outlineRuns(sc *scene.Scene) []OutlineRun {
-	var runs []OutlineRun
-	var buf []scene.Outline
-	for f := range sc.Frames() {
-		buf = sc.Outlines(buf[:0], sc.Time().At(timing.OutputFrame(f)))
-		if n := len(runs); n > 0 && equalOutlines(runs[n-1].Outlines, buf) {
-			runs[n-1].Frames++
-			continue
-		}
-		runs = append(runs, OutlineRun{1, append([]scene.Outline(nil), buf...)})
-	}
-	return runs
-}
-
-func equalOutlines(a, b []scene.Outline) bool {
-	return slices.EqualFunc(a, b, func(x, y scene.Outline) bool {
-		return x.Layer == y.Layer && x.Box == y.Box && x.Radius == y.Radius && x.Opacity == y.Opacity && slices.Equal(x.Quad, y.Quad)
-	})
 }

@@ -188,14 +188,6 @@ type (
 		// Faults say what keeps the piece from being drawn.
 		Faults []string `json:"faults"`
 	}
-	// FramesView is where to get every frame of a format at a size.
-	FramesView struct {
-		Revision  int64        `json:"revision"`
-		Width     int          `json:"width"`
-		Height    int          `json:"height"`
-		Addresses []addressRun `json:"addresses"`
-		Outlines  []OutlineRun `json:"outlines"`
-	}
 	// OpBody is one change.
 	OpBody struct {
 		Kind     string        `json:"kind" enum:"fill,frame,play,entry,rest,frames,name,batch"`
@@ -217,13 +209,6 @@ type (
 	DoneView struct {
 		Piece PieceView `json:"piece"`
 		Title string    `json:"title"`
-		// Changed lists, by format, the frames that look different now.
-		Changed map[string][]FrameRun `json:"changed"`
-	}
-	// FrameRun is a run of frames, To excluded.
-	FrameRun struct {
-		From int64 `json:"from"`
-		To   int64 `json:"to"`
 	}
 )
 
@@ -479,12 +464,14 @@ func (s *Server) pieceRoutes(api huma.API) {
 			v, err := s.layer(p, in.Layer, in.Format, in.Frame)
 			return &struct{ Body LayerView }{v}, s.apiError(err)
 		})
-	huma.Register(api, huma.Operation{OperationID: "frames", Method: http.MethodGet, Path: "/api/pieces/{id}/frames", Summary: "Addresses of all frames of a format at a size"},
+	huma.Register(api, huma.Operation{OperationID: "frames", Method: http.MethodGet, Path: "/api/pieces/{id}/frames", Summary: "Addresses of a window of frames of a format at a size, and what stands where on them"},
 		func(ctx context.Context, in *struct {
 			ID     string `path:"id"`
 			Format string `query:"format" required:"true"`
 			Width  int    `query:"width" minimum:"16" maximum:"8192" required:"true" doc:"The frames fit within width and height"`
 			Height int    `query:"height" minimum:"16" maximum:"8192" required:"true"`
+			From   int64  `query:"from" minimum:"0" doc:"The first frame of the window"`
+			Count  int64  `query:"count" minimum:"1" maximum:"512" default:"512"`
 		}) (*struct{ Body FramesView }, error) {
 			p, err := s.piece(ctx, in.ID)
 			if err != nil {
@@ -494,9 +481,9 @@ func (s *Server) pieceRoutes(api huma.API) {
 			if err != nil {
 				return nil, s.apiError(err)
 			}
-			size := fit(sc.Canvas(), in.Width, in.Height)
-			runs, err := s.addresses(sc, size)
-			return &struct{ Body FramesView }{FramesView{p.row.Revision, size.W, size.H, runs, outlineRuns(sc)}}, s.apiError(err)
+			v, err := s.window(ctx, sc, fit(sc.Canvas(), in.Width, in.Height), in.From, in.Count)
+			v.Revision = p.row.Revision
+			return &struct{ Body FramesView }{v}, s.apiError(err)
 		})
 }
 
@@ -587,48 +574,13 @@ func (s *Server) change(ctx context.Context, id string, w who, f func(pieceState
 	if err != nil {
 		return nil, s.apiError(err)
 	}
-	done := DoneView{Title: out.Title, Changed: map[string][]FrameRun{}}
+	done := DoneView{Title: out.Title}
 	if len(out.Changes) > 0 {
 		s.touch(ctx, out.Changes)
 		s.hub.send(event{Type: "piece", ID: id, Revision: out.Piece.Revision, Window: w.Window})
-		done.Changed = s.changed(before, after)
 	}
 	done.Piece, err = s.view(ctx, after, w.Author)
 	return &doneOut{done}, s.apiError(err)
-}
-
-// changed compares the draw lists of two states of a piece frame by frame.
-func (s *Server) changed(a, b pieceState) map[string][]FrameRun {
-	out := map[string][]FrameRun{}
-	for _, f := range b.doc.Formats {
-		runs := []FrameRun{}
-		x, err1 := s.scene(a, f.ID)
-		y, err2 := s.scene(b, f.ID)
-		if err1 != nil || err2 != nil {
-			out[f.ID] = []FrameRun{{0, b.doc.Frames}}
-			continue
-		}
-		c := x.Canvas()
-		size := scene.Size{W: int(c.W), H: int(c.H)}
-		var l scene.List
-		for n := range y.Frames() {
-			if n < x.Frames() {
-				x.At(&l, x.Time().At(timing.OutputFrame(n)), size)
-				was := l.Address()
-				y.At(&l, y.Time().At(timing.OutputFrame(n)), size)
-				if l.Address() == was {
-					continue
-				}
-			}
-			if k := len(runs); k > 0 && runs[k-1].To == n {
-				runs[k-1].To++
-			} else {
-				runs = append(runs, FrameRun{n, n + 1})
-			}
-		}
-		out[f.ID] = runs
-	}
-	return out
 }
 
 // seconds since an instant written by the store.

@@ -93,7 +93,7 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	srv.painter = scene.NewPainter(nil)
 	srv.docs, _ = lru.New[string, *template.Document](64)
 	srv.scenes, _ = lru.New[sceneKey, *scene.Scene](128)
-	srv.frames, _ = lru.New[scene.Address, framed](40000)
+	srv.frames, _ = lru.New[scene.Address, framed](keptAddresses)
 
 	r := chi.NewRouter()
 	r.Use(middleware.Recoverer, secure, guard, named, paced(stalled))

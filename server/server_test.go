@@ -26,6 +26,7 @@ import (
 
 	"ivypocket/core/sheet"
 	"ivypocket/core/template"
+	"ivypocket/core/timing"
 	"ivypocket/deliver"
 	"ivypocket/media/helper"
 	"ivypocket/media/mediatest"
@@ -267,22 +268,94 @@ func TestQuickFramesSayThatTheyReadProxies(t *testing.T) {
 	}
 }
 
-func TestAnOperationSaysWhichFramesChanged(t *testing.T) {
+// What an operation leaves as it was keeps its address, so that no page asks for
+// it again.
+func TestFramesThatLookTheSameKeepTheirAddresses(t *testing.T) {
 	h := filled(t)
 	before := h.frames("landscape", 480, 270)
-	done := h.op("the-third", 2, map[string]any{"kind": "fill", "pocket": "logo", "media": h.upload("m.png", mediatest.PNG(t, mediatest.Quarters(50, 50)))}, 200)
-	b, err := json.Marshal(done["changed"])
-	if err != nil {
-		t.Fatal(err)
-	}
+	h.op("the-third", 2, map[string]any{"kind": "fill", "pocket": "logo", "media": h.upload("m.png", mediatest.PNG(t, mediatest.Quarters(50, 50)))}, 200)
 	// The mark fades in from frame 20 on; before, its lining was clear as well.
-	if want := `{"landscape":[{"from":21,"to":150}],"square":[{"from":21,"to":150}]}`; string(b) != want {
-		t.Errorf("%s, want %s", b, want)
-	}
 	after := h.frames("landscape", 480, 270)
 	for n := range before {
 		if (before[n] == after[n]) != (n < 21) {
 			t.Errorf("frame %d: address kept %v", n, before[n] == after[n])
+		}
+	}
+}
+
+// Frames are told by windows, and what is told is remembered.
+func TestFramesAreToldByWindows(t *testing.T) {
+	h := filled(t)
+	ask := func(query string, status int) (v FramesView) {
+		t.Helper()
+		res, b := h.do("GET", "/api/pieces/"+h.piece+"/frames?format=landscape&width=96&height=54"+query, nil)
+		if res.StatusCode != status || status == 200 && json.Unmarshal(b, &v) != nil {
+			t.Fatalf("%s: %d %s", query, res.StatusCode, b)
+		}
+		return v
+	}
+	told := func(v FramesView) (addresses []string, outlines []int) {
+		for _, r := range v.Addresses {
+			for range r.Frames {
+				addresses = append(addresses, r.Address)
+			}
+		}
+		for _, r := range v.Outlines {
+			for range r.Frames {
+				outlines = append(outlines, len(r.Outlines))
+			}
+		}
+		return
+	}
+	whole, stand := told(ask("", 200))
+	if len(whole) != 150 || len(stand) != 150 {
+		t.Fatalf("%d addresses, %d outlines", len(whole), len(stand))
+	}
+	for _, c := range []struct{ from, count, want int }{{0, 10, 10}, {140, 512, 10}, {149, 1, 1}, {7, 100, 100}} {
+		v := ask(fmt.Sprintf("&from=%d&count=%d", c.from, c.count), 200)
+		part, outlines := told(v)
+		if len(part) != c.want || len(outlines) != c.want || v.From != int64(c.from) || v.Frames != 150 {
+			t.Errorf("%+v: %d addresses, %d outlines of %d frames", c, len(part), len(outlines), v.Frames)
+			continue
+		}
+		for i, a := range part {
+			if a != whole[c.from+i] {
+				t.Errorf("%+v: frame %d has another address than in the whole", c, c.from+i)
+			}
+		}
+	}
+	ask("&from=150", 422)
+	ask("&count=513", 422)
+	ask("&from=-1", 422)
+}
+
+// However long a piece is, what is told of it is drawn: 240 minutes have more
+// frames than addresses are remembered.
+func TestAnyLengthCanBeScrubbed(t *testing.T) {
+	h := build(t, t.TempDir())
+	b, err := os.ReadFile("../docs/examples/split.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	d, err := template.Parse(bytes.Replace(b, []byte(`"frames": 150`), []byte(`"frames": 150, "spans": [{"kind": "elastic", "from": 0, "to": 150}]`), 1))
+	if err != nil {
+		t.Fatal(err)
+	}
+	d.ID = "long"
+	if _, err := h.store.Release(t.Context(), d); err != nil {
+		t.Fatal(err)
+	}
+	h.piece = h.post("/api/templates/long/open", nil, 200)["id"].(string)
+	const length = timing.MaxFrames
+	h.op("make-it-long", 0, map[string]any{"kind": "frames", "frames": length}, 200)
+	for _, from := range []int{0, length / 2, length - 100} {
+		res, b := h.do("GET", fmt.Sprintf("/api/pieces/%s/frames?format=landscape&width=96&height=54&from=%d&count=100", h.piece, from), nil)
+		var v FramesView
+		if err := json.Unmarshal(b, &v); err != nil || res.StatusCode != 200 || len(v.Addresses) == 0 {
+			t.Fatalf("%d %s", res.StatusCode, b)
+		}
+		if res, _ := h.do("GET", "/frames/"+v.Addresses[0].Address+".jpg", nil); res.StatusCode != 200 {
+			t.Errorf("frame %d: %d", from, res.StatusCode)
 		}
 	}
 }

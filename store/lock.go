@@ -85,8 +85,27 @@ type scratch struct {
 
 const scratchLock = ".lock"
 
+// guardScratch keeps others from tidying while a folder is made and not yet
+// locked, and from making one while somebody tidies.
+func guardScratch(dir string) (release func(), err error) {
+	f, err := os.OpenFile(filepath.Join(dir, "tmp.lock"), os.O_RDWR|os.O_CREATE, 0o644)
+	if err != nil {
+		return nil, err
+	}
+	if err := syscall.Flock(int(f.Fd()), syscall.LOCK_EX); err != nil {
+		f.Close()
+		return nil, err
+	}
+	return func() { f.Close() }, nil
+}
+
 // newScratch makes the folder below tmp.
 func newScratch(dir string) (*scratch, error) {
+	release, err := guardScratch(dir)
+	if err != nil {
+		return nil, err
+	}
+	defer release()
 	own, err := os.MkdirTemp(filepath.Join(dir, "tmp"), "p-")
 	if err != nil {
 		return nil, err
@@ -106,6 +125,11 @@ func (s *scratch) close() error { return errors.Join(os.RemoveAll(s.dir), s.lock
 
 // tidyScratch removes what programs left that are no more.
 func tidyScratch(dir string) error {
+	release, err := guardScratch(dir)
+	if err != nil {
+		return err
+	}
+	defer release()
 	tmp := filepath.Join(dir, "tmp")
 	entries, err := os.ReadDir(tmp)
 	if err != nil {

@@ -1,7 +1,6 @@
 package main
 
 import (
-	"encoding/json"
 	"errors"
 	"fmt"
 	"os"
@@ -184,7 +183,7 @@ func source(c *cobra.Command, s *store.Store, args []string, piece, values strin
 	if values != "" {
 		b, err := os.ReadFile(values)
 		if err == nil {
-			err = json.Unmarshal(b, &v)
+			err = template.Decode(b, &v)
 		}
 		if err != nil {
 			return nil, v, fmt.Errorf("--values: %w", err)

@@ -1,6 +1,8 @@
 package geom
 
 import (
+	"bytes"
+	"encoding/json"
 	"fmt"
 	"math"
 )
@@ -50,10 +52,31 @@ func DefaultFraming(fit Fit) Framing {
 	return Framing{Fit: fit, Focus: [2]float64{0.5, 0.5}, Zoom: 1}
 }
 
+// UnmarshalJSON reads a framing of which members may be left out: those have
+// their defaults, and a fit that is left out is the pocket's own, for whoever
+// knows the pocket. A member that is unknown is refused.
+func (f *Framing) UnmarshalJSON(b []byte) error {
+	type plain Framing // has no methods
+	p := plain(DefaultFraming(""))
+	dec := json.NewDecoder(bytes.NewReader(b))
+	dec.DisallowUnknownFields()
+	err := dec.Decode(&p)
+	*f = Framing(p)
+	return err
+}
+
+// Or is the framing with what it leaves open as another has it.
+func (f Framing) Or(other Framing) Framing {
+	if f.Fit == "" {
+		f.Fit = other.Fit
+	}
+	return f
+}
+
 // Validate says which value of the framing lies outside its limits.
 func (f Framing) Validate() error {
 	switch f.Fit {
-	case Cover, Contain, Stretch, Original:
+	case "", Cover, Contain, Stretch, Original:
 	default:
 		return fmt.Errorf("fit: %q is not one of cover, contain, stretch, original", f.Fit)
 	}

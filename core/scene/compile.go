@@ -331,11 +331,8 @@ func (l *layer) at(name string) int {
 // values puts a layer's rest values in their places and makes its motion ready.
 func (c *compiler) values(l *layer, me int) error {
 	s := c.s
-	for _, p := range l.Properties() {
-		_, v, given, err := l.Property(p.Name)
-		if err != nil {
-			return fmt.Errorf("layer %s: %w", l.ID, err)
-		}
+	for _, p := range l.Standings() {
+		v, given := p.Rest, p.Given
 		if p.Kind == template.Words {
 			continue
 		}
@@ -360,7 +357,7 @@ func (c *compiler) values(l *layer, me int) error {
 			copy(s.rest[at:], defaults[short])
 		}
 		if m := l.Motion[p.Name]; m != nil {
-			tr, err := m.Track(s.doc, p)
+			tr, err := m.Track(s.doc, p.Property)
 			if err != nil {
 				return fmt.Errorf("layer %s: motion.%s.keys%w", l.ID, p.Name, err)
 			}

@@ -43,12 +43,11 @@ func (s *Scene) Look(layer string, now timing.Instant) (out Look) {
 				out.Pull = [4]float64{inv.A, inv.B, inv.C, inv.D}
 			}
 		}
-		for _, p := range l.Properties() {
-			sh := Shown{Property: p, Rest: []float64{}, Now: []float64{}}
+		for _, p := range l.Standings() {
+			sh := Shown{Property: p.Property, Rest: []float64{}, Now: []float64{}}
 			switch p.Kind {
 			case template.Words:
-				_, v, _, _ := l.Property(p.Name)
-				if sh.Text = v.Text; sh.Text == "" && len(p.Words) > 0 {
+				if sh.Text = p.Rest.Text; sh.Text == "" && len(p.Words) > 0 {
 					sh.Text = p.Words[0]
 				}
 			case template.Points:
@@ -56,7 +55,7 @@ func (s *Scene) Look(layer string, now timing.Instant) (out Look) {
 				at := l.at(p.Name)
 				sh.Rest = append(sh.Rest, s.rest[at:at+p.Width]...)
 				sh.Now = append(sh.Now, st.slots[at:at+p.Width]...)
-				if _, _, given, _ := l.Property(p.Name); p.Kind == template.ColourText && given {
+				if p.Kind == template.ColourText && p.Given {
 					c := colourOf(sh.Rest)
 					sh.Text = fmt.Sprintf("#%02x%02x%02x", c[0], c[1], c[2])
 					if c[3] != 255 {

@@ -84,9 +84,9 @@ func (c *Pictures) Ready(ctx context.Context, l *List, r *Ready) error {
 		if it.Kind != PictureItem {
 			continue
 		}
-		p, err := c.place(it, l.Size)
-		if err != nil {
-			return fmt.Errorf("layer %s: %w", it.Layer, err)
+		p, ok := c.place(it, l.Size)
+		if !ok {
+			continue // there is nothing to see of it
 		}
 		r.places[i] = p
 		if s := c.have(p.key); s != nil {
@@ -122,6 +122,10 @@ func (c *Pictures) makeMissed(ctx context.Context, l *List, r *Ready) error {
 	return ctx.Err()
 }
 
+// flat is how many device pixels for one of the picture are nothing to see: the
+// largest that comes in is a tenth of a pixel wide then.
+const flat = 1e-6
+
 // place is which picture an item draws, and where that picture's pixels go.
 type place struct {
 	key pictureKey
@@ -147,18 +151,21 @@ func (p *place) lay(to *raster.Picture, s *raster.Surface, size Size) {
 // falls on at rest: there it is copied, and moved it is shifted. A still is
 // filtered for them, in parts of a pixel; a clip is decoded to whole pixels, its
 // edges going to the nearest ones. The rest is sampled through its map.
-func (c *Pictures) place(it *Item, size Size) (place, error) {
+//
+// ok is false when nothing of the picture can be seen: it is flat, or seen from
+// its edge.
+func (c *Pictures) place(it *Item, size Size) (p place, ok bool) {
 	way := it.Content.Flat().Then(it.Map)
 	mx, my := way.Stretch(geom.Box{W: it.MediaSize.W, H: it.MediaSize.H})
-	if !(mx > 0 && my > 0) {
-		return place{}, errors.New("its map flattens the picture")
+	if !(mx > flat && my > flat) || math.IsInf(mx, 0) || math.IsInf(my, 0) {
+		return p, false
 	}
 	sx, sy := it.Rest.Stretch()
 	if sx == 0 || sy == 0 {
 		sx, sy = mx, my // nothing is known of rest
 	}
 	vector := c.src.Vector(it.Media)
-	p := place{key: pictureKey{media: it.Media, frame: it.Frame}}
+	p = place{key: pictureKey{media: it.Media, frame: it.Frame}}
 	if it.atRestSize(way) && it.RestBox.W*it.RestBox.H < 4*float64(size.W*size.H) {
 		if it.Still {
 			p.key.w, p.key.h = prepared(it.MediaSize, sx, sy, vector)
@@ -167,7 +174,7 @@ func (c *Pictures) place(it *Item, size Size) (place, error) {
 			p.key.rest = it.Rest
 			p.region = true
 			p.toDevice = geom.Translate(float64(x0)+tidy(way.E-it.Rest.E), float64(y0)+tidy(way.F-it.Rest.F)).Flat()
-			return p, nil
+			return p, true
 		}
 		a, b := it.Rest.Apply(geom.Point{}), it.Rest.Apply(geom.Point{X: it.MediaSize.W, Y: it.MediaSize.H})
 		x0, y0, x1, y1 := math.Round(a.X), math.Round(a.Y), math.Round(b.X), math.Round(b.Y)
@@ -175,7 +182,7 @@ func (c *Pictures) place(it *Item, size Size) (place, error) {
 		if w >= 1 && h >= 1 && w <= it.MediaSize.W && h <= it.MediaSize.H {
 			p.key.w, p.key.h = int(w), int(h)
 			p.toDevice = geom.Scale((x1-x0)/w, (y1-y0)/h).Then(geom.Translate(x0+tidy(way.E-it.Rest.E), y0+tidy(way.F-it.Rest.F))).Flat()
-			return p, nil
+			return p, true
 		}
 	}
 	// A layer that grows or shrinks is drawn from one of few sizes, each √2
@@ -185,7 +192,7 @@ func (c *Pictures) place(it *Item, size Size) (place, error) {
 	sy *= math.Exp2(math.Ceil(2*math.Log2(my/sy)-1e-9) / 2)
 	p.key.w, p.key.h = prepared(it.MediaSize, sx, sy, vector)
 	p.toDevice = geom.Scale(it.MediaSize.W/float64(p.key.w), it.MediaSize.H/float64(p.key.h)).Flat().Then(way)
-	return p, nil
+	return p, true
 }
 
 // atRestSize reports whether media that covers its box is moved by motion and

@@ -261,17 +261,18 @@ func (r *Resolved) Media(pocket string) string {
 
 // Framing is how a pocket's media lies in a format.
 func (r *Resolved) Framing(pocket, format string) geom.Framing {
+	own := geom.DefaultFraming(geom.Cover)
+	if p := r.Doc.Pocket(pocket); p != nil {
+		own = p.DefaultFraming()
+	}
 	f := r.Values.Fills[pocket]
 	if fr, ok := f.Formats[format]; ok {
-		return fr
+		return fr.Or(own)
 	}
 	if f.Framing != nil {
-		return *f.Framing
+		return f.Framing.Or(own)
 	}
-	if p := r.Doc.Pocket(pocket); p != nil {
-		return p.DefaultFraming()
-	}
-	return geom.DefaultFraming(geom.Cover)
+	return own
 }
 
 // Play is how a clip runs in a pocket: as the editor set it, else as the

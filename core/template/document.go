@@ -130,13 +130,14 @@ func (p Pocket) IsLogo() bool {
 // DefaultFraming is the pocket's own framing: what the designer set, else
 // contain for logos and cover for the rest.
 func (p Pocket) DefaultFraming() geom.Framing {
-	if p.Framing != nil {
-		return *p.Framing
-	}
+	own := geom.DefaultFraming(geom.Cover)
 	if p.IsLogo() {
-		return geom.DefaultFraming(geom.Contain)
+		own = geom.DefaultFraming(geom.Contain)
 	}
-	return geom.DefaultFraming(geom.Cover)
+	if p.Framing != nil {
+		return p.Framing.Or(own)
+	}
+	return own
 }
 
 // StandIn is the sample media a pocket holds while the template is built.

@@ -179,7 +179,7 @@ func formFields(prefix string, f *Form) []field {
 // fields lists all properties of a layer with the way to their values.
 func (y *Layer) fields() []field {
 	r := &y.Rest
-	var out []field
+	out := make([]field, 0, 20+7*len(y.Masks))
 	add := func(f ...field) { out = append(out, f...) }
 	moves := func() {
 		add(length(pair("place", formula.Px, -maxLength, maxLength, Plus, &r.Place)))
@@ -286,6 +286,26 @@ func (y *Layer) Properties() []Property {
 	out := make([]Property, len(fields))
 	for i := range fields {
 		out[i] = fields[i].Property
+	}
+	return out
+}
+
+// Standing is a property of a layer with its rest value; Given is false where the
+// document says nothing and the default holds.
+type Standing struct {
+	Property
+	Rest  Rest
+	Given bool
+}
+
+// Standings lists all properties of a layer with their rest values. Asking for
+// each by its name would take as long for every one.
+func (y *Layer) Standings() []Standing {
+	fields := y.fields()
+	out := make([]Standing, len(fields))
+	for i := range fields {
+		out[i].Property = fields[i].Property
+		out[i].Rest, out[i].Given = fields[i].get()
 	}
 	return out
 }

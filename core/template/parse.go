@@ -81,6 +81,25 @@ func Parse(data []byte) (*Document, error) {
 	return &d, nil
 }
 
+// Decode reads JSON into v as Parse reads a document: what is unknown, or of
+// another kind than it should be, is told with its place. Its error is of type
+// Faults.
+func Decode(data []byte, v any) error {
+	tree, err := decodeTree(data)
+	if err != nil {
+		return Faults{{"values", err.Error()}}
+	}
+	var faults Faults
+	checkTree(tree, reflect.TypeOf(v).Elem(), "", &faults)
+	if faults != nil {
+		return faults
+	}
+	if err := json.Unmarshal(data, v); err != nil {
+		return Faults{{"values", plain(err)}}
+	}
+	return nil
+}
+
 func decodeTree(data []byte) (any, error) {
 	depth, str, esc := 0, false, false
 	for _, c := range data {

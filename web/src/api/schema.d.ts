@@ -157,7 +157,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Addresses of all frames of a format at a size */
+        /** Addresses of a window of frames of a format at a size, and what stands where on them */
         get: operations["frames"];
         put?: never;
         post?: never;
@@ -534,9 +534,6 @@ export interface components {
             op: components["schemas"]["OpBody"];
         };
         DoneView: {
-            changed: {
-                [key: string]: components["schemas"]["FrameRun"][];
-            };
             piece: components["schemas"]["PieceView"];
             title: string;
         };
@@ -625,14 +622,15 @@ export interface components {
             /** Format: int64 */
             width: number;
         };
-        FrameRun: {
-            /** Format: int64 */
-            from: number;
-            /** Format: int64 */
-            to: number;
-        };
         FramesView: {
             addresses: components["schemas"]["AddressRun"][];
+            /**
+             * Format: int64
+             * @description Length of the piece
+             */
+            frames: number;
+            /** Format: int64 */
+            from: number;
             /** Format: int64 */
             height: number;
             outlines: components["schemas"]["OutlineRun"][];
@@ -1485,6 +1483,9 @@ export interface operations {
                 /** @description The frames fit within width and height */
                 width: number;
                 height: number;
+                /** @description The first frame of the window */
+                from?: number;
+                count?: number;
             };
             header?: never;
             path: {

@@ -44,8 +44,8 @@ const grounds = computed(() => [
 ])
 const groundName = computed(() => grounds.value.find((g) => g.value === ground.value)?.label ?? 'As it is')
 
-const frames = useFrames(toRef(store, 'piece'), toRef(store, 'format'), box, toRef(store, 'epoch'), ground)
-const { size, outlines, addresses, failure, loading } = frames
+const frames = useFrames(toRef(store, 'piece'), toRef(store, 'format'), box, toRef(store, 'epoch'), ground, toRef(transport, 'frame'))
+const { size, failure, loading } = frames
 
 const canvas = ref<HTMLCanvasElement>()
 /** What the picture on the canvas is: quick (JPEG) or without loss. */
@@ -73,9 +73,9 @@ let settle: ReturnType<typeof setTimeout> | undefined
 async function show() {
   wish?.abort()
   clearTimeout(settle)
-  if (transport.playing || store.draft || store.look || !addresses.value.length) return
+  const n = Math.min(transport.frame, frames.count.value - 1)
+  if (transport.playing || store.draft || store.look || !frames.address(n)) return
   const mine = (wish = new AbortController())
-  const n = Math.min(transport.frame, addresses.value.length - 1)
   const current = () => wish === mine && !mine.signal.aborted
   try {
     const have = frames.atHand(n)
@@ -99,7 +99,9 @@ async function show() {
     if (current()) drawFailure.value = (e as Error).message
   }
 }
-watch([() => transport.frame, addresses, () => transport.scrubbing, canvas, ground], () => void show(), { flush: 'post' })
+/** The address of the frame at the playhead, once it is known. */
+const here = computed(() => (void frames.version.value, frames.address(Math.min(transport.frame, frames.count.value - 1))))
+watch([() => transport.frame, here, frames.state, () => transport.scrubbing, canvas, ground], () => void show(), { flush: 'post' })
 
 const player = usePlayer(frames, transport, () => ({ frames: store.piece!.frames, rate: store.piece!.rateN / store.piece!.rateD }), (b) => put(b, 'quick'))
 watch(
@@ -113,9 +115,9 @@ watch(
 )
 // While nobody does anything, frames are gathered in order from the playhead on.
 let looked = 0
-watch([() => transport.frame, () => transport.scrubbing, () => store.draft, addresses], () => (looked = Date.now()))
+watch([() => transport.frame, () => transport.scrubbing, () => store.draft, frames.state], () => (looked = Date.now()))
 const gather = setInterval(() => {
-  if (transport.playing || transport.scrubbing || store.draft || !addresses.value.length || document.hidden || Date.now() - looked < 900) return
+  if (transport.playing || transport.scrubbing || store.draft || !here.value || document.hidden || Date.now() - looked < 900) return
   const s = player.span()
   if (!frames.whole(s.lo, s.hi)) frames.ahead({ from: Math.min(s.hi - 1, Math.max(s.lo, transport.frame)), step: 1, ...s }, true)
 }, 120)
@@ -182,11 +184,11 @@ async function settled() {
   while (asking) await new Promise((r) => setTimeout(r, 8))
 }
 // The picture of a draft stays until the piece that came of it is there.
-watch(addresses, () => {
+watch(frames.state, () => {
   facts.value = null
 })
 
-const shownOutlines = computed<Outline[]>(() => facts.value?.outlines ?? outlines.value[Math.min(transport.frame, outlines.value.length - 1)] ?? [])
+const shownOutlines = computed<Outline[]>(() => facts.value?.outlines ?? (void frames.version.value, frames.outlines(Math.min(transport.frame, frames.count.value - 1))) ?? [])
 const shownStands = computed<Stand[]>(() => facts.value?.stands ?? store.stands)
 const tool = useFramingTool({ stands: shownStands, outlines: shownOutlines, k, canvas, settled })
 const { current, pinning, frameBox, ghost, focusPin } = tool

@@ -1,6 +1,7 @@
-import { computed, onScopeDispose, ref, shallowRef, watch, type Ref } from 'vue'
+import { computed, onScopeDispose, ref, watch, type Ref } from 'vue'
 
-import { api, ask, Failure, fetchPicture, type Outline, type Piece } from '../api/client'
+import { Failure, fetchPicture, type Piece } from '../api/client'
+import { useAddresses, type Wanted } from './addresses'
 
 /** Compressed pictures kept, in bytes. */
 const KEPT_BYTES = 256 << 20
@@ -23,11 +24,14 @@ export interface Walk {
  * The frames of a piece in one format at one size: where to get each, the
  * compressed and decoded pictures at hand, and where the pockets stand.
  */
-export function useFrames(piece: Ref<Piece | null>, format: Ref<string>, box: Ref<{ w: number; h: number }>, epoch: Ref<number>, ground: Ref<string>) {
-  const addresses = shallowRef<string[]>([])
-  const outlines = shallowRef<Outline[][]>([])
-  const size = ref({ w: 0, h: 0 })
-  const failure = ref('')
+export function useFrames(piece: Ref<Piece | null>, format: Ref<string>, box: Ref<{ w: number; h: number }>, epoch: Ref<number>, ground: Ref<string>, playhead: Ref<number>) {
+  const wanted = computed<Wanted | null>(() => {
+    const p = piece.value
+    if (!p || !format.value || box.value.w < 32 || box.value.h < 32) return null
+    return { piece: p.id, revision: p.revision, format: format.value, frames: p.frames, w: Math.floor(box.value.w), h: Math.floor(box.value.h), epoch: epoch.value }
+  })
+  const table = useAddresses(wanted)
+  const { size, failure, count, state } = table
   const loading = ref(true)
   /** Rises whenever a compressed picture comes or goes. */
   const version = ref(0)
@@ -39,42 +43,16 @@ export function useFrames(piece: Ref<Piece | null>, format: Ref<string>, box: Re
   const coming = new Map<string, Promise<Blob | null>>()
   /** When the last pictures came, to tell how many come in a second. */
   let arrivals: number[] = []
-  let asked = 0
 
-  async function load() {
-    const p = piece.value
-    if (!p || !format.value || box.value.w < 32 || box.value.h < 32) return
-    const mine = ++asked
-    try {
-      const f = await ask(
-        api.GET('/api/pieces/{id}/frames', {
-          params: { path: { id: p.id }, query: { format: format.value, width: Math.floor(box.value.w), height: Math.floor(box.value.h) } },
-        }),
-      )
-      if (mine !== asked) return
-      const a: string[] = []
-      for (const run of f.addresses) for (let i = 0; i < run.frames; i++) a.push(run.address)
-      const o: Outline[][] = []
-      for (const run of f.outlines) for (let i = 0; i < run.frames; i++) o.push(run.outlines)
-      size.value = { w: f.width, h: f.height }
-      outlines.value = o
-      addresses.value = a
-      failure.value = ''
-      version.value++
-    } catch (e) {
-      if (mine === asked) failure.value = (e as Failure).message
-    } finally {
-      if (mine === asked) loading.value = false
-    }
-  }
-  const key = computed(() => `${piece.value?.id} ${piece.value?.revision} ${format.value} ${Math.floor(box.value.w)} ${Math.floor(box.value.h)} ${epoch.value}`)
-  watch(key, () => void load(), { immediate: true })
+  const load = () => table.renew(Math.min(playhead.value, count.value - 1))
+  watch(() => JSON.stringify(wanted.value), load, { immediate: true })
   watch([() => piece.value?.id, format], () => {
     loading.value = true
-    addresses.value = []
+    table.forget()
   })
+  watch([state, failure], () => (loading.value = false))
   watch(epoch, () => forget())
-  watch(ground, () => version.value++)
+  watch([ground, table.version], () => version.value++)
 
   function forget() {
     blobs.clear()
@@ -84,9 +62,10 @@ export function useFrames(piece: Ref<Piece | null>, format: Ref<string>, box: Re
     version.value++
   }
 
+  const ending = (kind: 'jpg' | 'png') => `.${kind}${ground.value ? `?ground=${encodeURIComponent(ground.value)}` : ''}`
   const name = (n: number, kind: 'jpg' | 'png') => {
-    const a = addresses.value[n]
-    return a && `${a}.${kind}${ground.value ? `?ground=${encodeURIComponent(ground.value)}` : ''}`
+    const a = table.address(n)
+    return a && a + ending(kind)
   }
 
   function keep(k: string, b: Blob) {
@@ -110,10 +89,10 @@ export function useFrames(piece: Ref<Piece | null>, format: Ref<string>, box: Re
     }
   }
 
-  async function get(k: string, signal?: AbortSignal, idle = false): Promise<Blob | null> {
+  async function get(n: number, k: string, signal?: AbortSignal, idle = false): Promise<Blob | null> {
     const r = await fetchPicture(`/frames/${k}`, { signal, headers: idle ? { 'Ivy-Wait': 'idle' } : {} })
     if (r.status === 410) {
-      void load()
+      table.again(n)
       return null
     }
     if (!r.ok) {
@@ -151,7 +130,7 @@ export function useFrames(piece: Ref<Piece | null>, format: Ref<string>, box: Re
     if (!k) return null
     const have = bitmaps.get(k)
     if (have) return have
-    const blob = blobs.get(k) ?? (await get(k, signal))
+    const blob = blobs.get(k) ?? (await get(n, k, signal))
     if (!blob) return null
     const b = await createImageBitmap(blob)
     keepDecoded(k, b)
@@ -172,9 +151,10 @@ export function useFrames(piece: Ref<Piece | null>, format: Ref<string>, box: Re
     for (let i = 0; i < steps && coming.size < (idle ? 2 : AT_ONCE); i++) {
       const n = at(w, i)
       const k = name(n, 'jpg')
-      if (!k || blobs.has(k) || coming.has(k)) continue
+      if (!k) break // what comes after it is asked for when this one is known
+      if (blobs.has(k) || coming.has(k)) continue
       if (bytes > KEPT_BYTES * 0.95 && i > steps / 2) break // what comes now would push out what is needed sooner
-      const p = get(k, undefined, idle)
+      const p = get(n, k, undefined, idle)
         .catch((e: Failure) => {
           failure.value = e.message
           return null
@@ -202,19 +182,19 @@ export function useFrames(piece: Ref<Piece | null>, format: Ref<string>, box: Re
   /** Runs of frames at hand. */
   function runs(): { from: number; to: number }[] {
     const out: { from: number; to: number }[] = []
-    for (let n = 0; n < addresses.value.length; n++) {
-      if (!has(n)) continue
-      const last = out.at(-1)
-      if (last && last.to === n) last.to++
-      else out.push({ from: n, to: n + 1 })
+    const end = ending('jpg')
+    for (const [first, addresses] of table.known()) {
+      addresses.forEach((a, i) => {
+        if (!blobs.has(a + end)) return
+        const last = out.at(-1)
+        if (last && last.to === first + i) last.to++
+        else out.push({ from: first + i, to: first + i + 1 })
+      })
     }
     return out
   }
 
-  onScopeDispose(() => {
-    asked++
-    forget()
-  })
-  return { addresses, outlines, size, failure, loading, version, atHand, has, whole, runs, pace, fetchFrame, ahead, reload: load }
+  onScopeDispose(forget)
+  return { count, state, size, failure, loading, version, address: table.address, outlines: table.outlines, atHand, has, whole, runs, pace, fetchFrame, ahead, reload: load }
 }
 export type Frames = ReturnType<typeof useFrames>

@@ -1,0 +1,90 @@
+package main
+
+import (
+	"bytes"
+	"fmt"
+	"net/http"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"ivypocket/media/mediatest"
+)
+
+// Two servers on one folder would take each other's uploads and renders. The
+// second is told where the first one answers; other commands go on beside it.
+func TestASecondServerIsTurnedAway(t *testing.T) {
+	data := filepath.Join(t.TempDir(), "data")
+	shelve(t, data)
+	first, url := program(t, data)
+	for _, args := range [][]string{{"serve", "--addr", "127.0.0.1:0"}, {"demo", "--addr", "127.0.0.1:0"}, {"restore", "latest"}} {
+		if out, err := ivypocket(t, append([]string{"--data", data}, args...)...); err == nil || !strings.Contains(err.Error(), url) {
+			t.Errorf("%s: %v %s", args[0], err, out)
+		}
+	}
+	out := filepath.Join(t.TempDir(), "a.png")
+	if said, err := ivypocket(t, "--data", data, "render", "two-tides", "--size", "64x36", "-o", out); err != nil {
+		t.Errorf("%v %s", err, said)
+	}
+	// Its place is free when it is gone, also when it was killed.
+	_ = first.Process.Kill()
+	_ = first.Wait()
+	if _, again := program(t, data); again == "" {
+		t.Error("the folder stays taken")
+	}
+}
+
+func TestADamagedDatabaseIsPutBack(t *testing.T) {
+	data := filepath.Join(t.TempDir(), "data")
+	shelve(t, data)
+	if out, err := ivypocket(t, "--data", data, "restore"); err != nil || !strings.Contains(out, "no snapshot") {
+		t.Errorf("%v %s", err, out)
+	}
+	cmd, url := program(t, data)
+	for end := 0; end < 200; end++ { // a snapshot is taken at the start
+		if out, _ := ivypocket(t, "--data", data, "restore"); strings.Contains(out, ".db") {
+			break
+		}
+		request(t, "GET", url+"/api/shelf", nil, nil)
+	}
+	_ = cmd.Process.Kill()
+	_ = cmd.Wait()
+	for _, ext := range []string{"-wal", "-shm"} {
+		_ = os.Remove(filepath.Join(data, "ivypocket.db"+ext))
+	}
+	if err := os.WriteFile(filepath.Join(data, "ivypocket.db"), bytes.Repeat([]byte{7}, 9000), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := ivypocket(t, "--data", data, "serve", "--addr", "127.0.0.1:0"); err == nil || !strings.Contains(err.Error(), "restore latest") {
+		t.Errorf("%v", err)
+	}
+	if out, err := ivypocket(t, "--data", data, "restore", "latest"); err != nil || !strings.Contains(out, "is kept in") {
+		t.Errorf("%v %s", err, out)
+	}
+	_, url = program(t, data)
+	var p struct{ Name string }
+	if status := request(t, "POST", url+"/api/templates/two-tides/open", nil, &p); status != http.StatusOK || p.Name != "Two Tides" {
+		t.Errorf("%d %+v", status, p)
+	}
+}
+
+// The program decodes for itself what takes long.
+func TestTheProgramDecodesForItself(t *testing.T) {
+	c := root()
+	var out bytes.Buffer
+	c.SetIn(bytes.NewReader(mediatest.JPEG(t, mediatest.Quarters(640, 320), 0)))
+	c.SetOut(&out)
+	c.SetArgs([]string{decodeCommandName, "160", "80", "false"})
+	if err := c.Execute(); err != nil || !strings.HasPrefix(out.String(), "P7\nWIDTH 160\nHEIGHT 80\n") {
+		t.Errorf("%v %.40q", err, out.String())
+	}
+	for _, args := range [][]string{{"x", "1", "false"}, {"1", "1"}, {"1", "1", "maybe"}} {
+		c = root()
+		c.SetArgs(append([]string{decodeCommandName}, args...))
+		c.SetIn(strings.NewReader(""))
+		if err := c.Execute(); err == nil {
+			t.Error(fmt.Sprint(args), "was taken")
+		}
+	}
+}
