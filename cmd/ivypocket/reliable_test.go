@@ -88,3 +88,25 @@ func TestTheProgramDecodesForItself(t *testing.T) {
 		}
 	}
 }
+
+// Values with a mistyped member are refused with its place, not drawn without it.
+func TestValuesAreReadStrictly(t *testing.T) {
+	data := filepath.Join(t.TempDir(), "data")
+	shelve(t, data)
+	values := filepath.Join(t.TempDir(), "v.json")
+	for text, words := range map[string]string{
+		`{"fils": {}}`:                                   "fils",
+		`{"fills": {"ebb": {"framin": {}}}}`:             "fills.ebb.framin",
+		`{"fills": {"ebb": {"framing": {"zom": 2}}}}`:    "fills.ebb.framing",
+		`{"entries": {"border": {"amount": 3}}}`:         "entries.border",
+		`{"frames": "many"}`:                             "frames",
+		`{"fills": {"ebb": {"framing": {"zoom": 900}}}}`: "zoom",
+	} {
+		if err := os.WriteFile(values, []byte(text), 0o644); err != nil {
+			t.Fatal(err)
+		}
+		if _, err := ivypocket(t, "--data", data, "render", "two-tides", "--values", values, "--size", "64x36", "-o", filepath.Join(t.TempDir(), "a.png")); err == nil || !strings.Contains(err.Error(), words) {
+			t.Errorf("%s: %v", text, err)
+		}
+	}
+}

@@ -1,8 +1,10 @@
 package geom
 
 import (
+	"encoding/json"
 	"math"
 	"math/rand/v2"
+	"strings"
 	"testing"
 )
 
@@ -248,5 +250,27 @@ func TestAffineMapsComposeAndInvert(t *testing.T) {
 	}
 	if _, ok := Scale(0, 1).Invert(); ok {
 		t.Error("a map that flattens the plane was inverted")
+	}
+}
+
+// What a framing leaves out has its default; what is unknown is refused.
+func TestFramingsMayLeaveMembersOut(t *testing.T) {
+	for text, want := range map[string]Framing{
+		`{}`:                            DefaultFraming(""),
+		`{"fit": "contain"}`:            DefaultFraming(Contain),
+		`{"fit": "cover", "zoom": 2}`:   {Fit: Cover, Focus: [2]float64{0.5, 0.5}, Zoom: 2},
+		`{"focus": [0, 1], "turn": 90}`: {Focus: [2]float64{0, 1}, Zoom: 1, Turn: 90},
+	} {
+		var f Framing
+		if err := json.Unmarshal([]byte(text), &f); err != nil || f != want {
+			t.Errorf("%s: %+v, %v", text, f, err)
+		}
+	}
+	var f Framing
+	if err := json.Unmarshal([]byte(`{"fit": "cover", "zom": 2}`), &f); err == nil || !strings.Contains(err.Error(), "zom") {
+		t.Errorf("a mistyped member: %v", err)
+	}
+	if got := (Framing{Zoom: 3}).Or(DefaultFraming(Contain)); got.Fit != Contain || got.Zoom != 3 {
+		t.Errorf("%+v", got)
 	}
 }

@@ -632,3 +632,27 @@ func TestPaintingEndsWithItsContext(t *testing.T) {
 		t.Error("after one that ended, a painting is another")
 	}
 }
+
+// A picture that motion or a formula makes flat is simply not seen for as long.
+func TestFlatPicturesAreNotSeen(t *testing.T) {
+	pockets := `"pockets": [{"id": "p", "name": "P", "kinds": ["picture"]}],`
+	view := func(more string) string {
+		return `{"id": "v", "name": "V", "kind": "view", "pocket": "p", "rest": {"size": [60, 60]}` + more + `}`
+	}
+	for what, layer := range map[string]string{
+		"a scale through zero":   view(`, "motion": {"scale": {"keys": [{"at": 0, "value": [1, 1]}, {"at": 20, "value": [-1, 1]}]}}`),
+		"a scale by formula":     view(`, "formulas": {"scale.x": "time.share * 10 - 1"}`),
+		"content of no size":     view(`, "motion": {"content.zoom": {"keys": [{"at": 0, "value": 1}, {"at": 10, "value": 0, "hold": true}, {"at": 20, "value": 1}]}}`),
+		"a size of zero at rest": `{"id": "v", "name": "V", "kind": "view", "pocket": "p", "rest": {"size": [0, 0]}, "formulas": {"size.x": "canvas.w * step(0.2, time.share)", "size.y": "canvas.h"}}`,
+	} {
+		s := made(t, 100, 100, pockets, layer, fills("p", "a"))
+		for _, frame := range []int64{0, 5, 10, 15, 20, 40} {
+			p := scene.NewPainter(scene.NewPictures(source, 64<<20))
+			var dst raster.Surface
+			if err := p.Paint(context.Background(), at(s, frame, 100, 100), &dst); err != nil {
+				t.Errorf("%s, frame %d: %v", what, frame, err)
+			}
+			p.Close()
+		}
+	}
+}
