@@ -312,7 +312,8 @@ func TestOfManyProfilesTheFirstIsTaken(t *testing.T) {
 	w.Close()
 	first := mediatest.PNGChunk(data, "iCCP", append([]byte("p\x00\x00"), z.Bytes()...))
 	chunk := first[33 : 33+len(first)-len(data)]
-	var many []byte
+	sound := mediatest.WithProfile(data, mediatest.WideRGB())
+	many := append([]byte(nil), sound[33:33+len(sound)-len(data)]...)
 	for range 2500 {
 		many = append(many, chunk...)
 	}
@@ -322,7 +323,7 @@ func TestOfManyProfilesTheFirstIsTaken(t *testing.T) {
 	}
 	ctx, cancel := context.WithTimeout(context.Background(), 20*time.Second)
 	defer cancel()
-	if m, err := media.Inspect(ctx, path); err != nil || m.Still.Space != "" {
+	if m, err := media.Inspect(ctx, path); err != nil || m.Still.Space == "" {
 		t.Errorf("%+v, %v", m.Still, err)
 	}
 }
@@ -340,4 +341,27 @@ func TestInspectingEndsWithItsContext(t *testing.T) {
 	if _, err := media.Inspect(ctx, path); !errors.Is(err, context.Canceled) || errors.As(err, &refused) {
 		t.Errorf("%v", err)
 	}
+	for _, kind := range []string{"png", "gif", "bmp", "tiff"} { // decoders of the Go project
+		if kind != "png" {
+			if err := os.WriteFile(path, mediatest.Film(t, 1200, 900, "25", 1, "a."+kind), 0o644); err != nil {
+				t.Fatal(err)
+			}
+		}
+		if _, err := media.Inspect(&leaving{Context: context.Background(), after: 0}, path); !errors.Is(err, context.Canceled) || errors.As(err, &refused) {
+			t.Errorf("%s, left after it was read: %v", kind, err)
+		}
+	}
+}
+
+// leaving is a context that ends when it has been asked for a number of times.
+type leaving struct {
+	context.Context
+	after, asked int
+}
+
+func (l *leaving) Err() error {
+	if l.asked++; l.asked > l.after {
+		return context.Canceled
+	}
+	return nil
 }

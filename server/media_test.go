@@ -681,6 +681,8 @@ func TestAWholeUploadIsTakenInAfterAStop(t *testing.T) {
 	}
 	s.Close()
 	h = build(t, dir)
+	h.wait("them without anybody asking", func() bool { return len(h.stored("")) == len(pics) })
+	up, _ := h.srv.uploads.whole(bad[len(uploadsPath):])
 	for i := range pics {
 		res, b := h.do("GET", at[i], nil)
 		if res.StatusCode != 200 || !strings.Contains(string(b), hash(pics[i])) {
@@ -692,6 +694,13 @@ func TestAWholeUploadIsTakenInAfterAStop(t *testing.T) {
 	}
 	if res, b := h.do("GET", bad, nil); res.StatusCode != 422 || !strings.Contains(string(b), "text") {
 		t.Errorf("a text: %d %s", res.StatusCode, b)
+	}
+	// A last request that comes late gets the same answer.
+	if e := h.srv.uploads.finish(context.Background(), up); up.ID != "" && e.Status != 422 {
+		t.Errorf("a text that is gone: %+v", e)
+	}
+	if e := h.srv.uploads.finish(context.Background(), handler.FileInfo{ID: at[0][len(uploadsPath):], Size: int64(len(pics[0]))}); e.Status != 200 {
+		t.Errorf("a picture that was taken in: %+v", e)
 	}
 	// The answers outlive the next stop.
 	h.stop()

@@ -332,7 +332,7 @@ func (s *Server) view(ctx context.Context, p pieceState, author string) (PieceVi
 }
 
 func entryView(e template.Entry, values sheet.Values) EntryView {
-	ev := EntryView{Label: e.Label, Data: e.Data, Kind: string(e.Kind), Help: e.Help, Pocket: e.Pocket, Step: e.Step, Unit: e.Unit}
+	ev := EntryView{Label: e.Label, Data: e.Data, Kind: string(e.Kind), Help: e.Help, Pocket: e.Pocket, Step: e.StepSize(), Unit: e.Unit}
 	if e.Min != nil && e.Max != nil {
 		ev.Min, ev.Max = *e.Min, *e.Max
 	}

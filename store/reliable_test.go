@@ -85,6 +85,9 @@ func TestWritersStandInLine(t *testing.T) {
 	}
 	wg.Wait()
 	close(failed)
+	if n := store.Writers(s); n != 1 { // more would take turns by chance, and some lose
+		t.Errorf("%d connections write", n)
+	}
 	for err := range failed {
 		t.Fatal(err)
 	}
@@ -350,6 +353,16 @@ func TestRoomIsMadeOnAFullDisk(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
+	// What comes in leaves the reserve, though there would be room for it.
+	if free, ferr := s.Free(); ferr == nil {
+		err = fill.Truncate(0)
+		for left := free - store.Reserve - 4<<20; err == nil && left > 0; left -= 64 << 10 {
+			_, err = fill.Write(make([]byte, 64<<10))
+		}
+	}
+	if _, perr := s.Put(ctx, "large", io.LimitReader(zeros{}, 12<<20)); !errors.Is(perr, store.ErrDiskFull) {
+		t.Errorf("media that reaches into the reserve: %v", perr)
+	}
 	for err == nil { // to the last byte: another program leaves no reserve
 		_, err = fill.Write(make([]byte, 4096))
 	}
@@ -375,6 +388,11 @@ func TestRoomIsMadeOnAFullDisk(t *testing.T) {
 		t.Errorf("purging: %v, %v", gone, err)
 	}
 }
+
+// zeros is an endless file of nothing.
+type zeros struct{}
+
+func (zeros) Read(p []byte) (int, error) { clear(p); return len(p), nil }
 
 func TestFoldersThatCantBeWrittenToAreSaidPlainly(t *testing.T) {
 	dir := t.TempDir()

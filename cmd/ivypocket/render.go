@@ -253,8 +253,9 @@ func checkCommand() *cobra.Command {
 	return &cobra.Command{
 		Use:   "check FILE...",
 		Short: "Say what is wrong with template documents",
-		Long: `Validates template documents and prints every fault with its place. The exit
-status is 0 when all of them are sound.`,
+		Long: `Validates template documents and prints every fault with its place, and of
+those that can be drawn what is set in them and never seen. The exit status is 0
+when there is nothing of either.`,
 		Example: `  ivypocket check docs/examples/split.json`,
 		Args:    cobra.MinimumNArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
@@ -272,13 +273,20 @@ status is 0 when all of them are sound.`,
 					}
 					continue
 				}
+				if found := d.Findings(); len(found) > 0 {
+					bad++
+					for _, f := range found {
+						fmt.Fprintf(c.OutOrStdout(), "%s: %s\n", name, f)
+					}
+					continue
+				}
 				layers := 0
 				d.Visit(func(string, *template.Layer) { layers++ })
 				fmt.Fprintf(c.OutOrStdout(), "%s: sound. %s, %d formats, %d frames at %s, %d pockets, %d layers, %d entries\n",
 					name, d.Name, len(d.Formats), d.Frames, d.Rate.Label(), len(d.Pockets), layers, len(d.Sheet.Entries()))
 			}
 			if bad > 0 {
-				return fmt.Errorf("%d of %d documents can't be used", bad, len(args))
+				return fmt.Errorf("%d of %d documents have faults", bad, len(args))
 			}
 			return nil
 		},

@@ -585,9 +585,9 @@ func TestWhatIsDrawnDoesNotDrift(t *testing.T) {
 }
 
 // A layer that many are cut by is drawn once for each band: of groups whose six
-// parts are cut by the next group, and so on, drawing each anew would draw 6⁸.
+// parts are cut by the next group, and so on, drawing each anew would draw 6¹³.
 func TestMattesAreDrawnOnce(t *testing.T) {
-	const depth, wide = 8, 6
+	const depth, wide = 13, 6
 	var layers []string
 	for d := range depth {
 		var parts []string
@@ -641,7 +641,7 @@ func TestFlatPicturesAreNotSeen(t *testing.T) {
 	}
 	for what, layer := range map[string]string{
 		"a scale through zero":   view(`, "motion": {"scale": {"keys": [{"at": 0, "value": [1, 1]}, {"at": 20, "value": [-1, 1]}]}}`),
-		"a scale by formula":     view(`, "formulas": {"scale.x": "time.share * 10 - 1"}`),
+		"a scale by formula":     view(`, "formulas": {"scale.x": "step(0.2, time.share)"}`),
 		"content of no size":     view(`, "motion": {"content.zoom": {"keys": [{"at": 0, "value": 1}, {"at": 10, "value": 0, "hold": true}, {"at": 20, "value": 1}]}}`),
 		"a size of zero at rest": `{"id": "v", "name": "V", "kind": "view", "pocket": "p", "rest": {"size": [0, 0]}, "formulas": {"size.x": "canvas.w * step(0.2, time.share)", "size.y": "canvas.h"}}`,
 	} {
@@ -651,6 +651,12 @@ func TestFlatPicturesAreNotSeen(t *testing.T) {
 			var dst raster.Surface
 			if err := p.Paint(context.Background(), at(s, frame, 100, 100), &dst); err != nil {
 				t.Errorf("%s, frame %d: %v", what, frame, err)
+			}
+			if frame == 10 && bytes.Count(dst.Pix, []byte{0}) != len(dst.Pix) {
+				t.Errorf("%s: something is seen of it in frame %d", what, frame)
+			}
+			if frame == 40 && bytes.Count(dst.Pix, []byte{0}) == len(dst.Pix) {
+				t.Errorf("%s: nothing is seen of it in frame %d", what, frame)
 			}
 			p.Close()
 		}

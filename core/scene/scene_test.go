@@ -82,8 +82,9 @@ func TestMotionIsSharedAndRestIsTheFormats(t *testing.T) {
 	}{
 		{"landscape", 0, geom.Box{X: -1920, Y: 0, W: 1272, H: 1080}},
 		{"landscape", 24, geom.Box{X: 0, Y: 0, W: 1272, H: 1080}},
-		{"square", 0, geom.Box{X: -1080, Y: 0, W: 536, H: 1080}},
-		{"square", 99, geom.Box{X: 0, Y: 0, W: 536, H: 1080}},
+		// A margin of 8 and a gutter of 12 leave (1080 − 2·8 − 12) ÷ 2.
+		{"square", 0, geom.Box{X: -1072, Y: 8, W: 526, H: 1064}},
+		{"square", 99, geom.Box{X: 8, Y: 8, W: 526, H: 1064}},
 	} {
 		s := compile(t, fills("flood", "a"), c.format)
 		for _, o := range s.Outlines(nil, s.Time().At(timing.OutputFrame(c.frame))) {

@@ -53,7 +53,7 @@ func Parse(data []byte) (*Document, error) {
 	}
 	tree, err := decodeTree(data)
 	if err != nil {
-		return nil, Faults{{"document", err.Error()}}
+		return nil, asFaults("document", err)
 	}
 	root, ok := tree.(map[string]any)
 	if !ok {
@@ -87,7 +87,7 @@ func Parse(data []byte) (*Document, error) {
 func Decode(data []byte, v any) error {
 	tree, err := decodeTree(data)
 	if err != nil {
-		return Faults{{"values", err.Error()}}
+		return asFaults("values", err)
 	}
 	var faults Faults
 	checkTree(tree, reflect.TypeOf(v).Elem(), "", &faults)
@@ -98,6 +98,15 @@ func Decode(data []byte, v any) error {
 		return Faults{{"values", plain(err)}}
 	}
 	return nil
+}
+
+// asFaults is an error as faults, of the whole where it names no place.
+func asFaults(whole string, err error) Faults {
+	var f Faults
+	if errors.As(err, &f) {
+		return f
+	}
+	return Faults{{whole, err.Error()}}
 }
 
 func decodeTree(data []byte) (any, error) {
@@ -133,7 +142,57 @@ func decodeTree(data []byte) (any, error) {
 	if dec.More() {
 		return nil, errors.New("has more after its closing brace")
 	}
-	return tree, nil
+	return tree, twice(data)
+}
+
+// twice finds a member that an object has more than once, of which readers take
+// one or the other (RFC 8259, 4). The data is sound JSON.
+func twice(data []byte) error {
+	dec := json.NewDecoder(bytes.NewReader(data))
+	dec.UseNumber()
+	var faults Faults
+	var walk func(path string) error
+	walk = func(path string) error {
+		tok, err := dec.Token()
+		if err != nil {
+			return err
+		}
+		switch tok {
+		case json.Delim('{'):
+			seen := map[string]bool{}
+			for dec.More() {
+				key, err := dec.Token()
+				if err != nil {
+					return err
+				}
+				name := key.(string)
+				at := join(path, name)
+				if seen[name] {
+					faults = append(faults, Fault{at, "is there more than once; keep one"})
+				}
+				seen[name] = true
+				if err := walk(at); err != nil {
+					return err
+				}
+			}
+			_, err = dec.Token()
+		case json.Delim('['):
+			for i := 0; dec.More(); i++ {
+				if err := walk(fmt.Sprintf("%s[%d]", path, i)); err != nil {
+					return err
+				}
+			}
+			_, err = dec.Token()
+		}
+		return err
+	}
+	if err := walk(""); err != nil {
+		return err
+	}
+	if faults != nil {
+		return faults
+	}
+	return nil
 }
 
 // upgrades[v] turns a document of schema v into one of v+1.
@@ -264,7 +323,7 @@ func checkTree(v any, t reflect.Type, path string, faults *Faults) {
 				checkTree(m[k], ft, at, faults)
 				continue
 			}
-			what := fmt.Sprintf("is not part of the format; %s has %s", strings.ToLower(t.Name()), listFields(t))
+			what := fmt.Sprintf("is not part of the format; %s has %s", called(t), listFields(t))
 			for _, l := range later[t.Name()] {
 				if l == k {
 					what = "is part of the format, but this version does not draw it yet; leave it out"
@@ -322,6 +381,18 @@ func checkTree(v any, t reflect.Type, path string, faults *Faults) {
 			*faults = append(*faults, Fault{path, n.String() + " is not a whole number"})
 		}
 	}
+}
+
+// called is what a type is called, for people: LayerRest is "layer rest".
+func called(t reflect.Type) string {
+	var b strings.Builder
+	for i, r := range t.Name() {
+		if i > 0 && unicode.IsUpper(r) {
+			b.WriteByte(' ')
+		}
+		b.WriteRune(unicode.ToLower(r))
+	}
+	return b.String()
 }
 
 func listFields(t reflect.Type) string {

@@ -48,8 +48,8 @@ func TestTheWrittenSplitIsSound(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if w := square.Layout("tides"); w.Columns[0] != 1 || w.Gutter != 8 || d.Layout("tides").Gutter != 12 {
-		t.Errorf("the square format stands with columns %v, gutter %g", w.Columns, w.Gutter)
+	if w := square.Layout("tides"); w.Columns[0] != 1 || w.Margin != 8 || d.Layout("tides").Margin != 0 {
+		t.Errorf("the square format stands with columns %v, margin %g", w.Columns, w.Margin)
 	}
 }
 
@@ -97,9 +97,9 @@ func TestFaultsSayWhereAndWhat(t *testing.T) {
 		{`"frames": 150`, `"frames": 1.5`, "frames", "whole"},
 		{`"width": 1920`, `"width": 1921`, "formats[0].width", "even"},
 		{`"width": 1920`, `"width": 99999`, "formats[0].width", "8192"},
-		{`"columns": [1, 1], "gutter": 8`, `"columns": [1], "gutter": 8`, "layers[2].rest.cell", "square"},
+		{`"columns": [1, 1], "margin": 8`, `"columns": [1], "margin": 8`, "layers[2].rest.cell", "square"},
 		{`"tides": {"columns"`, `"waves": {"columns"`, "formats[1].rest.waves.columns", "waves"},
-		{`"gutter": 8`, `"gutter": -8`, "formats[1].rest.tides.gutter", "outside"},
+		{`"margin": 8`, `"margin": -8`, "formats[1].rest.tides.margin", "outside"},
 		{`"#e7d3a2"}`, `"sandy"}`, "colours[0].value", "sandy"},
 		{`"gutterBy": "shrink"`, `"gutterBy": "grow"`, "layouts[0].gutterBy", "outwards"},
 		{`"columns": [2, 1]`, `"columns": [2, 0]`, "layouts[0].columns[1]", "weight"},

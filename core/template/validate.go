@@ -315,6 +315,15 @@ func (e *Entry) Check(v Value) error {
 	return fmt.Errorf("a %s entry takes no value of this kind", e.Kind)
 }
 
+// StepSize is by how much an amount goes up and down: what the designer said, else
+// a power of ten, 1 at most, that gives a hundred steps or more.
+func (e *Entry) StepSize() float64 {
+	if e.Step > 0 || e.Min == nil || e.Max == nil {
+		return e.Step
+	}
+	return math.Min(1, math.Pow(10, math.Floor(math.Log10((*e.Max-*e.Min)/100)+1e-9)))
+}
+
 // Rest maps an amount through the tie.
 func (t Tie) Rest(amount float64) Rest {
 	if t.From != nil {

@@ -196,8 +196,11 @@ func Inspect(ctx context.Context, kind Kind, path string) (Facts, error) {
 	defer leave()
 	s, err := r.pixels(ctx, path, data, f, w, h)
 	if err != nil {
+		if cerr := ctx.Err(); cerr != nil {
+			return f, cerr // which not every decoder passes on
+		}
 		var refused *RefusedError
-		if errors.As(err, &refused) || ctx.Err() != nil {
+		if errors.As(err, &refused) {
 			return f, err
 		}
 		return f, Refuse("The %s is damaged: %s.", kind.Name(), err)
@@ -236,6 +239,9 @@ func Decode(ctx context.Context, kind Kind, path string, f Facts, w, h int) (*ra
 	defer leave()
 	s, err := r.pixels(ctx, path, data, f, w, h)
 	if err != nil {
+		if cerr := ctx.Err(); cerr != nil {
+			return nil, cerr
+		}
 		return nil, err
 	}
 	return s.Oriented(f.Orientation), nil

@@ -57,9 +57,9 @@ function hex(v: string): string {
             <button v-if="e.given" class="icon-button back" :title="`Reset to ${e.default} ${e.unit}`" :aria-label="`Reset ${e.label}`" @click="set(e, undefined)"><IconArrowBack :size="15" /></button>
           </div>
           <div v-if="e.kind === 'amount'" class="amount-row">
-            <NSlider :value="Number(value(e))" :min="e.min" :max="e.max" :step="e.step || 1" :tooltip="false" :aria-label="e.label"
+            <NSlider :value="Number(value(e))" :min="e.min" :max="e.max" :step="e.step" :tooltip="false" :aria-label="e.label"
               @update:value="(v: number | number[]) => draft(e, v as number)" @dragend="set(e, value(e))" @click="drafts[e.data] !== undefined && set(e, value(e))" @keyup="drafts[e.data] !== undefined && set(e, value(e))" />
-            <NumberField label="" :value="Number(value(e))" :unit="e.unit" :min="e.min" :max="e.max" :step="e.step || 1" :reset="Number(e.default)" @draft="draft(e, $event)" @change="set(e, $event)" />
+            <NumberField label="" :value="Number(value(e))" :unit="e.unit" :min="e.min" :max="e.max" :step="e.step" :reset="Number(e.default)" @draft="draft(e, $event)" @change="set(e, $event)" />
           </div>
           <NColorPicker v-else :value="String(value(e))" :show-alpha="false" :modes="['hex']" size="small" :actions="['confirm']"
             @update:value="(v: string) => draft(e, hex(v))" @confirm="(v: string) => set(e, hex(v))" @update:show="(open: boolean) => !open && drafts[e.data] !== undefined && set(e, value(e))" />
