@@ -30,11 +30,10 @@ type pacedBody struct {
 }
 
 func (b *pacedBody) Read(p []byte) (int, error) {
+	// The server takes the deadline away when the body is at its end, so that
+	// nothing is due while what has come is worked on.
 	_ = b.rc.SetReadDeadline(time.Now().Add(b.patience))
-	n, err := b.body.Read(p)
-	// Nothing is due while what has come is worked on.
-	_ = b.rc.SetReadDeadline(time.Time{})
-	return n, err
+	return b.body.Read(p)
 }
 
 func (b *pacedBody) Close() error { return b.body.Close() }
