@@ -129,6 +129,9 @@ func (u *uploads) finish(ctx context.Context, up handler.FileInfo) ending {
 		if err == nil {
 			err = renameio.WriteFile(u.path(up.ID, endExt), b, 0o644, renameio.WithTempDir(u.dir))
 		}
+		if err == nil {
+			err = disk.Sync(u.dir) // before what it speaks of goes
+		}
 		if err == nil { // else it is taken in once more, to the same end
 			u.sums.drop(up.ID)
 			_ = os.Remove(u.path(up.ID, ""))

@@ -291,3 +291,28 @@ func TestTheQueueSurvivesARestart(t *testing.T) {
 		t.Errorf("an empty queue: %v", err)
 	}
 }
+
+// A new operation ends what its own author could redo, and nobody else's.
+func TestANewOperationEndsOnlyItsAuthorsRedo(t *testing.T) {
+	s := open(t, t.TempDir())
+	d, p := withPiece(t, s)
+	for i, o := range []store.Sent{{ID: "anns-----", Author: "ann", Op: border(20)}, {ID: "bobs-----", Author: "bob", Op: frame(2)}} {
+		o.Base = int64(i)
+		if _, err := s.Do(ctx, d, p.ID, o); err != nil {
+			t.Fatal(err)
+		}
+	}
+	for _, who := range []string{"ann", "bob"} {
+		if _, err := s.Undo(ctx, d, p.ID, who, "undo-of-"+who); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if _, err := s.Do(ctx, d, p.ID, store.Sent{ID: "bobs-more", Author: "bob", Base: 4, Op: edit.Op{Kind: "name", Name: "Other"}}); err != nil {
+		t.Fatal(err)
+	}
+	ann, err1 := s.History(ctx, p.ID, "ann")
+	bob, err2 := s.History(ctx, p.ID, "bob")
+	if err1 != nil || err2 != nil || ann.Redo != "Set Border" || bob.Redo != "" {
+		t.Errorf("ann could redo %q, bob %q, %v, %v", ann.Redo, bob.Redo, err1, err2)
+	}
+}

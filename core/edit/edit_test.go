@@ -200,3 +200,47 @@ func TestOtherMediaBeginsAtItsFirstFrame(t *testing.T) {
 		t.Error("a pocket that is not there was taken")
 	}
 }
+
+// The template's own length is no length of the piece's: giving it resets, and
+// where nothing was given it changes nothing.
+func TestTheTemplatesOwnLengthResets(t *testing.T) {
+	d := sample.Split(t)
+	own := Op{Kind: "frames", Frames: d.Frames}
+	if _, changes, err := Apply(d, Piece{Name: "x"}, own); err != nil || len(changes) != 0 {
+		t.Errorf("%v, %v", changes, err)
+	}
+	longer, _, err := Apply(d, Piece{Name: "x"}, Op{Kind: "frames", Frames: d.Frames * 2})
+	if err != nil || longer.Values.Frames != d.Frames*2 {
+		t.Fatalf("%d, %v", longer.Values.Frames, err)
+	}
+	next, changes, err := Apply(d, longer, own)
+	if err != nil || next.Values.Frames != 0 || len(changes) != 1 || Title(d, own) != "Reset the duration" {
+		t.Errorf("%d frames, %v, %v, %q", next.Values.Frames, changes, err, Title(d, own))
+	}
+}
+
+func TestBatchesAndNamesAreBounded(t *testing.T) {
+	d := sample.Split(t)
+	name := func(n int) Op { return Op{Kind: "name", Name: strings.Repeat("n", n)} }
+	many := func(n int) (ops []Op) {
+		for range n {
+			ops = append(ops, name(3))
+		}
+		return
+	}
+	for what, c := range map[string]struct {
+		op    Op
+		fails bool
+	}{
+		"the longest name":    {name(MaxName), false},
+		"a longer name":       {name(MaxName + 1), true},
+		"the largest batch":   {Op{Kind: "batch", Ops: many(500)}, false},
+		"a larger batch":      {Op{Kind: "batch", Ops: many(501)}, true},
+		"a batch in a batch":  {Op{Kind: "batch", Ops: []Op{{Kind: "batch", Ops: many(1)}}}, true},
+		"an operation of two": {Op{Kind: "batch", Ops: many(2)}, false},
+	} {
+		if _, _, err := Apply(d, Piece{Name: "x"}, c.op); (err != nil) != c.fails {
+			t.Errorf("%s: %v", what, err)
+		}
+	}
+}

@@ -274,3 +274,28 @@ func TestFramingsMayLeaveMembersOut(t *testing.T) {
 		t.Errorf("%+v", got)
 	}
 }
+
+// A vertical flip is to height what a horizontal one is to width: focus and pan
+// too.
+func TestFlipsTreatBothAxesAlike(t *testing.T) {
+	turned := func(p Point) Point { return Point{p.Y, p.X} }
+	for _, fit := range Fits {
+		for _, focus := range [][2]float64{{0.5, 0.5}, {0, 0.2}, {0.9, 0.1}} {
+			x, y := DefaultFraming(fit), DefaultFraming(fit)
+			x.FlipX, x.Focus, x.Pan, x.Zoom = true, focus, [2]float64{0.1, -0.05}, 1.3
+			y.FlipY, y.Focus, y.Pan, y.Zoom = true, [2]float64{focus[1], focus[0]}, [2]float64{-0.05, 0.1}, 1.3
+			a, b := x.Place(Size{400, 100}, Size{90, 60}), y.Place(Size{100, 400}, Size{60, 90})
+			for _, p := range []Point{{0, 0}, {400, 0}, {130, 70}} {
+				u, v := a.Map.Apply(p), turned(b.Map.Apply(turned(p)))
+				if !near(u.X, v.X) || !near(u.Y, v.Y) {
+					t.Errorf("%s, focus %v: %v is taken to %v, and the other way to %v", fit, focus, p, u, v)
+				}
+			}
+			plain := x
+			plain.FlipX = false
+			if fit != Stretch && a.Map == plain.Place(Size{400, 100}, Size{90, 60}).Map {
+				t.Errorf("%s: a flip changes nothing", fit)
+			}
+		}
+	}
+}

@@ -662,3 +662,94 @@ func TestFlatPicturesAreNotSeen(t *testing.T) {
 		}
 	}
 }
+
+// Whatever changes the picture changes its address.
+func TestAddressesTellPicturesApart(t *testing.T) {
+	stroke := func(more string) string {
+		return `{"id": "y", "name": "Y", "kind": "shape", "rest": {"size": [50, 50], "stroke": {"colour": "#000000", "width": 4, "dash": [6, 4]` + more + `}}}`
+	}
+	mask := func(more string) string {
+		return `{"id": "y", "name": "Y", "kind": "shape", "rest": {"size": [50, 50], "fill": "#000000"}, "masks": [{"id": "m", "feather": 3` + more + `}]}`
+	}
+	gradient := func(from string) string {
+		return `{"id": "y", "name": "Y", "kind": "ground", "rest": {"gradient": {"kind": "linear", "from": ` + from + `, "to": [1, 1], "stops": [{"at": 0, "colour": "#000000"}, {"at": 1, "colour": "#ffffff"}]}}}`
+	}
+	for what, pair := range map[string][2]string{
+		"dash shift":      {stroke(""), stroke(`, "shift": 3`)},
+		"the part drawn":  {stroke(""), stroke(`, "to": 0.5`)},
+		"mask growth":     {mask(""), mask(`, "growth": 2`)},
+		"mask opacity":    {mask(""), mask(`, "opacity": 0.5`)},
+		"mask turn":       {mask(""), mask(`, "turn": 20`)},
+		"gradient points": {gradient("[0, 0]"), gradient("[0.5, 0]")},
+	} {
+		a, b := made(t, 100, 100, "", pair[0], sheet.Values{}), made(t, 100, 100, "", pair[1], sheet.Values{})
+		if at(a, 0, 100, 100).Address() == at(b, 0, 100, 100).Address() {
+			t.Errorf("%s does not change the address", what)
+		}
+		if bytes.Equal(painted(t, a, 0, 100, 100).Pix, painted(t, b, 0, 100, 100).Pix) {
+			t.Errorf("%s does not change the picture", what)
+		}
+	}
+}
+
+// In copies of a group what follows a layer of the group follows that of its own
+// copy.
+func TestCopiesOfAGroupFollowTheirOwn(t *testing.T) {
+	s := made(t, 1000, 1000, "", `{"id": "g", "name": "G", "kind": "group", "rest": {"size": [10, 10]}, "copies": {"count": 5, "seed": 3, "spread": [0.4, 0.4], "delay": 20}, "layers": [
+		{"id": "a", "name": "A", "kind": "shape", "rest": {"size": [4, 4], "fill": "#ff0000"}, "motion": {"place": {"unit": "canvas", "keys": [{"at": 0, "value": [0, 0]}, {"at": 50, "value": [0.2, 0]}]}}},
+		{"id": "b", "name": "B", "kind": "shape", "follow": "a", "rest": {"place": [0, 50], "size": [4, 4], "fill": "#00ff00"}}]}`, sheet.Values{})
+	var a, b []geom.Point
+	for _, it := range at(s, 30, 1000, 1000).Items {
+		switch it.Layer {
+		case "a":
+			a = append(a, it.Box.Centre())
+		case "b":
+			b = append(b, it.Box.Centre())
+		}
+	}
+	if len(a) != 5 || len(b) != 5 {
+		t.Fatalf("%d and %d copies", len(a), len(b))
+	}
+	for i := range a {
+		if math.Abs(a[i].X-b[i].X)+math.Abs(a[i].Y+50-b[i].Y) > 1e-9 {
+			t.Errorf("copy %d: %v follows %v", i, b[i], a[i])
+		}
+		if i > 0 && a[i].X-a[0].X == b[0].X-a[0].X {
+			t.Errorf("copy %d stands as the first does", i)
+		}
+	}
+}
+
+// Copies are turned and scaled at random, within what was asked for.
+func TestCopiesTurnAndGrow(t *testing.T) {
+	s := made(t, 1000, 1000, "", `{"id": "y", "name": "Y", "kind": "shape", "rest": {"size": [10, 10], "fill": "#000000"}, "copies": {"count": 60, "seed": 7, "turn": 30, "scale": [0.5, 2]}}`, sheet.Values{})
+	turns, scales := [2]float64{360, -360}, [2]float64{100, 0}
+	for _, it := range at(s, 0, 1000, 1000).Items {
+		m := it.Map.Affine
+		turn, scale := math.Atan2(m.B, m.A)*180/math.Pi, math.Hypot(m.A, m.B)
+		turns = [2]float64{math.Min(turns[0], turn), math.Max(turns[1], turn)}
+		scales = [2]float64{math.Min(scales[0], scale), math.Max(scales[1], scale)}
+	}
+	if turns[0] < -30 || turns[1] > 30 || turns[0] > -20 || turns[1] < 20 {
+		t.Errorf("turned by %v", turns)
+	}
+	if scales[0] < 0.5 || scales[1] > 2 || scales[0] > 0.7 || scales[1] < 1.7 {
+		t.Errorf("scaled by %v", scales)
+	}
+}
+
+// Nothing in a hidden group can be pointed at.
+func TestHiddenGroupsHaveNoOutlines(t *testing.T) {
+	for hidden, want := range map[bool]int{true: 0, false: 2} {
+		s := made(t, 100, 100, "", fmt.Sprintf(`{"id": "g", "name": "G", "kind": "group", "hidden": %t, "rest": {}, "layers": [{"id": "y", "name": "Y", "kind": "shape", "rest": {"size": [10, 10], "fill": "#000000"}}]}`, hidden), sheet.Values{})
+		seen := 0
+		for _, o := range s.Outlines(nil, s.Time().At(timing.OutputFrame(0))) {
+			if o.Opacity > 0 {
+				seen++
+			}
+		}
+		if seen != want {
+			t.Errorf("hidden %t: %d outlines", hidden, seen)
+		}
+	}
+}

@@ -184,3 +184,43 @@ func TestTextsWithUnseenCharactersAreTold(t *testing.T) {
 		}
 	}
 }
+
+// A copy shares nothing that setting changes.
+func TestCopiesOfDocumentsShareNothing(t *testing.T) {
+	d, err := Parse(withLayers(`"pockets": [{"id": "p", "name": "P", "kinds": ["picture"]}],`, `
+		{"id": "v", "name": "V", "kind": "view", "pocket": "p", "rest": {"size": [9, 9], "content": {"turn": 5, "pan": [0.1, 0], "zoom": 2}, "radius": 3}, "masks": [{"id": "m", "feather": 4}]},
+		{"id": "g", "name": "G", "kind": "grade", "rest": {"grade": {"slope": [1, 1, 1], "saturation": 0.5}}},
+		{"id": "s", "name": "S", "kind": "shape", "form": {"kind": "path", "path": {"points": [[0, 0], [1, 1]]}}, "rest": {"stroke": {"colour": "#000000", "width": 4},
+			"gradient": {"kind": "linear", "from": [0, 0], "to": [1, 1], "stops": [{"at": 0, "colour": "#000000"}, {"at": 1, "colour": "#ffffff"}]}}}`))
+	if err != nil {
+		t.Fatal(err)
+	}
+	before, _ := json.Marshal(d)
+	c := d.Clone()
+	changed := 0
+	c.Visit(func(_ string, y *Layer) {
+		for _, p := range y.Standings() {
+			v := p.Rest
+			switch {
+			case p.Kind == ColourText:
+				v = Rest{Text: "#123456"}
+			case p.Kind == Words:
+				v = Rest{Text: p.Property.Words[1]}
+			case !p.Given:
+				v = Rest{Numbers: make([]float64, p.Width)}
+			default:
+				v.Numbers = append([]float64(nil), v.Numbers...)
+			}
+			for i := range v.Numbers {
+				v.Numbers[i] = min(p.Hi, max(p.Lo, v.Numbers[i]+0.25))
+			}
+			if err := c.Set("layers/"+y.ID+"/"+p.Name, v); err != nil {
+				t.Errorf("%s of %s: %v", p.Name, y.ID, err)
+			}
+			changed++
+		}
+	})
+	if after, _ := json.Marshal(d); string(after) != string(before) || changed < 30 {
+		t.Errorf("after %d changes of a copy the document is\n%s\nand was\n%s", changed, after, before)
+	}
+}
