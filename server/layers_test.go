@@ -1,10 +1,15 @@
 package server
 
 import (
+	"bytes"
 	"fmt"
 	"net/http"
+	"os"
 	"strings"
 	"testing"
+
+	"ivypocket/core/template"
+	"ivypocket/media/mediatest"
 )
 
 // Layers are listed and told with their properties, set, and taken back.
@@ -78,6 +83,48 @@ func TestLayersOverHTTP(t *testing.T) {
 	for _, path := range []string{"/layers/attic?format=square", "/layers/mark?format=square&frame=400", "/layers/mark?format=round"} {
 		if resp, body := h.do("GET", "/api/pieces/"+h.piece+path, nil); resp.StatusCode < 400 || resp.StatusCode >= 500 {
 			t.Errorf("%s: %d %s", path, resp.StatusCode, body)
+		}
+	}
+}
+
+// Media that a pocket does not take is refused inside a batch, too, and nothing of
+// the batch is carried out.
+func TestBatchesCheckTheirMedia(t *testing.T) {
+	h := filled(t)
+	film := h.upload("f.mp4", mediatest.Clip(t, 64, 48, "25", 3))
+	batch := map[string]any{"kind": "batch", "ops": []map[string]any{{"kind": "name", "name": "Changed"}, {"kind": "fill", "pocket": "logo", "media": film}}}
+	if got := fmt.Sprint(h.op("in-a-batch", 2, batch, http.StatusUnprocessableEntity)); !strings.Contains(got, "takes no clips") {
+		t.Errorf("%s", got)
+	}
+	if name := h.json("GET", "/api/pieces/"+h.piece, nil, 200)["name"]; name != "Two Tides" {
+		t.Errorf("the piece is called %v", name)
+	}
+}
+
+// A layer whose place a formula yields, in part or whole, is not dragged.
+func TestFormulaDrivenPlacesDoNotDrag(t *testing.T) {
+	h := build(t, t.TempDir())
+	b, err := os.ReadFile("../docs/examples/split.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i, c := range []struct {
+		formulas string
+		drags    bool
+	}{{`{"opacity": "0.5"}`, true}, {`{"place.x": "canvas.w / 4"}`, false}, {`{"place.y": "canvas.h / 4"}`, false}} {
+		const mark = `"rest": {"place": [320, 0], "size": [240, 240]},`
+		d, err := template.Parse(bytes.Replace(b, []byte(mark), []byte(mark+` "formulas": `+c.formulas+`,`), 1))
+		if err != nil {
+			t.Fatal(err)
+		}
+		d.ID = fmt.Sprintf("drag-%d", i)
+		if _, err := h.store.Release(t.Context(), d); err != nil {
+			t.Fatal(err)
+		}
+		for _, y := range h.post("/api/templates/"+d.ID+"/open", nil, 200)["layers"].([]any) {
+			if y := y.(map[string]any); y["id"] == "mark" && y["drags"] != c.drags {
+				t.Errorf("%s: drags %v", c.formulas, y["drags"])
+			}
 		}
 	}
 }
