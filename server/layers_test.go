@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"net/http"
 	"os"
+	"slices"
 	"strings"
 	"testing"
 
@@ -48,12 +49,19 @@ func TestLayersOverHTTP(t *testing.T) {
 		t.Errorf("a cell's place is set by %v", d)
 	}
 
+	before := map[string][]string{"landscape": h.frames("landscape", 480, 270), "square": h.frames("square", 270, 270)}
 	done := h.op("rest-one", 0, map[string]any{"kind": "rest", "layer": "mark", "property": "place", "rest": []int{10, 20}, "format": "square"}, 200)
 	if done["title"] != "Set place of Mark" {
 		t.Errorf("title %v", done["title"])
 	}
-	if c := done["changed"].(map[string]any); fmt.Sprint(c["landscape"]) != "[]" || !strings.Contains(fmt.Sprint(c["square"]), "from:21") {
-		t.Errorf("changed %v", c)
+	// The mark is seen from frame 21 on, and was moved in the square alone.
+	if !slices.Equal(h.frames("landscape", 480, 270), before["landscape"]) {
+		t.Error("frames in landscape are others")
+	}
+	for n, a := range h.frames("square", 270, 270) {
+		if (a == before["square"][n]) != (n < 21) {
+			t.Errorf("frame %d in the square: the same %t", n, a == before["square"][n])
+		}
 	}
 	if p := look("mark", "square", 0)["place"]; p["here"] != true || fmt.Sprint(p["rest"]) != "[10 20]" {
 		t.Errorf("in the square: %v", p)
