@@ -3,6 +3,7 @@ package clip_test
 import (
 	"bytes"
 	"context"
+	"encoding/binary"
 	"errors"
 	"io"
 	"math"
@@ -627,13 +628,50 @@ func TestAProxyCanBeReadWhileItGrows(t *testing.T) {
 	}
 }
 
+// Boxes within boxes without end are walked to a bound, and no deeper than texts
+// may lie.
+func TestEndlessBoxesEnd(t *testing.T) {
+	box := func(kind string, inside []byte) []byte {
+		return append(append(binary.BigEndian.AppendUint32(nil, uint32(len(inside)+8)), kind...), inside...)
+	}
+	long := box("\xa9cmt", make([]byte, 300<<10))
+	for what, c := range map[string]struct {
+		inside []byte
+		fits   bool
+	}{
+		"a text":                   {box("udta", long), false},
+		"a text of a track":        {box("trak", box("udta", long)), false},
+		"a text in a list":         {box("udta", box("meta", append(make([]byte, 4), box("ilst", long)...))), false},
+		"a cover":                  {box("udta", box("meta", append(make([]byte, 4), box("ilst", box("covr", make([]byte, 300<<10)))...))), true},
+		"pictures of another kind": {box("trak", box("mdia", long)), true},
+		"a track in a track":       {box("trak", box("trak", box("udta", long))), true}, // which nothing reads
+		"a million small boxes":    {bytes.Repeat(box("udta", nil), 1_000_000), true},
+	} {
+		data := box("moov", c.inside)
+		if got := clip.MOV.Texts(bytes.NewReader(data), int64(len(data))); got != c.fits {
+			t.Errorf("%s: fits %v", what, got)
+		}
+	}
+	deep := make([]byte, 8<<20) // each header says that the rest is a track
+	for i := 0; i+8 <= len(deep); i += 8 {
+		binary.BigEndian.PutUint32(deep[i:], uint32(len(deep)-i))
+		copy(deep[i+4:], "trak")
+	}
+	copy(deep[4:], "moov")
+	if !clip.MOV.Texts(bytes.NewReader(deep), int64(len(deep))) {
+		t.Error("a million tracks in each other have a text")
+	}
+}
+
 func FuzzWhole(f *testing.F) {
+	f.Add([]byte("\x00\x00\x00\x40moov\x00\x00\x00\x38udta\x00\x00\x00\x30meta\x00\x00\x00\x00\x00\x00\x00\x08hdlr\x00\x00\x00\x1cilst\x00\x00\x00\x14\xa9cmt\x00\x00\x00\x0cdata\x00\x00\x00\x01"))
 	f.Add([]byte("\x00\x00\x00\x18ftypisom\x00\x00\x02\x00isommp42\x00\x00\x00\x08moov"))
 	f.Add([]byte("\x00\x00\x00\x01mdat\xff\xff\xff\xff\xff\xff\xff\xff"))
 	f.Add([]byte("\x1aE\xdf\xa3\x84B\x86\x81\x01\x18S\x80g\x01\xff\xff\xff\xff\xff\xff\xff"))
 	f.Fuzz(func(t *testing.T, b []byte) {
 		for _, c := range []clip.Container{clip.MOV, clip.Matroska} {
 			c.Whole(bytes.NewReader(b), int64(len(b)))
+			c.Texts(bytes.NewReader(b), int64(len(b)))
 		}
 	})
 }

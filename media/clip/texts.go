@@ -9,30 +9,39 @@ import (
 
 // textsFit reports whether the texts that an ISO base media file carries with
 // it are short enough to be read: every box below a udta or meta box of moov,
-// or of a track, pictures of covers aside (ISO/IEC 14496-12, 8.10).
+// or of a track, pictures of covers aside (ISO/IEC 14496-12, 8.10). Of a file of
+// endlessly many boxes it looks at the first.
 func textsFit(r io.ReaderAt, size int64) bool {
+	b := &boxes{r: r, left: maxBoxes}
 	fits := true
-	eachBox(r, 0, size, func(kind string, from, to int64) {
+	b.each(0, size, func(kind string, from, to int64) {
 		if kind == "moov" {
-			fits = fits && textsOf(r, from, to)
+			fits = fits && b.textsOf(from, to, true)
 		}
 	})
 	return fits
 }
 
-// textsOf is textsFit for the boxes within moov or trak.
-func textsOf(r io.ReaderAt, from, to int64) bool {
+// boxes walks the boxes of a file, up to a number of them.
+type boxes struct {
+	r    io.ReaderAt
+	left int
+}
+
+// textsOf is textsFit for the boxes within moov, whose tracks have texts of their
+// own, or within a track.
+func (b *boxes) textsOf(from, to int64, tracks bool) bool {
 	fits := true
-	eachBox(r, from, to, func(kind string, from, to int64) {
+	b.each(from, to, func(kind string, from, to int64) {
 		switch kind {
 		case "trak":
-			fits = fits && textsOf(r, from, to)
+			fits = fits && (!tracks || b.textsOf(from, to, false))
 		case "udta":
-			eachBox(r, from, to, func(kind string, from, to int64) {
-				fits = fits && (kind == "meta" || to-from <= limits.ClipNote) && (kind != "meta" || itemsFit(r, from, to))
+			b.each(from, to, func(kind string, from, to int64) {
+				fits = fits && (kind == "meta" || to-from <= limits.ClipNote) && (kind != "meta" || b.itemsFit(from, to))
 			})
 		case "meta":
-			fits = fits && itemsFit(r, from, to)
+			fits = fits && b.itemsFit(from, to)
 		}
 	})
 	return fits
@@ -40,29 +49,29 @@ func textsOf(r io.ReaderAt, from, to int64) bool {
 
 // itemsFit looks at the items of a meta box's list. As QuickTime has it, the box
 // begins with boxes; as ISO has it, with four bytes of version and flags.
-func itemsFit(r io.ReaderAt, from, to int64) bool {
+func (b *boxes) itemsFit(from, to int64) bool {
 	var h [8]byte
-	if n, _ := r.ReadAt(h[:], from); n == 8 && string(h[4:]) != "hdlr" {
+	if n, _ := b.r.ReadAt(h[:], from); n == 8 && string(h[4:]) != "hdlr" {
 		from += 4
 	}
 	fits := true
-	eachBox(r, from, to, func(kind string, from, to int64) {
+	b.each(from, to, func(kind string, from, to int64) {
 		if kind != "ilst" {
 			return
 		}
-		eachBox(r, from, to, func(kind string, from, to int64) {
+		b.each(from, to, func(kind string, from, to int64) {
 			fits = fits && (kind == "covr" || to-from <= limits.ClipNote)
 		})
 	})
 	return fits
 }
 
-// eachBox visits the boxes that lie side by side from one offset up to another;
-// from and to of visit are those of what is in it. What makes no sense ends it.
-func eachBox(r io.ReaderAt, at, end int64, visit func(kind string, from, to int64)) {
+// each visits the boxes that lie side by side from one offset up to another; from
+// and to of visit are those of what is in it. What makes no sense ends it.
+func (b *boxes) each(at, end int64, visit func(kind string, from, to int64)) {
 	var h [16]byte
-	for n := 0; at+8 <= end && n < maxBoxes; n++ {
-		if got, _ := r.ReadAt(h[:], at); got < 8 {
+	for ; at+8 <= end && b.left > 0; b.left-- {
+		if got, _ := b.r.ReadAt(h[:], at); got < 8 {
 			return
 		}
 		head, box := int64(8), int64(binary.BigEndian.Uint32(h[:]))
