@@ -195,10 +195,12 @@ func inspect(ctx context.Context, path string) (Meta, error) {
 	}
 	head = head[:n]
 	w := sniff(head)
-	if w.still == still.GIF && still.GIFMoves(io.NewSectionReader(f, 0, st.Size())) {
-		w = what{clip: clip.GIF}
-	} else if w.still == still.PNG && still.PNGMoves(f, st.Size()) {
-		w = what{clip: clip.APNG}
+	if st.Size() <= still.MaxBytes { // larger ones are no pictures in any case
+		if w.still == still.GIF && still.GIFMoves(io.NewSectionReader(f, 0, st.Size())) {
+			w = what{clip: clip.GIF}
+		} else if w.still == still.PNG && still.PNGMoves(f, st.Size()) {
+			w = what{clip: clip.APNG}
+		}
 	}
 	switch {
 	case w.still != "":

@@ -161,10 +161,11 @@ func (pngReader) pixels(ctx context.Context, _ string, data []byte, f Facts, _, 
 }
 
 // PNGMoves reports whether a PNG is animated: whether it says so before its
-// first pixels, as it must (W3C PNG, 3rd edition, 11.3.6.1).
+// first pixels, as it must (W3C PNG, 3rd edition, 11.3.6.1), and among its first
+// thousand chunks.
 func PNGMoves(r io.ReaderAt, size int64) bool {
 	var h [12]byte
-	for at := int64(8); at+12 <= size; {
+	for at, n := int64(8), 0; at+12 <= size && n < 1000; n++ {
 		if n, _ := r.ReadAt(h[:], at); n < len(h) {
 			return false
 		}
