@@ -1,6 +1,7 @@
 package server
 
 import (
+	"bytes"
 	"context"
 	"net"
 	"net/http"
@@ -246,9 +247,37 @@ func (s *Server) inTurn(rank func(*http.Request) (turnRank, string), h http.Hand
 			s.failed(w, r, err)
 			return
 		}
-		defer leave()
-		h(w, r)
+		a := &answer{ResponseWriter: w}
+		func() {
+			defer leave() // before anything is sent: a client may take its time to read
+			h(a, r)
+		}()
+		a.send()
 	}
+}
+
+// answer holds an answer back until it is whole.
+type answer struct {
+	http.ResponseWriter
+	status int
+	body   bytes.Buffer
+}
+
+func (a *answer) WriteHeader(status int) { a.status = status }
+
+func (a *answer) Write(b []byte) (int, error) { return a.body.Write(b) }
+
+// unread is how long a client may take to read an answer.
+const unread = 60 * time.Second
+
+func (a *answer) send() {
+	rc := http.NewResponseController(a.ResponseWriter)
+	_ = rc.SetWriteDeadline(time.Now().Add(unread))
+	if a.status != 0 {
+		a.ResponseWriter.WriteHeader(a.status)
+	}
+	_, _ = a.body.WriteTo(a.ResponseWriter)
+	_ = rc.SetWriteDeadline(time.Time{})
 }
 
 func quick(*http.Request) (turnRank, string)     { return quickTurn, "" }

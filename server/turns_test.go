@@ -278,3 +278,40 @@ func TestBodiesThatStallAreEnded(t *testing.T) {
 	default:
 	}
 }
+
+// A client that does not read its picture holds up nobody: its place is given
+// back before anything is sent.
+func TestWhoDoesNotReadHoldsNoPlace(t *testing.T) {
+	var s Server
+	srv := httptest.NewServer(s.inTurn(quick, func(w http.ResponseWriter, _ *http.Request) {
+		w.Header().Set("Content-Type", "image/jpeg")
+		w.WriteHeader(http.StatusAccepted)
+		_, _ = w.Write(make([]byte, 64<<20)) // more than any buffer on the way holds
+	}))
+	defer srv.Close()
+	for range places {
+		c, err := net.Dial("tcp", srv.Listener.Addr().String())
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer c.Close()
+		fmt.Fprint(c, "GET / HTTP/1.1\r\nHost: x\r\n\r\n")
+		if _, err := io.ReadFull(c, make([]byte, 12)); err != nil { // it has begun to be sent
+			t.Fatal(err)
+		}
+	}
+	ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+	defer cancel()
+	req, err := http.NewRequestWithContext(ctx, "GET", srv.URL, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	res, err := http.DefaultClient.Do(req)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer res.Body.Close()
+	if n, err := io.Copy(io.Discard, res.Body); n != 64<<20 || err != nil || res.StatusCode != http.StatusAccepted || res.Header.Get("Content-Type") != "image/jpeg" {
+		t.Errorf("%d bytes, %d, %v", n, res.StatusCode, err)
+	}
+}
