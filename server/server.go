@@ -316,7 +316,12 @@ func (s *Server) explain(err error) (int, string) {
 		return http.StatusRequestTimeout, errStalled.Error()
 	case errors.Is(err, context.Canceled):
 		return http.StatusServiceUnavailable, "It was broken off before its end; ask again."
-	case errors.As(err, &stale), errors.As(err, &conflict), errors.As(err, &nothing), errors.As(err, &missing), errors.As(err, &gone):
+	case errors.As(err, &gone):
+		if md, ok := s.store.Medium(gone.Media); ok {
+			return http.StatusConflict, "The file of " + md.Name + " is gone from the store or damaged. Put the same file in again; it takes its old places by itself."
+		}
+		return http.StatusConflict, err.Error()
+	case errors.As(err, &stale), errors.As(err, &conflict), errors.As(err, &nothing), errors.As(err, &missing):
 		return http.StatusConflict, err.Error()
 	case errors.Is(err, store.ErrDiskFull):
 		return http.StatusInsufficientStorage, err.Error()

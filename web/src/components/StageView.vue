@@ -187,6 +187,15 @@ async function settled() {
 watch(frames.state, () => {
   facts.value = null
 })
+// What could not be drawn may be mended when news of the piece come.
+watch(
+  () => store.piece,
+  () => {
+    if (!drawFailure.value) return
+    drawFailure.value = ''
+    frames.reload()
+  },
+)
 
 const shownOutlines = computed<Outline[]>(() => facts.value?.outlines ?? (void frames.version.value, frames.outlines(Math.min(transport.frame, frames.count.value - 1))) ?? [])
 const shownStands = computed<Stand[]>(() => facts.value?.stands ?? store.stands)
