@@ -118,7 +118,10 @@ func hostile(t testing.TB) []struct {
 		{"a JPEG of three bytes", "JPEG", cut(jpg, 3)},
 		{"a JPEG with noise for data", "JPEG", append(cut(jpg, len(jpg)-200), bytes.Repeat([]byte{0xff}, 200)...)},
 		{"a JPEG of 65 000 × 65 000", "JPEG", with(jpg, at(jpg, "\xff\xc0")+5, "\xfd\xe8\xfd\xe8")},
-		{"a JPEG of 120 passes", "passes", manyScans(jpegProgressive, 120)},
+		{"a JPEG of 120 passes", "passes", manyScans(jpegProgressive, 120, 0xc2, "")},
+		{"a JPEG of 120 passes with junk between", "passes", manyScans(jpegProgressive, 120, 0xc2, "ab")},
+		{"a JPEG of 120 arithmetic passes", "passes", manyScans(jpegProgressive, 120, 0xca, "")},
+		{"a JPEG of 120 scans of the usual kind", "passes", manyScans(jpegProgressive, 120, 0xc0, "")},
 		// GIF.
 		{"a GIF of only a head", "GIF", []byte("GIF89a\x01\x00\x01\x00\x00\x00\x00;")},
 		{"a GIF broken off", "GIF", cut(moving, 400)},
@@ -235,14 +238,16 @@ func TestSoundFilesComeInUnderAnyName(t *testing.T) {
 	}
 }
 
-// manyScans makes a progressive JPEG of a baseline one by its name alone and
-// gives it more passes: its last scan again and again (ITU-T T.81, annex B).
-func manyScans(data []byte, n int) []byte {
+// manyScans makes a JPEG of another kind of a baseline one, by its name alone, and
+// gives it more passes: its last scan again and again, with junk between that
+// decoders pass over (ITU-T T.81, annex B).
+func manyScans(data []byte, n int, kind byte, junk string) []byte {
 	sof, sos := bytes.Index(data, []byte{0xff, 0xc0}), bytes.Index(data, []byte{0xff, 0xda})
 	end := bytes.LastIndex(data, []byte{0xff, 0xd9})
 	out := append([]byte(nil), data[:end]...)
-	out[sof+1] = 0xc2
+	out[sof+1] = kind
 	for range n - 1 {
+		out = append(append(out, 0xff, 0xfe, 0, 2), junk...) // an empty comment
 		out = append(out, data[sos:end]...)
 	}
 	return append(out, 0xff, 0xd9)

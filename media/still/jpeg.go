@@ -20,43 +20,42 @@ type jpegFacts struct {
 	scans       int    // passes over the picture
 }
 
-// scanJPEG walks the segments (ITU-T T.81, annex B), and the scans of a
-// progressive picture, without decoding any. The colour profile may be spread
-// over several APP2 segments (ICC.1, annex B.4).
+// scanJPEG walks the segments (ITU-T T.81, annex B) and the scans without decoding
+// any, and passes over what decoders pass over: bytes before a marker that belong
+// to nothing. What is known of the picture stands before its first scan; the
+// colour profile may be spread over several APP2 segments (ICC.1, annex B.4).
 func scanJPEG(data []byte) jpegFacts {
 	f := jpegFacts{orientation: 1}
 	var parts [256][]byte
 	total := 0
-	exif, progressive := false, false
+	exif := false
 	for at := 2; at+4 <= len(data); {
 		if data[at] != 0xff {
-			break
+			next := bytes.IndexByte(data[at:], 0xff)
+			if next < 0 {
+				break
+			}
+			at += next
+			continue
 		}
 		marker := data[at+1]
 		switch {
 		case marker == 0xff:
 			at++
 			continue
-		case marker == 0x01 || marker >= 0xd0 && marker <= 0xd8:
+		case marker <= 0x01 || marker >= 0xd0 && marker <= 0xd8:
 			at += 2
-			continue
-		case marker == 0xda:
-			f.scans++
-			if !progressive { // there are few, and each is a part of the picture
-				at = len(data)
-				continue
-			}
-		case marker == 0xd9:
-			at = len(data)
 			continue
 		}
 		n := int(binary.BigEndian.Uint16(data[at+2:]))
-		if n < 2 || at+2+n > len(data) {
+		if marker == 0xd9 || n < 2 || at+2+n > len(data) {
 			break
 		}
 		switch body := data[at+4 : at+2+n]; {
-		case marker == 0xc2:
-			progressive = true
+		case marker == 0xda:
+			f.scans++
+			at += entropyCoded(data[at+2+n:])
+		case f.scans > 0:
 		case marker == 0xe1 && len(body) > 6 && string(body[:6]) == "Exif\x00\x00" && !exif:
 			exif = true
 			f.orientation, _ = firstIFD(body[6:])
@@ -66,9 +65,7 @@ func scanJPEG(data []byte) jpegFacts {
 				total += len(body)
 			}
 		}
-		if at += 2 + n; marker == 0xda {
-			at += entropyCoded(data[at:])
-		}
+		at += 2 + n
 	}
 	for _, p := range parts {
 		f.profile = append(f.profile, p...)
