@@ -35,6 +35,9 @@ const (
 	PNG  Kind = "png"
 )
 
+// Kinds lists every kind of file that is made.
+var Kinds = []Kind{MP4, WebM, PNG}
+
 // Film reports whether a kind holds more than one picture.
 func (k Kind) Film() bool { return k == MP4 || k == WebM }
 

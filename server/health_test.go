@@ -72,6 +72,15 @@ func TestUnreadableRowsAreLeftOutAndNamed(t *testing.T) {
 	if got := strings.Join(what, ", "); got != "A piece of Two Tides, Render 900, Torn" {
 		t.Errorf("troubles: %s", got)
 	}
+	// They can be deleted, and are then no trouble any more.
+	for _, path := range []string{"/api/pieces/" + h.piece, "/api/renders/r"} {
+		if res, b := h.do("DELETE", path, nil); res.StatusCode != 204 {
+			t.Errorf("%s: %d %s", path, res.StatusCode, b)
+		}
+	}
+	if tr := h.health().Troubles; len(tr) != 1 || tr[0].What != "Torn" {
+		t.Errorf("troubles: %v", tr)
+	}
 }
 
 func TestClearedMediaIsRemovedWhenAskedFor(t *testing.T) {

@@ -403,6 +403,7 @@ func (s *Server) pieceRoutes(api huma.API) {
 				err = os.RemoveAll(filepath.Join(s.store.Dir(), "trials", trial))
 			}
 			if err == nil {
+				s.store.Settle("piece " + in.ID)
 				s.hub.send(event{Type: "shelf"})
 			}
 			return nil, s.apiError(err)

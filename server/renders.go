@@ -215,10 +215,12 @@ func (s *Server) renderRoutes(api huma.API) {
 			if row.State == store.Running || row.State == store.Queued || row.State == store.Paused {
 				return nil, huma.Error409Conflict("Cancel the render first.")
 			}
-			v, err := renderView(row)
-			if err == nil {
-				err = errors.Join(s.store.DeleteRender(ctx, in.ID), deliver.Remove(s.renderPath(in.ID, v.Kind)))
+			err = s.store.DeleteRender(ctx, in.ID)
+			// One that can't be read any more does not say what kind of file it made.
+			for _, kind := range deliver.Kinds {
+				err = errors.Join(err, deliver.Remove(s.renderPath(in.ID, string(kind))))
 			}
+			s.store.Settle("render " + in.ID)
 			s.hub.send(event{Type: "render", ID: in.ID})
 			return nil, s.apiError(err)
 		})
