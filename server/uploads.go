@@ -70,7 +70,7 @@ func (s *Server) newUploads() (*uploads, error) {
 		PreUploadCreateCallback: func(e handler.HookEvent) (handler.HTTPResponse, handler.FileInfoChanges, error) {
 			if s.store.Room(e.Upload.Size) != nil {
 				return handler.HTTPResponse{}, handler.FileInfoChanges{}, tusProblem("disk-full", http.StatusInsufficientStorage,
-					fmt.Sprintf("There is no room on the disk for %s, which takes %d MB. Make room and try again.", e.Upload.MetaData["filename"], e.Upload.Size>>20))
+					fmt.Sprintf("There is no room on the disk for %s, which takes %d kB. Make room and go on.", e.Upload.MetaData["filename"], (e.Upload.Size+1023)>>10))
 			}
 			return handler.HTTPResponse{}, handler.FileInfoChanges{}, nil
 		},

@@ -1,20 +1,21 @@
 <script setup lang="ts">
 import { NButton } from 'naive-ui'
 import { ref } from 'vue'
-import { RouterLink } from 'vue-router'
+import { RouterLink, useRoute } from 'vue-router'
 
 import { bytes } from '../lib/format'
 import { useHealth } from '../stores/health'
 
 /** Says across the top what keeps the store from working as it should, and what may be done. */
 const health = useHealth()
+const route = useRoute()
 const open = ref(false)
 </script>
 
 <template>
   <div v-if="health.low" class="bar low" role="status" data-test="low">
     <span>The disk is nearly full: {{ bytes(health.state!.free) }} left. Nothing comes in and nothing is rendered until {{ bytes(health.state!.reserve) }} are free; what you change is still kept.</span>
-    <RouterLink to="/media">Make room</RouterLink>
+    <RouterLink v-if="route.path !== '/media'" to="/media">Make room</RouterLink>
   </div>
   <div v-if="health.troubles.length" class="bar" role="status" data-test="troubles">
     <div class="text">

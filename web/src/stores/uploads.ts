@@ -31,6 +31,7 @@ export interface Bundle {
 
 /** Uploads at one time: the server answers frames on the rest of a browser's six connections. */
 const AT_ONCE = 2
+const FULL = 507
 const RETRY = [300, 1000, 3000, 6000, 12000]
 /** From so many on, numbered pictures that are dropped without their folder make a clip. */
 export const SEQUENCE_FROM = 8
@@ -94,6 +95,11 @@ export const useUploads = defineStore('uploads', () => {
     const u = new Upload(file, {
       endpoint: '/api/uploads/',
       retryDelays: RETRY,
+      // A full disk does not empty itself; that is said at once, and goes on when somebody says so.
+      onShouldRetry: (e) => {
+        const status = e instanceof DetailedError ? (e.originalResponse?.getStatus() ?? 0) : 0
+        return status !== FULL && (status === 0 || status >= 500 || status === 409 || status === 423)
+      },
       metadata: { filename: file.name, filetype: file.type },
       removeFingerprintOnSuccess: true,
       onProgress: (sent) => {
