@@ -109,13 +109,13 @@ func crowded(frames, formats int) string {
 		if i >= 20 {
 			formulas = fmt.Sprintf(`, "formulas": {"opacity": "clamp(0.4 + 0.6 * sin(layer('y%d').turn + time.share * 360), 0, 1) * smoothstep(0, 12, time.frames)"}`, i-20)
 		}
-		layers = append(layers, fmt.Sprintf(`{"id": "y%d", "name": "Y", "kind": "shape", "rest": {"place": [%d, %d], "size": [200, 120], "fill": "#1e7383"},
+		layers = append(layers, fmt.Sprintf(`{"id": "y%d", "name": "Y", "kind": "shape", "place": [%d, %d], "size": [200, 120], "fill": "#1e7383",
 			"motion": {"place": {"unit": "canvas", %s}, "turn": {%s}}%s}`, i, rng.IntN(1600)-800, rng.IntN(900)-450,
 			key(func() string { return fmt.Sprintf("[%g, %g]", rng.Float64()-0.5, rng.Float64()-0.5) }), key(func() string { return fmt.Sprint(rng.IntN(360)) }), formulas))
 	}
 	canvases := []string{`{"id": "landscape", "name": "Landscape", "width": 1920, "height": 1080}`, `{"id": "vertical", "name": "Vertical", "width": 1080, "height": 1920}`,
 		`{"id": "square", "name": "Square", "width": 1080, "height": 1080}`}
-	return fmt.Sprintf(`{"ivypocket": 2, "kind": "template", "id": "crowded", "name": "Crowded", "category": "Bench", "rate": "25", "frames": %d,
+	return fmt.Sprintf(`{"ivypocket": 3, "kind": "template", "id": "crowded", "name": "Crowded", "category": "Bench", "rate": "25", "frames": %d,
 		"formats": [%s], "layers": [%s]}`, frames, strings.Join(canvases[:formats], ", "), strings.Join(layers, ",\n"))
 }
 

@@ -19,6 +19,7 @@ import (
 
 	"ivypocket/core/raster"
 	"ivypocket/core/scene"
+	"ivypocket/core/scheme"
 	"ivypocket/core/sheet"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
@@ -41,11 +42,14 @@ var Kinds = []Kind{MP4, WebM, PNG}
 // Film reports whether a kind holds more than one picture.
 func (k Kind) Film() bool { return k == MP4 || k == WebM }
 
-// Job is one file to be made. It holds all it needs but the media, so that a
-// queued render does not change when its piece does.
+// Job is one file to be made. It names the release and holds the values, so that
+// a queued render does not change when its piece does.
 type Job struct {
-	Name   string             `json:"name"`
-	Doc    *template.Document `json:"document"`
+	Name     string `json:"name"`
+	Template string `json:"template,omitempty"`
+	Release  int    `json:"release,omitempty"`
+	// Doc is the release. Whoever keeps a job reads it again by its name.
+	Doc    *template.Document `json:"-"`
 	Values sheet.Values       `json:"values"`
 	Format string             `json:"format"`
 	Kind   Kind               `json:"kind"`
@@ -115,8 +119,8 @@ func (j *Job) Validate() error {
 	if j.Alpha && j.Kind == MP4 {
 		return errors.New("alpha: MP4 can't hold transparency; choose WebM")
 	}
-	if j.Width < 2 || j.Height < 2 || j.Width > template.MaxSide || j.Height > template.MaxSide {
-		return fmt.Errorf("size: %d × %d px is outside 2 to %d px a side", j.Width, j.Height, template.MaxSide)
+	if j.Width < 2 || j.Height < 2 || j.Width > scheme.MaxSide || j.Height > scheme.MaxSide {
+		return fmt.Errorf("size: %d × %d px is outside 2 to %d px a side", j.Width, j.Height, scheme.MaxSide)
 	}
 	want := float64(j.Width) * float64(f.Height) / float64(f.Width)
 	if d := want - float64(j.Height); d < -1 || d > 1 {

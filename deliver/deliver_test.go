@@ -14,6 +14,7 @@ import (
 	"ivypocket/core/geom"
 	"ivypocket/core/raster"
 	"ivypocket/core/scene"
+	"ivypocket/core/scheme"
 	"ivypocket/core/sheet"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
@@ -188,8 +189,8 @@ func TestJobsThatCannotBeRenderedSayWhy(t *testing.T) {
 // e2e.)
 func TestWebMFilmsKeepWhatIsClear(t *testing.T) {
 	j, lib := setUp(t)
-	half := template.Value{Text: "#3050a080"}
-	j.Values.Entries["border-colour"], j.Values.Entries["border"] = half, template.Value{Amount: 60}
+	half := scheme.Says("#3050a080")
+	j.Values.Entries["border-colour"], j.Values.Entries["border"] = half, scheme.One(60)
 	j.Kind, j.From, j.To = deliver.WebM, 40, 70
 	ctx := context.Background()
 	for _, alpha := range []bool{true, false} {
@@ -259,12 +260,9 @@ func TestWebMFilmsKeepWhatIsClear(t *testing.T) {
 // bounces.
 func TestFilmsShowTheClipsOwnFrames(t *testing.T) {
 	j, lib := setUp(t)
-	d := *j.Doc
-	d.Layers = append([]template.Layer(nil), j.Doc.Layers...)
-	for i := range d.Layers {
-		d.Layers[i].Motion = nil
+	for _, y := range j.Doc.Layers {
+		y.Motion = nil
 	}
-	j.Doc = &d
 	f := j.Values.Fills["ebb"]
 	f.Play = &timing.Play{In: 20, Speed: timing.NewRat(3, 2), After: timing.Bounce}
 	framing := geom.DefaultFraming(geom.Stretch)

@@ -9,6 +9,7 @@ import (
 	"testing"
 
 	"ivypocket/core/edit"
+	"ivypocket/core/scheme"
 	"ivypocket/core/template"
 	"ivypocket/store"
 )
@@ -32,7 +33,7 @@ func TestFourWindsIsSoundAndEntersOneAfterAnother(t *testing.T) {
 	}
 	last := -1.0
 	for _, y := range d.Layers {
-		if y.Kind != template.View || y.Rest.Cell == nil {
+		if y.Kind != scheme.View || !y.Given(scheme.CellLayout) {
 			continue
 		}
 		keys := y.Motion["place"].Keys

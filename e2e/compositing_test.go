@@ -13,6 +13,7 @@ import (
 	"ivypocket/core/geom"
 	"ivypocket/core/raster"
 	"ivypocket/core/scene"
+	"ivypocket/core/scheme"
 	"ivypocket/core/sheet"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
@@ -23,7 +24,7 @@ import (
 // picture layer's media is src's.
 func composed(t *testing.T, w, h int, layers string, src scene.Source) *raster.Surface {
 	t.Helper()
-	doc, err := template.Parse(fmt.Appendf(nil, `{"ivypocket": 2, "kind": "template", "id": "referee", "name": "Referee", "category": "Checks", "rate": "25", "frames": 1,
+	doc, err := template.Parse(fmt.Appendf(nil, `{"ivypocket": 3, "kind": "template", "id": "referee", "name": "Referee", "category": "Checks", "rate": "25", "frames": 1,
 		"formats": [{"id": "only", "name": "Only", "width": %d, "height": %d}], "layers": [%s]}`, w, h, layers))
 	if err != nil {
 		t.Fatalf("%v\n%s", err, layers)
@@ -114,7 +115,7 @@ func (r referee) String() string {
 	return fmt.Sprintf("at most %d, at %v, where %v is drawn and Chromium has %v; on average %.3f; %.3f %% far off", r.worst, r.at, r.got, r.has, r.mean, r.far*100)
 }
 
-const onWhite = `{"id": "white", "name": "White", "kind": "ground", "rest": {"fill": "#ffffff"}}`
+const onWhite = `{"id": "white", "name": "White", "kind": "ground", "fill": "#ffffff"}`
 
 // exact lists alphas, and of what number a colour must be a multiple so that
 // it is a whole number when it is multiplied by them: both sides begin with the
@@ -142,8 +143,8 @@ func TestBlendsAgreeWithCanvas(t *testing.T) {
 	const w = across * side
 	b := tab(t, 100, 100)
 	rng := rand.New(rand.NewPCG(16, 1))
-	for round := range 4 * len(template.Blends) {
-		mode := template.Blends[round/4]
+	for round := range 4 * len(scheme.BlendModes) {
+		mode := scheme.BlendModes[round/4]
 		canvas := mode
 		switch mode {
 		case "normal":
@@ -162,7 +163,7 @@ func TestBlendsAgreeWithCanvas(t *testing.T) {
 		var layers []string
 		for i := range pairs {
 			at := fmt.Sprintf(`"anchor": "top left", "place": [%d, %d], "size": [%d, %d]`, i%across*side, i/across*side, side, side)
-			layers = append(layers, fmt.Sprintf(`{"id": "a%d", "name": "A", "kind": "shape", "rest": {%s, "fill": %q}}, {"id": "b%d", "name": "B", "kind": "shape", "blend": %q, "rest": {%s, "fill": %q}}`, i, at, below[i], i, mode, at, above[i]))
+			layers = append(layers, fmt.Sprintf(`{"id": "a%d", "name": "A", "kind": "shape", %s, "fill": %q}, {"id": "b%d", "name": "B", "kind": "shape", "blend": %q, %s, "fill": %q}`, i, at, below[i], i, mode, at, above[i]))
 		}
 		drawn := composed(t, w, w, strings.Join(layers, ","), nil)
 		worst, said := 0, ""
@@ -201,9 +202,9 @@ var steep = []string{"overlay", "hard-light", "difference", "exclusion", "color-
 func (s *stack) layer(depth int, gentle bool) (doc, html string) {
 	s.n++
 	id := fmt.Sprintf("y%d", s.n)
-	mode := template.Blends[s.rng.IntN(len(template.Blends))]
+	mode := scheme.BlendModes[s.rng.IntN(len(scheme.BlendModes))]
 	for gentle && slices.Contains(steep, mode) {
-		mode = template.Blends[s.rng.IntN(len(template.Blends))]
+		mode = scheme.BlendModes[s.rng.IntN(len(scheme.BlendModes))]
 	}
 	css := strings.Replace(mode, "add", "plus-lighter", 1)
 	opacity := 1.0
@@ -223,12 +224,12 @@ func (s *stack) layer(depth int, gentle bool) (doc, html string) {
 		// CSS has groups that are not isolated only where they have no opacity
 		// and no mode of their own.
 		if s.rng.IntN(2) == 0 {
-			return fmt.Sprintf(`{"id": %q, "name": "G", "kind": "group", "rest": {}, "layers": [%s]}`, id, in), fmt.Sprintf(`<div>%s</div>`, html)
+			return fmt.Sprintf(`{"id": %q, "name": "G", "kind": "group", "layers": [%s]}`, id, in), fmt.Sprintf(`<div>%s</div>`, html)
 		}
 		if slices.Contains(steep, mode) {
 			mode, css = "normal", "normal"
 		}
-		return fmt.Sprintf(`{"id": %q, "name": "G", "kind": "group", "isolated": true, "blend": %q, "rest": {"opacity": %g}, "layers": [%s]}`, id, mode, opacity, in),
+		return fmt.Sprintf(`{"id": %q, "name": "G", "kind": "group", "isolated": true, "blend": %q, "opacity": %g, "layers": [%s]}`, id, mode, opacity, in),
 			fmt.Sprintf(`<div style="isolation:isolate;mix-blend-mode:%s;opacity:%g;position:absolute;inset:0">%s</div>`, css, opacity, html)
 	}
 	if slices.Contains(steep, mode) {
@@ -237,7 +238,7 @@ func (s *stack) layer(depth int, gentle bool) (doc, html string) {
 	x0, y0 := s.rng.IntN(s.side/3), s.rng.IntN(s.side/3)
 	w, h := s.side/3+s.rng.IntN(s.side/3), s.side/3+s.rng.IntN(s.side/3)
 	c := exactColour(s.rng)
-	return fmt.Sprintf(`{"id": %q, "name": "S", "kind": "shape", "blend": %q, "rest": {"anchor": "top left", "place": [%d, %d], "size": [%d, %d], "fill": %q, "opacity": %g}}`, id, mode, x0, y0, w, h, c, opacity),
+	return fmt.Sprintf(`{"id": %q, "name": "S", "kind": "shape", "blend": %q, "anchor": "top left", "place": [%d, %d], "size": [%d, %d], "fill": %q, "opacity": %g}`, id, mode, x0, y0, w, h, c, opacity),
 		fmt.Sprintf(`<div style="position:absolute;left:%dpx;top:%dpx;width:%dpx;height:%dpx;background:%s;mix-blend-mode:%s;opacity:%g"></div>`, x0, y0, w, h, c, css, opacity)
 }
 
@@ -272,8 +273,8 @@ func TestRandomStacksAgreeWithMixBlendMode(t *testing.T) {
 			}
 			for i, c := range tiles {
 				x, y := i%across*side, i/across*side
-				docs = append(docs, fmt.Sprintf(`{"id": "tile%d", "name": "T", "kind": "group", "isolated": true, "rest": {"anchor": "top left", "place": [%d, %d], "size": [%d, %d]}, "layers": [%s]}`, i, x, y, side, side,
-					strings.Join(append([]string{fmt.Sprintf(`{"id": "back%d", "name": "B", "kind": "shape", "rest": {"fill": %q}}`, i, c.back)}, c.docs[:k]...), ",")))
+				docs = append(docs, fmt.Sprintf(`{"id": "tile%d", "name": "T", "kind": "group", "isolated": true, "anchor": "top left", "place": [%d, %d], "size": [%d, %d], "layers": [%s]}`, i, x, y, side, side,
+					strings.Join(append([]string{fmt.Sprintf(`{"id": "back%d", "name": "B", "kind": "shape", "fill": %q}`, i, c.back)}, c.docs[:k]...), ",")))
 				if k > 0 {
 					html += fmt.Sprintf(`<div style="position:absolute;left:%dpx;top:%dpx;width:%dpx;height:%dpx;isolation:isolate;overflow:hidden;background:var(--so-far) -%dpx -%dpx">%s</div>`, x, y, side, side, x, y, c.css[k-1])
 				}
@@ -309,7 +310,7 @@ func TestMattesAgreeWithPorterDuff(t *testing.T) {
 		below, matte, cut := at(), at(), at()
 		invert, mode := rng.IntN(2) == 0, rng.IntN(2)
 		shape := func(id string, k box, more string) string {
-			return fmt.Sprintf(`{"id": %q, "name": "S", "kind": "shape", "rest": {"anchor": "top left", "place": [%d, %d], "size": [24, 24], "fill": %q}%s}`, id, k.x, k.y, k.c, more)
+			return fmt.Sprintf(`{"id": %q, "name": "S", "kind": "shape", "anchor": "top left", "place": [%d, %d], "size": [24, 24], "fill": %q%s}`, id, k.x, k.y, k.c, more)
 		}
 		got := composed(t, side, side, strings.Join([]string{
 			shape("below", below, ""), shape("matte", matte, `, "hidden": true`),
@@ -346,8 +347,8 @@ func TestMattesAgreeWithCSSMasks(t *testing.T) {
 	b := tab(t, 240, 120)
 	for _, of := range []string{"alpha", "luma"} {
 		for i, stops := range [][2]string{{"#000000ff", "#ffffffff"}, {"#ff0000ff", "#00ff00ff"}, {"#ffffff00", "#ffffffff"}, {"#ffc04080", "#2060ff80"}} {
-			got := composed(t, 240, 120, fmt.Sprintf(`%s, {"id": "mask", "name": "M", "kind": "ground", "hidden": true, "rest": {"gradient": {"kind": "linear", "plain": true, "from": [0, 0], "to": [1, 0], "stops": [{"at": 0, "colour": %q}, {"at": 1, "colour": %q}]}}},
-				{"id": "cut", "name": "C", "kind": "shape", "rest": {"size": [200, 80], "fill": "#10305a"}, "matte": {"layer": "mask", "of": %q}}`, onWhite, stops[0], stops[1], of), nil)
+			got := composed(t, 240, 120, fmt.Sprintf(`%s, {"id": "mask", "name": "M", "kind": "ground", "hidden": true, "gradient": {"kind": "linear", "plain": true, "from": [0, 0], "to": [1, 0], "stops": [{"at": 0, "colour": %q}, {"at": 1, "colour": %q}]}},
+				{"id": "cut", "name": "C", "kind": "shape", "size": [200, 80], "fill": "#10305a", "matte": {"layer": "mask", "of": %q}}`, onWhite, stops[0], stops[1], of), nil)
 			css := map[string]string{"alpha": "alpha", "luma": "luminance"}[of]
 			want := svgImage(t, b, 240, 120, fmt.Sprintf(`<linearGradient id="g"><stop stop-color="%s"/><stop offset="1" stop-color="%s"/></linearGradient>
 				<mask id="m" maskUnits="userSpaceOnUse" x="0" y="0" width="240" height="120" style="mask-type:%s"><rect width="240" height="120" fill="url(#g)"/></mask>
@@ -388,7 +389,7 @@ func TestGradientsAgreeWithCSS(t *testing.T) {
 		{"conic", [2]float64{100, 90}, [2]float64{100, 0}, "conic-gradient(from 0deg at 100px 90px," + strings.Join(turns, ",") + ")"},
 		{"conic", [2]float64{100, 90}, [2]float64{200, 90}, "conic-gradient(from 90deg at 100px 90px," + strings.Join(turns, ",") + ")"},
 	} {
-		got := composed(t, w, h, fmt.Sprintf(`%s, {"id": "g", "name": "G", "kind": "ground", "rest": {"gradient": {"kind": %q, "plain": true, "from": [%g, %g], "to": [%g, %g], "stops": [%s]}}}`,
+		got := composed(t, w, h, fmt.Sprintf(`%s, {"id": "g", "name": "G", "kind": "ground", "gradient": {"kind": %q, "plain": true, "from": [%g, %g], "to": [%g, %g], "stops": [%s]}}`,
 			onWhite, c.kind, c.from[0]/w, c.from[1]/h, c.to[0]/w, c.to[1]/h, strings.Join(ours, ",")), nil)
 		want := page(t, b, fmt.Sprintf(`<div style="width:%dpx;height:%dpx;background:%s"></div>`, w, h, c.css))
 		seam := func(x, y int) bool { return false }
@@ -463,7 +464,7 @@ func TestOutlinesAgreeWithSVG(t *testing.T) {
 		if form != "" {
 			form = `"form": ` + form + ","
 		}
-		return fmt.Sprintf(`%s, {"id": "s", "name": "S", "kind": "shape", %s "rest": {"size": [200, 160], %s}}`, onWhite, form, rest)
+		return fmt.Sprintf(`%s, {"id": "s", "name": "S", "kind": "shape", %s "size": [200, 160], %s}`, onWhite, form, rest)
 	}
 	fill := fmt.Sprintf(`"fill": %q`, dark)
 	stroke := func(more string) string {
@@ -481,7 +482,7 @@ func TestOutlinesAgreeWithSVG(t *testing.T) {
 		"polygon":               {shape(`{"kind": "polygon", "sides": 7}`, fill), svg(`<polygon points="` + points(7, 1) + `" ` + paint + `/>`)},
 		"star":                  {shape(`{"kind": "star", "sides": 6, "inner": 0.45}`, fill), svg(`<polygon points="` + points(12, 0.45) + `" ` + paint + `/>`)},
 		"drawn path":            {shape(fmt.Sprintf(wave, false), fill), svg(`<path d="` + wavePath + ` Z" ` + paint + `/>`)},
-		"crossing path":         {shape(`{"kind": "path", "path": {"points": [[0, 0], [1, 1], [1, 0], [0, 1], [0.5, -0.1]]}}`, fill), svg(`<path d="M50,30 L250,190 L250,30 L50,190 L150,14 Z" ` + paint + `/>`)},
+		"crossing path":         {shape(`{"kind": "path", "path": [[0, 0], [1, 1], [1, 0], [0, 1], [0.5, -0.1]]}`, fill), svg(`<path d="M50,30 L250,190 L250,30 L50,190 L150,14 Z" ` + paint + `/>`)},
 		"mitred stroke":         {shape(`{"kind": "star", "sides": 5, "inner": 0.5}`, stroke(`, "miter": 10`)), svg(`<polygon points="` + points(10, 0.5) + `" stroke-miterlimit="10" ` + line + `/>`)},
 		"mitres cut off":        {shape(`{"kind": "star", "sides": 5, "inner": 0.3}`, stroke(`, "miter": 1.2`)), svg(`<polygon points="` + points(10, 0.3) + `" stroke-miterlimit="1.2" ` + line + `/>`)},
 		"round joins":           {shape(`{"kind": "star", "sides": 5, "inner": 0.5}`, stroke(`, "join": "round"`)), svg(`<polygon points="` + points(10, 0.5) + `" stroke-linejoin="round" ` + line + `/>`)},
@@ -532,7 +533,7 @@ func TestPerspectiveAgreesWithMatrix3d(t *testing.T) {
 		for i, at := range [4][2]float64{{0, 0}, {pw, 0}, {pw, ph}, {0, ph}} {
 			corners = append(corners, fmt.Sprintf("[%.9f, %.9f]", q[2*i]-at[0], q[2*i+1]-at[1]))
 		}
-		got := composed(t, w, h, fmt.Sprintf(`%s, {"id": "p", "name": "P", "kind": "picture", "media": "sha256:%064d", "rest": {"anchor": "top left", "place": [0, 0], "corners": [%s]}}`, onWhite, 0, strings.Join(corners, ",")), src)
+		got := composed(t, w, h, fmt.Sprintf(`%s, {"id": "p", "name": "P", "kind": "picture", "media": "sha256:%064d", "anchor": "top left", "place": [0, 0], "corners": [%s]}`, onWhite, 0, strings.Join(corners, ",")), src)
 		want := page(t, b, fmt.Sprintf(`<img src=%q style="position:absolute;left:0;top:0;transform-origin:0 0;transform:%s">`, url, m))
 		edge := func(x, y int) bool {
 			p := geom.Point{X: float64(x) + 0.5, Y: float64(y) + 0.5}

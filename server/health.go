@@ -9,6 +9,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"ivypocket/core/template"
 	"ivypocket/deliver"
 	"ivypocket/store"
 )
@@ -107,10 +108,25 @@ func (s *Server) releases(ctx context.Context) ([]release, error) {
 	return out, ctx.Err()
 }
 
-// jobOf reads what a render was to make.
-func jobOf(r store.Render) (j deliver.Job, err error) {
-	if err = json.Unmarshal([]byte(r.Job), &j); err == nil && (j.Doc == nil || j.Doc.Format(j.Format) == nil) {
-		err = fmt.Errorf("render %d: what it was to make can't be read", r.Number)
+// jobOf reads what a render was to make, with the release it names. Renders of
+// earlier versions hold their document.
+func (s *Server) jobOf(ctx context.Context, r store.Render) (j deliver.Job, err error) {
+	var old struct{ Document json.RawMessage }
+	if err = json.Unmarshal([]byte(r.Job), &j); err == nil {
+		err = json.Unmarshal([]byte(r.Job), &old)
+	}
+	switch {
+	case err != nil:
+	case old.Document != nil:
+		j.Doc, err = template.Parse(old.Document)
+	default:
+		j.Doc, err = s.document(ctx, j.Template, j.Release)
+	}
+	if err == nil && j.Doc.Format(j.Format) == nil {
+		err = fmt.Errorf("the template has no format named %q", j.Format)
+	}
+	if err != nil {
+		err = fmt.Errorf("render %d: what it was to make can't be read: %w", r.Number, err)
 	}
 	return j, err
 }

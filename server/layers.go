@@ -2,7 +2,10 @@ package server
 
 import (
 	"fmt"
+	"strings"
 
+	"ivypocket/core/scene"
+	"ivypocket/core/scheme"
 	"ivypocket/core/sheet"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
@@ -14,7 +17,9 @@ type (
 	LayerLine struct {
 		ID     string `json:"id"`
 		Name   string `json:"name"`
-		Kind   string `json:"kind" enum:"view,picture,shape,ground,group,grade,camera"`
+		Kind   string `json:"kind" doc:"A kind of layers, such as view or shape"`
+		About  string `json:"about" doc:"What the kind is called"`
+		Thread string `json:"thread" enum:",media,colour,amount,duration"`
 		Depth  int    `json:"depth" doc:"How many groups it is in"`
 		Pocket string `json:"pocket"`
 		Hidden bool   `json:"hidden"`
@@ -37,18 +42,31 @@ type (
 		// x = a·dx + c·dy, y = b·dx + d·dy.
 		Pull [4]float64 `json:"pull"`
 	}
-	// PropertyView is one property.
+	// PropertyView is one property, with all that a panel needs to show it.
 	PropertyView struct {
-		Name  string    `json:"name"`
-		Kind  string    `json:"kind" enum:"number,colour,words,path"`
-		Unit  string    `json:"unit"`
-		Min   float64   `json:"min"`
-		Max   float64   `json:"max"`
-		Rest  []float64 `json:"rest"`
-		Now   []float64 `json:"now" doc:"At the frame that was asked for"`
-		Text  string    `json:"text" doc:"Of colours, #rrggbb or #rrggbbaa, and of words"`
-		Words []string  `json:"words"`
-		Moves bool      `json:"moves"`
+		Path    string `json:"path"`
+		Name    string `json:"name"`
+		Label   string `json:"label"`
+		Section string `json:"section"`
+		Kind    string `json:"kind" enum:"number,colour,choice,switch,path,time"`
+		// Parts names the numbers; one without a name is "". Alike says that they
+		// may be set as one.
+		Parts []string `json:"parts"`
+		Alike bool     `json:"alike"`
+		// Numbers are shown times Factor, with Sign behind them.
+		Factor float64   `json:"factor"`
+		Sign   string    `json:"sign"`
+		Step   float64   `json:"step" doc:"0: as it suits the limits"`
+		Whole  bool      `json:"whole" doc:"Numbers are whole ones"`
+		Rare   bool      `json:"rare"`
+		About  string    `json:"about"`
+		Min    float64   `json:"min"`
+		Max    float64   `json:"max"`
+		Rest   []float64 `json:"rest"`
+		Now    []float64 `json:"now" doc:"At the frame that was asked for"`
+		Text   string    `json:"text" doc:"Of colours, #rrggbb or #rrggbbaa, of choices and of times"`
+		Words  []string  `json:"words"`
+		Moves  bool      `json:"moves"`
 		// Formulas holds the formula of each number, or "".
 		Formulas []string `json:"formulas"`
 		Driver   string   `json:"driver" doc:"What sets it in place of its own rest"`
@@ -62,18 +80,25 @@ type (
 
 func layerLines(d *template.Document, v sheet.Values) []LayerLine {
 	out := []LayerLine{}
-	var list func(layers []template.Layer, depth int)
-	list = func(layers []template.Layer, depth int) {
-		for i := range layers {
-			y := &layers[i]
-			line := LayerLine{ID: y.ID, Name: y.Name, Kind: string(y.Kind), Depth: depth, Pocket: y.Pocket, Hidden: y.Hidden, Changed: len(v.Rest[y.ID]) > 0}
-			for _, f := range v.Formats {
-				line.Changed = line.Changed || len(f[y.ID]) > 0
+	changed := map[string]bool{}
+	mark := func(rest map[string]scheme.Value) {
+		for path := range rest {
+			if part := strings.SplitN(path, "/", 3); part[0] == "layers" && len(part) == 3 {
+				changed[part[1]] = true
 			}
-			_, _, _, err := y.Property("place")
-			line.Drags = err == nil && y.Kind != template.Camera && d.Driver(y, "place") == "" && y.Formulas["place.x"] == "" && y.Formulas["place.y"] == ""
+		}
+	}
+	mark(v.Rest)
+	for _, f := range v.Formats {
+		mark(f)
+	}
+	var list func(layers []*template.Layer, depth int)
+	list = func(layers []*template.Layer, depth int) {
+		for _, y := range layers {
+			line := LayerLine{ID: y.ID, Name: y.Name, Kind: y.Kind.Name, About: y.Kind.Label, Thread: y.Kind.Thread, Depth: depth, Pocket: y.Text(scheme.Pocket), Hidden: y.On(scheme.Hidden), Changed: changed[y.ID]}
+			line.Drags = y.Can(scheme.Box) && d.Driver("layers/"+y.ID+"/place") == "" && y.Formulas["place.x"] == "" && y.Formulas["place.y"] == ""
 			out = append(out, line)
-			list(y.Layers, depth+1)
+			list(y.Layers(), depth+1)
 		}
 	}
 	list(d.Layers, 0)
@@ -93,64 +118,68 @@ func (s *Server) layer(p pieceState, id, format string, frame int64) (LayerView,
 	if frame >= sc.Frames() {
 		return LayerView{}, badRequest{fmt.Errorf("frame: %d is not one of the piece's %d frames", frame, sc.Frames())}
 	}
-	v := LayerView{ID: y.ID, Name: y.Name, Kind: string(y.Kind), Blend: y.Blend, Properties: []PropertyView{}}
-	if v.Blend == "" {
-		v.Blend = "normal"
-	}
-	if m := y.Matte; m != nil {
-		v.Matte = m.Of + " of " + p.doc.Layer(m.Layer).Name
-		if m.Invert {
+	v := LayerView{ID: y.ID, Name: y.Name, Kind: y.Kind.Name, Blend: y.Text(scheme.Blend), Properties: []PropertyView{}}
+	if m := p.doc.Layer(y.Text(scheme.MatteLayer)); m != nil {
+		v.Matte = y.Text(scheme.MatteOf) + " of " + m.Name
+		if y.On(scheme.MatteInvert) {
 			v.Matte = "inverted " + v.Matte
 		}
 	}
-	if y.Follow != "" {
-		v.Follows = p.doc.Layer(y.Follow).Name
+	if f := p.doc.Layer(y.Text(scheme.Follow)); f != nil {
+		v.Follows = f.Name
 	}
-	if y.Copies != nil {
-		v.Copies = y.Copies.Count
+	if y.Given(scheme.CopiesCount) {
+		v.Copies = int(y.Number(scheme.CopiesCount))
 	}
 	look := sc.Look(id, sc.Time().At(timing.OutputFrame(frame)))
 	v.Pull = look.Pull
 	for _, k := range look.Properties {
-		pv := PropertyView{Name: k.Name, Kind: propertyKind(k.Property), Unit: propertyUnit(k.Property), Min: k.Lo, Max: k.Hi, Rest: k.Rest, Now: k.Now,
-			Text: k.Text, Words: k.Words, Moves: y.Motion[k.Name] != nil, Formulas: []string{}, Driver: p.doc.Driver(y, k.Name)}
-		if pv.Words == nil {
-			pv.Words = []string{}
+		if kind, shown := propertyKinds[k.Type]; shown && !k.Plain {
+			v.Properties = append(v.Properties, p.property(k, kind, format))
 		}
-		for _, c := range k.Components() {
-			name := k.Name
-			if c != "" {
-				name += "." + c
-			}
-			pv.Formulas = append(pv.Formulas, y.Formulas[name])
-		}
-		_, pv.Changed = p.piece.Values.Rest[id][k.Name]
-		_, pv.Here = p.piece.Values.Formats[format][id][k.Name]
-		pv.Changed = pv.Changed || pv.Here
-		_, pv.Own = p.doc.Format(format).Rest[id][k.Name]
-		v.Properties = append(v.Properties, pv)
 	}
 	return v, nil
 }
 
-func propertyKind(p template.Property) string {
-	switch p.Kind {
-	case template.ColourText:
-		return "colour"
-	case template.Words:
-		return "words"
-	case template.Points:
-		return "path"
+// propertyKinds are the types of properties that panels have a control for.
+var propertyKinds = map[scheme.Type]string{scheme.Numbers: "number", scheme.Colour: "colour", scheme.Choice: "choice", scheme.Switch: "switch",
+	scheme.Points: "path", scheme.Time: "time"}
+
+// property tells one property of a layer, or of what is in it.
+func (p *pieceState) property(k scene.Shown, kind, format string) PropertyView {
+	pv := PropertyView{Path: k.Path, Name: k.Name, Label: k.Label, Section: k.Section, Kind: kind, Alike: k.Alike, Factor: k.Factor, Sign: k.Sign,
+		Step: k.Step, Whole: k.Integer, Rare: k.Rare, About: k.Doc, Min: k.Lo, Max: k.Hi, Rest: k.Rest, Now: k.Now, Text: k.Text, Words: []string{},
+		Moves: k.Of.Moves(k.Property), Formulas: []string{}, Driver: p.doc.Driver(k.Path)}
+	if k.Words != nil {
+		pv.Words = k.Words
 	}
-	return "number"
+	if s := k.Of.Sort(); s != scheme.Layers {
+		pv.Section = strings.ToUpper(s.Name[:1]) + s.Name[1:] + " " + k.Of.ID
+	}
+	for i := range max(1, len(k.Property.Parts)) {
+		f := k.Of.Formulas[k.Name]
+		if k.Property.Parts != nil && k.Of.Formulas[k.Property.Of(i)] != "" {
+			f = k.Of.Formulas[k.Property.Of(i)]
+		}
+		pv.Formulas = append(pv.Formulas, f)
+	}
+	if pv.Parts = k.Property.Parts; k.Shown != nil {
+		pv.Parts = k.Shown
+	} else if pv.Parts == nil {
+		pv.Parts = []string{""}
+	}
+	pv.Changed, pv.Here = sets(p.piece.Values.Rest, k.Path), sets(p.piece.Values.Formats[format], k.Path)
+	pv.Changed = pv.Changed || pv.Here
+	pv.Own = sets(p.doc.Format(format).Rest, k.Path)
+	return pv
 }
 
-func propertyUnit(p template.Property) string {
-	switch {
-	case p.Unit.Px == 1:
-		return "px"
-	case p.Unit.Deg == 1:
-		return "°"
+// sets reports whether values hold one for a path, or for one of its numbers.
+func sets(rest map[string]scheme.Value, path string) bool {
+	for at := range rest {
+		if tail, ok := strings.CutPrefix(at, path); ok && (tail == "" || tail[0] == '.') {
+			return true
+		}
 	}
-	return ""
+	return false
 }

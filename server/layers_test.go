@@ -50,7 +50,7 @@ func TestLayersOverHTTP(t *testing.T) {
 	}
 
 	before := map[string][]string{"landscape": h.frames("landscape", 480, 270), "square": h.frames("square", 270, 270)}
-	done := h.op("rest-one", 0, map[string]any{"kind": "rest", "layer": "mark", "property": "place", "rest": []int{10, 20}, "format": "square"}, 200)
+	done := h.op("rest-one", 0, map[string]any{"kind": "rest", "path": "layers/mark/place", "value": []int{10, 20}, "format": "square"}, 200)
 	if done["title"] != "Set place of Mark" {
 		t.Errorf("title %v", done["title"])
 	}
@@ -70,13 +70,13 @@ func TestLayersOverHTTP(t *testing.T) {
 		t.Errorf("in landscape: %v", p)
 	}
 	for want, op := range map[string]map[string]any{
-		"entry Border":   {"kind": "rest", "layer": "mark", "property": "opacity", "rest": 0.5},
-		"cell of":        {"kind": "rest", "layer": "left", "property": "size", "rest": []int{5, 5}},
-		"no property":    {"kind": "rest", "layer": "mark", "property": "smell", "rest": 1},
-		"no layer":       {"kind": "rest", "layer": "attic", "property": "size", "rest": []int{5, 5}},
-		"outside":        {"kind": "rest", "layer": "mark", "property": "size", "rest": []float64{-5, 5}},
-		"not a number":   {"kind": "rest", "layer": "mark", "property": "size", "rest": "wide"},
-		"neither a numb": {"kind": "rest", "layer": "mark", "property": "size", "rest": map[string]any{"w": 3}},
+		"entry Border":   {"kind": "rest", "path": "layers/mark/opacity", "value": 0.5},
+		"cell of":        {"kind": "rest", "path": "layers/left/size", "value": []int{5, 5}},
+		"no property":    {"kind": "rest", "path": "layers/mark/smell", "value": 1},
+		"no layer":       {"kind": "rest", "path": "layers/attic/size", "value": []int{5, 5}},
+		"outside":        {"kind": "rest", "path": "layers/mark/size", "value": []float64{-5, 5}},
+		"not a pair":     {"kind": "rest", "path": "layers/mark/size", "value": "wide"},
+		"neither a numb": {"kind": "rest", "path": "layers/mark/size", "value": map[string]any{"w": 3}},
 	} {
 		if got := fmt.Sprint(h.op("rest-wrong", 1, op, http.StatusUnprocessableEntity)); !strings.Contains(got, want) {
 			t.Errorf("%v: %s, want %q", op, got, want)
@@ -120,7 +120,7 @@ func TestFormulaDrivenPlacesDoNotDrag(t *testing.T) {
 		formulas string
 		drags    bool
 	}{{`{"opacity": "0.5"}`, true}, {`{"place.x": "canvas.w / 4"}`, false}, {`{"place.y": "canvas.h / 4"}`, false}} {
-		const mark = `"rest": {"place": [320, 0], "size": [240, 240]},`
+		const mark = `"place": [320, 0], "size": [240, 240],`
 		d, err := template.Parse(bytes.Replace(b, []byte(mark), []byte(mark+` "formulas": `+c.formulas+`,`), 1))
 		if err != nil {
 			t.Fatal(err)

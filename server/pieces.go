@@ -16,6 +16,7 @@ import (
 	"ivypocket/core/edit"
 	"ivypocket/core/geom"
 	"ivypocket/core/scene"
+	"ivypocket/core/scheme"
 	"ivypocket/core/sheet"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
@@ -139,8 +140,8 @@ type (
 	}
 	// EntryView is a line of the sheet with its value.
 	EntryView struct {
+		ID      string  `json:"id"`
 		Label   string  `json:"label"`
-		Data    string  `json:"data"`
 		Kind    string  `json:"kind" enum:"media,amount,colour"`
 		Help    string  `json:"help"`
 		Pocket  string  `json:"pocket"`
@@ -190,20 +191,18 @@ type (
 	}
 	// OpBody is one change.
 	OpBody struct {
-		Kind     string        `json:"kind" enum:"fill,frame,play,entry,rest,frames,name,batch"`
-		Pocket   string        `json:"pocket,omitempty"`
-		Media    string        `json:"media,omitempty"`
-		Format   string        `json:"format,omitempty"`
-		Framing  *geom.Framing `json:"framing,omitempty"`
-		Play     *PlayView     `json:"play,omitempty"`
-		Entry    string        `json:"entry,omitempty"`
-		Value    any           `json:"value,omitempty" doc:"An amount or a colour; absent resets"`
-		Layer    string        `json:"layer,omitempty"`
-		Property string        `json:"property,omitempty" doc:"rest: such as place or stroke.width"`
-		Rest     any           `json:"rest,omitempty" doc:"rest: a number, a list of numbers or text; absent resets"`
-		Frames   int64         `json:"frames,omitempty" doc:"Length of the piece; 0 is the template's"`
-		Name     string        `json:"name,omitempty"`
-		Ops      []OpBody      `json:"ops,omitempty"`
+		Kind    string        `json:"kind" enum:"fill,frame,play,entry,rest,frames,name,batch"`
+		Pocket  string        `json:"pocket,omitempty"`
+		Media   string        `json:"media,omitempty"`
+		Format  string        `json:"format,omitempty"`
+		Framing *geom.Framing `json:"framing,omitempty"`
+		Play    *PlayView     `json:"play,omitempty"`
+		Entry   string        `json:"entry,omitempty"`
+		Path    string        `json:"path,omitempty" doc:"rest: the path of a value, such as layers/mark/place or layers/mark/place.x"`
+		Value   any           `json:"value,omitempty" doc:"entry, rest: a number, a list of numbers, text, true or false; absent resets"`
+		Frames  int64         `json:"frames,omitempty" doc:"Length of the piece; 0 is the template's"`
+		Name    string        `json:"name,omitempty"`
+		Ops     []OpBody      `json:"ops,omitempty"`
 	}
 	// DoneView is what an operation led to.
 	DoneView struct {
@@ -213,25 +212,15 @@ type (
 )
 
 func (o OpBody) op() (edit.Op, error) {
-	op := edit.Op{Kind: o.Kind, Pocket: o.Pocket, Media: o.Media, Format: o.Format, Framing: o.Framing, Entry: o.Entry, Layer: o.Layer, Property: o.Property, Frames: o.Frames, Name: o.Name}
+	op := edit.Op{Kind: o.Kind, Pocket: o.Pocket, Media: o.Media, Format: o.Format, Framing: o.Framing, Entry: o.Entry, Path: o.Path, Frames: o.Frames, Name: o.Name}
 	if o.Value != nil {
 		b, err := json.Marshal(o.Value)
 		if err == nil {
-			op.Value = new(template.Value)
+			op.Value = new(scheme.Value)
 			err = json.Unmarshal(b, op.Value)
 		}
 		if err != nil {
 			return op, badRequest{fmt.Errorf("op.value: %w", err)}
-		}
-	}
-	if o.Rest != nil {
-		b, err := json.Marshal(o.Rest)
-		if err == nil {
-			op.Rest = new(template.Rest)
-			err = json.Unmarshal(b, op.Rest)
-		}
-		if err != nil {
-			return op, badRequest{fmt.Errorf("op.rest: %w", err)}
 		}
 	}
 	if o.Play != nil {
@@ -332,11 +321,11 @@ func (s *Server) view(ctx context.Context, p pieceState, author string) (PieceVi
 }
 
 func entryView(e template.Entry, values sheet.Values) EntryView {
-	ev := EntryView{Label: e.Label, Data: e.Data, Kind: string(e.Kind), Help: e.Help, Pocket: e.Pocket, Step: e.StepSize(), Unit: e.Unit}
+	ev := EntryView{ID: e.ID, Label: e.Label, Kind: string(e.Kind), Help: e.Help, Pocket: e.Pocket, Step: e.StepSize(), Unit: e.Unit}
 	if e.Min != nil && e.Max != nil {
 		ev.Min, ev.Max = *e.Min, *e.Max
 	}
-	val, given := values.Entries[e.Data]
+	val, given := values.Entries[e.ID]
 	ev.Given = given
 	if e.Default != nil {
 		if !given {
@@ -344,10 +333,10 @@ func entryView(e template.Entry, values sheet.Values) EntryView {
 		}
 		ev.Default = e.Default.Text
 		if e.Kind == template.AmountEntry {
-			ev.Default = fmt.Sprintf("%g", e.Default.Amount)
+			ev.Default = e.Default.String()
 		}
 	}
-	ev.Amount, ev.Text = val.Amount, val.Text
+	ev.Amount, ev.Text = val.Number(), val.Text
 	return ev
 }
 

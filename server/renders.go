@@ -48,8 +48,8 @@ func (s *Server) renderPath(id, kind string) string {
 	return filepath.Join(s.store.Dir(), "renders", id+"."+kind)
 }
 
-func renderView(r store.Render) (RenderView, error) {
-	j, err := jobOf(r)
+func (s *Server) renderView(ctx context.Context, r store.Render) (RenderView, error) {
+	j, err := s.jobOf(ctx, r)
 	if err != nil {
 		return RenderView{}, err
 	}
@@ -82,7 +82,7 @@ func (s *Server) renderRoutes(api huma.API) {
 			}
 			out := []RenderView{}
 			for _, r := range rows {
-				v, err := renderView(r)
+				v, err := s.renderView(ctx, r)
 				key := "render " + r.ID
 				if err != nil {
 					s.store.Note(key, store.Trouble{What: fmt.Sprintf("Render %d", r.Number), Why: "What is kept of it can't be read.", Do: "It is left out; render the piece again."})
@@ -111,7 +111,7 @@ func (s *Server) renderRoutes(api huma.API) {
 				return nil, s.apiError(err)
 			}
 			b := in.Body
-			j := deliver.Job{Name: p.piece.Name, Doc: p.doc, Values: p.piece.Values, Format: b.Format, Kind: deliver.Kind(b.Kind), Alpha: b.Alpha, From: b.From, To: b.To, Width: b.Width, Height: b.Height}
+			j := deliver.Job{Name: p.piece.Name, Template: p.row.Template, Release: p.row.Number, Doc: p.doc, Values: p.piece.Values, Format: b.Format, Kind: deliver.Kind(b.Kind), Alpha: b.Alpha, From: b.From, To: b.To, Width: b.Width, Height: b.Height}
 			if err := j.Validate(); err != nil {
 				return nil, s.apiError(badRequest{err})
 			}
@@ -124,7 +124,7 @@ func (s *Server) renderRoutes(api huma.API) {
 			}
 			s.wakeRenders()
 			s.hub.send(event{Type: "render", ID: row.ID, State: row.State})
-			v, err := renderView(row)
+			v, err := s.renderView(ctx, row)
 			return &struct{ Body RenderView }{v}, s.apiError(err)
 		})
 	huma.Register(api, huma.Operation{OperationID: "cancel-render", Method: http.MethodPost, Path: "/api/renders/{id}/cancel", Summary: "Cancel a render that is queued or running"},
@@ -335,7 +335,7 @@ func (s *Server) renderOne(ctx, rctx context.Context, row store.Render, run *run
 		s.mu.Unlock()
 	}()
 	s.hub.send(event{Type: "render", ID: row.ID, State: store.Running})
-	j, err := jobOf(row)
+	j, err := s.jobOf(ctx, row)
 	path := s.renderPath(row.ID, string(j.Kind))
 	rctx, give := context.WithCancelCause(rctx)
 	defer give(nil)
@@ -403,7 +403,7 @@ func (s *Server) renderPoster(w http.ResponseWriter, r *http.Request) {
 		s.failed(w, r, err)
 		return
 	}
-	j, err := jobOf(row)
+	j, err := s.jobOf(r.Context(), row)
 	if err != nil {
 		s.failed(w, r, err)
 		return
@@ -422,7 +422,7 @@ func (s *Server) renderFile(w http.ResponseWriter, r *http.Request) {
 		s.failed(w, r, err)
 		return
 	}
-	v, err := renderView(row)
+	v, err := s.renderView(r.Context(), row)
 	if err != nil {
 		s.failed(w, r, err)
 		return

@@ -12,6 +12,7 @@ import (
 
 	"ivypocket/core/edit"
 	"ivypocket/core/geom"
+	"ivypocket/core/scheme"
 	"ivypocket/core/template"
 	"ivypocket/media"
 	"ivypocket/media/mediatest"
@@ -52,7 +53,7 @@ func withPiece(t *testing.T, s *store.Store) (*template.Document, store.Piece) {
 }
 
 func border(v float64) edit.Op {
-	return edit.Op{Kind: "entry", Entry: "border", Value: &template.Value{Amount: v}}
+	return edit.Op{Kind: "entry", Entry: "border", Value: &scheme.Value{Numbers: []float64{v}, Single: true}}
 }
 
 func frame(zoom float64) edit.Op {
@@ -85,10 +86,10 @@ func TestOperationsAreKeptOverARestart(t *testing.T) {
 		}
 		v, given := e.Values.Entries["border"]
 		if !given {
-			v.Amount = 12
+			v = scheme.One(12)
 		}
-		if v.Amount != want || len(e.Values.Fills) != 0 {
-			t.Errorf("after %d undos the border is %g, want %g", i+1, v.Amount, want)
+		if v.Number() != want || len(e.Values.Fills) != 0 {
+			t.Errorf("after %d undos the border is %g, want %g", i+1, v.Number(), want)
 		}
 	}
 	var nothing *store.NothingError
@@ -196,7 +197,7 @@ func TestMediaIsKeptByItsContent(t *testing.T) {
 	}
 	wg.Wait()
 	for _, h := range hashes {
-		if h != hashes[0] || !template.ValidHash(h) {
+		if h != hashes[0] || !scheme.ValidHash(h) {
 			t.Errorf("the same file has the hashes %s and %s", h, hashes[0])
 		}
 	}

@@ -6,10 +6,12 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"reflect"
 	"strings"
 
 	"ivypocket/core/geom"
+	"ivypocket/core/scheme"
 	"ivypocket/core/sheet"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
@@ -29,26 +31,24 @@ type Piece struct {
 //	        that have no framing of their own)
 //	play    Pocket, Play (null resets)
 //	entry   Entry, Value (null resets to the default)
-//	rest    Layer, Property, Rest (null resets to the template's), Format (""
-//	        is all formats)
+//	rest    Path, Value (null resets to the template's), Format ("" is all
+//	        formats)
 //	frames  Frames, the length of the piece (0 resets to the template's)
 //	name    Name
 //	batch   Ops, applied in order as one change
 type Op struct {
-	Kind     string          `json:"kind" enum:"fill,frame,play,entry,rest,frames,name,batch"`
-	Pocket   string          `json:"pocket,omitempty"`
-	Media    string          `json:"media,omitempty"`
-	Format   string          `json:"format,omitempty"`
-	Framing  *geom.Framing   `json:"framing,omitempty"`
-	Play     *timing.Play    `json:"play,omitempty"`
-	Entry    string          `json:"entry,omitempty"`
-	Value    *template.Value `json:"value,omitempty"`
-	Layer    string          `json:"layer,omitempty"`
-	Property string          `json:"property,omitempty"`
-	Rest     *template.Rest  `json:"rest,omitempty"`
-	Frames   int64           `json:"frames,omitempty"`
-	Name     string          `json:"name,omitempty"`
-	Ops      []Op            `json:"ops,omitempty"`
+	Kind    string        `json:"kind" enum:"fill,frame,play,entry,rest,frames,name,batch"`
+	Pocket  string        `json:"pocket,omitempty"`
+	Media   string        `json:"media,omitempty"`
+	Format  string        `json:"format,omitempty"`
+	Framing *geom.Framing `json:"framing,omitempty"`
+	Play    *timing.Play  `json:"play,omitempty"`
+	Entry   string        `json:"entry,omitempty"`
+	Path    string        `json:"path,omitempty"`
+	Value   *scheme.Value `json:"value,omitempty"`
+	Frames  int64         `json:"frames,omitempty"`
+	Name    string        `json:"name,omitempty"`
+	Ops     []Op          `json:"ops,omitempty"`
 }
 
 // Change is what an operation did at one path: enough to undo and redo it.
@@ -118,8 +118,8 @@ func apply(d *template.Document, p *Piece, op Op, depth int) error {
 		f.Play = op.Play
 		setFill(v, op.Pocket, f)
 	case "entry":
-		if sheet.Entry(d, op.Entry) == nil {
-			return fmt.Errorf("entry: the sheet has no entry of the data name %q", op.Entry)
+		if d.Sheet.Entry(op.Entry) == nil {
+			return fmt.Errorf("entry: the sheet has no entry named %q", op.Entry)
 		}
 		if op.Value == nil {
 			delete(v.Entries, op.Entry)
@@ -127,13 +127,13 @@ func apply(d *template.Document, p *Piece, op Op, depth int) error {
 			v.Entries[op.Entry] = *op.Value
 		}
 	case "rest":
-		if d.Layer(op.Layer) == nil {
-			return fmt.Errorf("layer: the template has no layer named %q", op.Layer)
+		if _, err := d.Find(op.Path); err != nil {
+			return fmt.Errorf("path: %w", err)
 		}
 		if op.Format != "" && d.Format(op.Format) == nil {
 			return fmt.Errorf("format: the template has no format named %q", op.Format)
 		}
-		setRest(v, op.Format, op.Layer, op.Property, op.Rest)
+		setRest(v, op.Format, op.Path, op.Value)
 	case "frames":
 		if v.Frames = op.Frames; v.Frames == d.Frames {
 			v.Frames = 0
@@ -170,30 +170,27 @@ func setFill(v *sheet.Values, pocket string, f sheet.Fill) {
 	v.Fills[pocket] = f
 }
 
-// setRest puts a layer's property at rest somewhere, or with nil where the
-// template has it, in one format or, for "", in all.
-func setRest(v *sheet.Values, format, layer, property string, r *template.Rest) {
+// setRest puts a value at rest somewhere, or with nil where the template has it,
+// in one format or, for "", in all.
+func setRest(v *sheet.Values, format, path string, r *scheme.Value) {
 	all := v.Rest
 	if format != "" {
 		all = v.Formats[format]
 	}
 	if all == nil {
-		all = map[string]map[string]template.Rest{}
+		all = map[string]scheme.Value{}
 	}
-	if all[layer] == nil {
-		all[layer] = map[string]template.Rest{}
-	}
+	// A whole value takes the place of its numbers' own.
+	maps.DeleteFunc(all, func(at string, _ scheme.Value) bool { return within(at, path) })
 	if r != nil {
-		all[layer][property] = *r
-	} else if delete(all[layer], property); len(all[layer]) == 0 {
-		delete(all, layer)
+		all[path] = *r
 	}
 	if format == "" {
 		v.Rest = all
 		return
 	}
 	if v.Formats == nil {
-		v.Formats = map[string]map[string]map[string]template.Rest{}
+		v.Formats = map[string]map[string]scheme.Value{}
 	}
 	if v.Formats[format] = all; len(all) == 0 {
 		delete(v.Formats, format)
@@ -219,19 +216,18 @@ func Title(d *template.Document, op Op) string {
 		}
 		return "Set how " + pocketName(d, op.Pocket) + " runs"
 	case "entry":
-		if e := sheet.Entry(d, op.Entry); e != nil {
+		if e := d.Sheet.Entry(op.Entry); e != nil {
 			if op.Value == nil {
 				return "Reset " + e.Label
 			}
 			return "Set " + e.Label
 		}
 	case "rest":
-		if y := d.Layer(op.Layer); y != nil {
-			what := strings.ReplaceAll(strings.TrimPrefix(op.Property, "masks."), ".", " ")
-			if op.Rest == nil {
-				return "Reset " + what + " of " + y.Name
+		if what := d.Called(op.Path); what != "" {
+			if op.Value == nil {
+				return "Reset " + what
 			}
-			return "Set " + what + " of " + y.Name
+			return "Set " + what
 		}
 	case "frames":
 		if op.Frames == 0 || op.Frames == d.Frames {
@@ -300,12 +296,18 @@ func Replay(d *template.Document, p Piece, changes []Change) (Piece, error) {
 func Overlap(a, b []Change) string {
 	for _, x := range a {
 		for _, y := range b {
-			if x.Path == y.Path {
+			if within(x.Path, y.Path) || within(y.Path, x.Path) {
 				return x.Path
 			}
 		}
 	}
 	return ""
+}
+
+// within reports whether a path names all or a part of what another does.
+func within(path, of string) bool {
+	rest, ok := strings.CutPrefix(path, of)
+	return ok && (rest == "" || rest[0] == '/' || rest[0] == '.')
 }
 
 // flatten turns a piece into the smallest things that are changed on their
@@ -339,11 +341,9 @@ func flatten(p Piece) (map[string]json.RawMessage, error) {
 	for k, e := range p.Values.Entries {
 		errs = append(errs, put("entries/"+k, e))
 	}
-	rest := func(path string, r map[string]map[string]template.Rest) {
-		for id, props := range r {
-			for name, v := range props {
-				errs = append(errs, put(path+"/"+id+"/"+name, v))
-			}
+	rest := func(where string, r map[string]scheme.Value) {
+		for path, v := range r {
+			errs = append(errs, put(where+"/"+path, v))
 		}
 	}
 	rest("rest", p.Values.Rest)
@@ -365,16 +365,15 @@ func unflatten(flat map[string]json.RawMessage) (Piece, error) {
 		case "frames":
 			get(b, &p.Values.Frames)
 		case "rest", "formats":
-			var v template.Rest
+			var v scheme.Value
 			get(b, &v)
-			n := len(part)
-			format := ""
+			format, of := "", part[1:]
 			if part[0] == "formats" {
-				format = part[1]
+				format, of = part[1], part[2:]
 			}
-			setRest(&p.Values, format, part[n-2], part[n-1], &v)
+			setRest(&p.Values, format, strings.Join(of, "/"), &v)
 		case "entries":
-			var v template.Value
+			var v scheme.Value
 			get(b, &v)
 			p.Values.Entries[part[1]] = v
 		case "fills":
@@ -419,6 +418,19 @@ func diff(a, b Piece) ([]Change, error) {
 		}
 	}
 	return out, errors.Join(err1, err2)
+}
+
+// UpgradePath is the path of a change as it was recorded for documents of schema
+// 2, by layer and property, as it is now.
+func UpgradePath(path string) string {
+	part := strings.Split(path, "/")
+	switch {
+	case part[0] == "rest" && len(part) == 3:
+		return "rest/" + template.PathFrom2(part[1], part[2])
+	case part[0] == "formats" && len(part) == 4:
+		return "formats/" + part[1] + "/" + template.PathFrom2(part[2], part[3])
+	}
+	return path
 }
 
 func isNull(b json.RawMessage) bool { return len(b) == 0 || string(b) == "null" }

@@ -8,7 +8,7 @@ import (
 
 	"ivypocket/core/geom"
 	"ivypocket/core/internal/sample"
-	"ivypocket/core/template"
+	"ivypocket/core/scheme"
 	"ivypocket/core/timing"
 )
 
@@ -16,6 +16,8 @@ var (
 	mediaA = "sha256:" + strings.Repeat("a", 64)
 	mediaB = "sha256:" + strings.Repeat("b", 64)
 )
+
+func value(v scheme.Value) *scheme.Value { return &v }
 
 func framing(zoom float64) *geom.Framing {
 	f := geom.DefaultFraming(geom.Cover)
@@ -27,19 +29,19 @@ var everyOp = []Op{
 	{Kind: "fill", Pocket: "flood", Media: mediaA},
 	{Kind: "frame", Pocket: "flood", Framing: framing(2)},
 	{Kind: "frame", Pocket: "flood", Format: "square", Framing: framing(3)},
-	{Kind: "entry", Entry: "border", Value: &template.Value{Amount: 40}},
-	{Kind: "entry", Entry: "border-colour", Value: &template.Value{Text: "#123456"}},
+	{Kind: "entry", Entry: "border", Value: value(scheme.One(40))},
+	{Kind: "entry", Entry: "border-colour", Value: value(scheme.Says("#123456"))},
 	{Kind: "name", Name: "  Wednesday  "},
 	{Kind: "fill", Pocket: "flood", Media: mediaB},
 	{Kind: "frame", Pocket: "flood", Format: "square"},
 	{Kind: "batch", Ops: []Op{{Kind: "fill", Pocket: "flood"}, {Kind: "fill", Pocket: "ebb", Media: mediaA}}},
 	{Kind: "frame", Pocket: "flood"},
 	{Kind: "entry", Entry: "border"},
-	{Kind: "rest", Layer: "ground", Property: "opacity", Rest: &template.Rest{Numbers: []float64{0.5}, Single: true}},
-	{Kind: "rest", Layer: "mark", Property: "size", Format: "square", Rest: &template.Rest{Numbers: []float64{90, 80}}},
-	{Kind: "rest", Layer: "mark", Property: "size", Rest: &template.Rest{Numbers: []float64{100, 100}}},
-	{Kind: "rest", Layer: "mark", Property: "size", Format: "square"},
-	{Kind: "rest", Layer: "ground", Property: "opacity"},
+	{Kind: "rest", Path: "layers/ground/opacity", Value: value(scheme.One(0.5))},
+	{Kind: "rest", Path: "layers/mark/size", Format: "square", Value: value(scheme.Many(90, 80))},
+	{Kind: "rest", Path: "layers/mark/size", Value: value(scheme.Many(100, 100))},
+	{Kind: "rest", Path: "layers/mark/size", Format: "square"},
+	{Kind: "rest", Path: "layers/ground/opacity"},
 	{Kind: "frames", Frames: 300},
 	{Kind: "frames", Frames: 0},
 }
@@ -124,18 +126,18 @@ func TestUndoOfWhatSomebodyElseChangedIsAConflict(t *testing.T) {
 func TestOperationsThatCannotBeDoneChangeNothing(t *testing.T) {
 	d := sample.Split(t)
 	for want, op := range map[string]Op{
-		"kind":           {Kind: "sing"},
-		"pocket":         {Kind: "fill", Pocket: "attic", Media: mediaA},
-		"fills.flood":    {Kind: "fill", Pocket: "flood", Media: "file:///etc/passwd"},
-		"entry":          {Kind: "entry", Entry: "mood"},
-		"entries.border": {Kind: "entry", Entry: "border", Value: &template.Value{Amount: -1}},
-		"name":           {Kind: "name", Name: "   "},
-		"ops[1]":         {Kind: "batch", Ops: []Op{{Kind: "name", Name: "a"}, {Kind: "sing"}}},
-		"ops":            {Kind: "batch"},
-		"layer":          {Kind: "rest", Layer: "attic", Property: "size"},
-		"format":         {Kind: "rest", Layer: "mark", Property: "size", Format: "round"},
-		"frames":         {Kind: "frames", Frames: -4},
-		"rest.mark.size": {Kind: "rest", Layer: "mark", Property: "size", Rest: &template.Rest{Numbers: []float64{1, -1}}},
+		"kind":                  {Kind: "sing"},
+		"pocket":                {Kind: "fill", Pocket: "attic", Media: mediaA},
+		"fills.flood":           {Kind: "fill", Pocket: "flood", Media: "file:///etc/passwd"},
+		"entry":                 {Kind: "entry", Entry: "mood"},
+		"entries.border":        {Kind: "entry", Entry: "border", Value: value(scheme.One(-1))},
+		"name":                  {Kind: "name", Name: "   "},
+		"ops[1]":                {Kind: "batch", Ops: []Op{{Kind: "name", Name: "a"}, {Kind: "sing"}}},
+		"ops":                   {Kind: "batch"},
+		"path":                  {Kind: "rest", Path: "layers/attic/size"},
+		"format":                {Kind: "rest", Path: "layers/mark/size", Format: "round"},
+		"frames":                {Kind: "frames", Frames: -4},
+		"rest.layers/mark/size": {Kind: "rest", Path: "layers/mark/size", Value: value(scheme.Many(1, -1))},
 	} {
 		p := Piece{Name: "as it was"}
 		got, changes, err := Apply(d, p, op)
@@ -150,7 +152,7 @@ func TestOperationsThatCannotBeDoneChangeNothing(t *testing.T) {
 
 func TestOperationsHaveTitlesForPeople(t *testing.T) {
 	d := sample.Split(t)
-	for i, want := range map[int]string{0: "Swap Flood", 1: "Frame Flood", 3: "Set Border", 5: "Rename", 8: "2 changes", 9: "Reset framing of Flood", 10: "Reset Border"} {
+	for i, want := range map[int]string{0: "Swap Flood", 1: "Frame Flood", 3: "Set Border", 5: "Rename", 8: "2 changes", 9: "Reset framing of Flood", 10: "Reset Border", 11: "Set opacity of Backing", 14: "Reset size of Mark"} {
 		if got := Title(d, everyOp[i]); got != want {
 			t.Errorf("%q, want %q", got, want)
 		}
@@ -241,6 +243,37 @@ func TestBatchesAndNamesAreBounded(t *testing.T) {
 	} {
 		if _, _, err := Apply(d, Piece{Name: "x"}, c.op); (err != nil) != c.fails {
 			t.Errorf("%s: %v", what, err)
+		}
+	}
+}
+
+// A path overlaps what it is a part of, and nothing that only begins alike.
+func TestPathsOverlapTheirParts(t *testing.T) {
+	one := func(path string) []Change { return []Change{{Path: path}} }
+	for _, c := range []struct {
+		a, b string
+		want bool
+	}{
+		{"rest/layers/mark/place", "rest/layers/mark/place", true},
+		{"rest/layers/mark/place", "rest/layers/mark/place.x", true},
+		{"rest/layers/mark/place.y", "rest/layers/mark/place.x", false},
+		{"rest/layers/mark/place", "rest/layers/mark/placement", false},
+		{"rest/layers/mark/place", "rest/layers/mark/size", false},
+		{"fills/flood", "fills/flood/media", true},
+	} {
+		if got := Overlap(one(c.a), one(c.b)) != "" && Overlap(one(c.b), one(c.a)) != ""; got != c.want {
+			t.Errorf("%s and %s: %v", c.a, c.b, got)
+		}
+	}
+}
+
+func TestPathsOfOlderChangesAreUpgraded(t *testing.T) {
+	for old, want := range map[string]string{
+		"rest/mark/size": "rest/layers/mark/size", "formats/square/mark/masks.iris.path": "formats/square/layers/mark/masks/iris/form.path",
+		"fills/flood/media": "fills/flood/media", "rest/layers/mark/size": "rest/layers/mark/size", "name": "name",
+	} {
+		if got := UpgradePath(old); got != want {
+			t.Errorf("%s became %s, want %s", old, got, want)
 		}
 	}
 }

@@ -8,6 +8,7 @@ package formula
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"github.com/expr-lang/expr/ast"
@@ -27,7 +28,14 @@ type Unit struct {
 	Px, Deg, Frames, Seconds int8
 	// Free is a number written as such: it takes whatever unit is needed.
 	Free bool
+	// Loose has been multiplied by a number written as such, which may stand for so
+	// many of one unit in each of another: time.seconds * 30 is 30 degrees a second
+	// where an angle is needed, and half a minute of seconds where those are.
+	Loose bool
 }
+
+// bare is the unit without what it may become.
+func (u Unit) bare() Unit { u.Free, u.Loose = false, false; return u }
 
 // The units of properties.
 var (
@@ -82,7 +90,8 @@ type Kind uint8
 const (
 	NumberKind Kind = iota
 	ColourKind      // straight red, green, blue, alpha, 0 to 255
-	truthKind
+	TruthKind       // 1 or 0
+	WordKind        // one of a few words, by its number
 )
 
 // Ref is where a name's value stands in the list of numbers.
@@ -90,10 +99,20 @@ type Ref struct {
 	Slot int
 	Kind Kind
 	Unit Unit
+	// Words are those that a word may be, in the order of their numbers.
+	Words []string
 }
 
-// Scope knows the names a formula may use. Head is "layer", "entry", "media",
-// "colour" (all of which have an id), "self", "canvas", "cell" or "time"; path is
+// Want is what a formula is to yield.
+type Want struct {
+	Kind  Kind
+	Unit  Unit
+	Words []string
+}
+
+// Scope knows the names a formula may use. Head is "layer", "layout", "entry",
+// "media", "colour" (all of which have an id), "value" (which has a path), "self",
+// "canvas", "cell" or "time"; path is
 // what follows, such as ["size", "x"]. An error says what there is instead.
 type Scope interface {
 	Ref(head, id string, path []string) (Ref, error)
@@ -123,21 +142,23 @@ func (p *Program) Colour(slots []float64) (c [4]float64) {
 
 // value is a compiled part of a formula.
 type value struct {
-	kind Kind
-	unit Unit
-	f    [4]fn
+	kind  Kind
+	unit  Unit
+	words []string
+	f     [4]fn
 }
 
 type compiler struct {
 	scope Scope
+	words []string // that the formula is to yield one of
 	reads map[int]bool
 	order []int
 	nodes int
 }
 
-// Compile reads a formula that is to yield a number of a unit, or a colour.
-// Errors say where in the text, what, and what to write instead.
-func Compile(source string, want Kind, unit Unit, scope Scope) (*Program, error) {
+// Compile reads a formula that is to yield a number of a unit, a colour, true or
+// false, or a word. Errors say where in the text, what, and what to write instead.
+func Compile(source string, want Want, scope Scope) (*Program, error) {
 	if len(source) > MaxLength {
 		return nil, fmt.Errorf("%d characters are more than %d", len(source), MaxLength)
 	}
@@ -150,26 +171,28 @@ func Compile(source string, want Kind, unit Unit, scope Scope) (*Program, error)
 		line, _, _ := strings.Cut(err.Error(), "\n")
 		return nil, fmt.Errorf("%s", line)
 	}
-	c := &compiler{scope: scope, reads: map[int]bool{}}
+	c := &compiler{scope: scope, words: want.Words, reads: map[int]bool{}}
 	v, err := c.node(tree.Node, 0)
 	if err != nil {
 		return nil, err
 	}
-	if v.kind != want {
-		return nil, fmt.Errorf("gives %s, where %s is needed", v.kind, want)
+	if v.kind != want.Kind {
+		return nil, fmt.Errorf("gives %s, where %s is needed", v.kind, want.Kind)
 	}
-	if want == NumberKind && !v.unit.Free && v.unit != unit {
-		return nil, fmt.Errorf("gives %s, where %s is needed", v.unit, unit)
+	if want.Kind == NumberKind && !v.unit.fits(want.Unit) {
+		return nil, fmt.Errorf("gives %s, where %s is needed; %s", v.unit, want.Unit, v.unit.joined(want.Unit))
 	}
-	return &Program{Source: source, Kind: want, Reads: c.order, eval: v.f}, nil
+	return &Program{Source: source, Kind: want.Kind, Reads: c.order, eval: v.f}, nil
 }
 
 func (k Kind) String() string {
 	switch k {
 	case ColourKind:
 		return "a colour"
-	case truthKind:
+	case TruthKind:
 		return "true or false"
+	case WordKind:
+		return "a word"
 	}
 	return "a number"
 }
@@ -198,7 +221,7 @@ func (c *compiler) node(n ast.Node, depth int) (value, error) {
 		if n.Value {
 			v = 1
 		}
-		return value{kind: truthKind, f: constant(v)}, nil
+		return value{kind: TruthKind, f: constant(v)}, nil
 	case *ast.UnaryNode:
 		return c.unary(n, depth)
 	case *ast.BinaryNode:
@@ -209,14 +232,17 @@ func (c *compiler) node(n ast.Node, depth int) (value, error) {
 		return c.call(n, n.Name, n.Arguments, depth)
 	case *ast.CallNode:
 		if id, ok := n.Callee.(*ast.IdentifierNode); ok {
-			if id.Value == "colour" {
-				return c.ref(n)
-			}
 			return c.call(n, id.Value, n.Arguments, depth)
 		}
 	case *ast.MemberNode, *ast.IdentifierNode:
 		return c.ref(n)
 	case *ast.StringNode:
+		if i := slices.Index(c.words, n.Value); i >= 0 {
+			return value{kind: WordKind, words: c.words, f: constant(float64(i))}, nil
+		}
+		if c.words != nil {
+			return value{}, at(n, "%q is not one of %s", n.Value, strings.Join(c.words, ", "))
+		}
 		return value{}, at(n, "text alone has no value; write layer('%s') and what you need of it", n.Value)
 	}
 	return value{}, at(n, "formulas have no such thing; they have numbers, names, + - * / %% **, comparisons, and, or, not, ? : and functions")
@@ -260,7 +286,7 @@ func (c *compiler) ref(n ast.Node) (value, error) {
 	if r.Kind == ColourKind {
 		width = 4
 	}
-	v := value{kind: r.Kind, unit: r.Unit}
+	v := value{kind: r.Kind, unit: r.Unit, words: r.Words}
 	for i := range width {
 		slot := r.Slot + i
 		if !c.reads[slot] {
@@ -288,7 +314,7 @@ func (c *compiler) unary(n *ast.UnaryNode, depth int) (value, error) {
 		}
 		return v, nil
 	case "!", "not":
-		if v.kind != truthKind {
+		if v.kind != TruthKind {
 			return v, at(n, "%s needs a comparison, not %s", n.Operator, v.kind)
 		}
 		v.f[0] = func(s []float64) float64 { return 1 - f(s) }
@@ -300,19 +326,36 @@ func (c *compiler) unary(n *ast.UnaryNode, depth int) (value, error) {
 // same is the unit two numbers have in common.
 func same(a, b Unit) (Unit, bool) {
 	switch {
-	case a.Free:
+	case a.bare() == b.bare():
+		return Unit{a.Px, a.Deg, a.Frames, a.Seconds, a.Free && b.Free, a.Loose && b.Loose}, true
+	case a.Free || a.Loose:
 		return b, true
-	case b.Free || a == b:
+	case b.Free || b.Loose:
 		return a, true
 	}
 	return a, false
 }
 
+// fits reports whether a number may stand where another unit is needed.
+func (u Unit) fits(want Unit) bool {
+	_, ok := same(u, want)
+	return ok
+}
+
+// joined says how a number of one unit may become one of another.
+func (u Unit) joined(to Unit) string {
+	if u.bare() == Number {
+		return fmt.Sprintf("multiply it by how many %s 1 is, such as 30", to)
+	}
+	return fmt.Sprintf("multiply it by how much of that one of it is, as in time.seconds * 30 for 30 degrees a second")
+}
+
 // times is the unit of a product, or of a quotient for sign -1.
 func times(a, b Unit, sign int8) Unit {
-	u := Unit{a.Px + sign*b.Px, a.Deg + sign*b.Deg, a.Frames + sign*b.Frames, a.Seconds + sign*b.Seconds, false}
-	// A number written as such stays free until it meets a unit.
+	u := Unit{a.Px + sign*b.Px, a.Deg + sign*b.Deg, a.Frames + sign*b.Frames, a.Seconds + sign*b.Seconds, false, false}
+	// A number written as such stays free until it meets a unit, which it makes loose.
 	u.Free = (a.Free || b.Free) && u == Unit{} && (a.Free && (b.Free || b == Unit{}) || b.Free && a == Unit{})
+	u.Loose = !u.Free && (a.Free || b.Free || a.Loose || b.Loose)
 	return u
 }
 
@@ -324,6 +367,9 @@ func truth(b bool) float64 {
 }
 
 func (c *compiler) binary(n *ast.BinaryNode, depth int) (value, error) {
+	if v, ok, err := c.word(n, depth); ok {
+		return v, err
+	}
 	a, err := c.node(n.Left, depth+1)
 	if err != nil {
 		return a, err
@@ -335,7 +381,7 @@ func (c *compiler) binary(n *ast.BinaryNode, depth int) (value, error) {
 	f, g := a.f[0], b.f[0]
 	switch op := n.Operator; op {
 	case "&&", "and", "||", "or":
-		if a.kind != truthKind || b.kind != truthKind {
+		if a.kind != TruthKind || b.kind != TruthKind {
 			return a, at(n, "%q joins comparisons, not %s and %s", op, a.kind, b.kind)
 		}
 		if op == "&&" || op == "and" {
@@ -354,7 +400,7 @@ func (c *compiler) binary(n *ast.BinaryNode, depth int) (value, error) {
 		case "/":
 			return value{unit: times(a.unit, b.unit, -1), f: [4]fn{func(s []float64) float64 { return f(s) / g(s) }}}, nil
 		case "**", "^":
-			if !a.unit.Free && a.unit != Number || !b.unit.Free && b.unit != Number {
+			if !a.unit.fits(Number) || !b.unit.fits(Number) {
 				return a, at(n, "a power needs numbers without units, not %s and %s", a.unit, b.unit)
 			}
 			return value{unit: a.unit, f: [4]fn{func(s []float64) float64 { return math.Pow(f(s), g(s)) }}}, nil
@@ -380,10 +426,34 @@ func (c *compiler) binary(n *ast.BinaryNode, depth int) (value, error) {
 			return value{unit: u, f: [4]fn{h}}, nil
 		}
 		if h := cmp[op]; h != nil {
-			return value{kind: truthKind, f: [4]fn{h}}, nil
+			return value{kind: TruthKind, f: [4]fn{h}}, nil
 		}
 		return a, at(n, "there is no %q in formulas", op)
 	}
+}
+
+// word compares a word that is read with one that is written.
+func (c *compiler) word(n *ast.BinaryNode, depth int) (v value, ok bool, err error) {
+	other, text := n.Left, n.Right
+	if _, first := n.Left.(*ast.StringNode); first {
+		other, text = n.Right, n.Left
+	}
+	s, ok := text.(*ast.StringNode)
+	if !ok || n.Operator != "==" && n.Operator != "!=" {
+		return v, false, nil
+	}
+	if v, err = c.node(other, depth+1); err != nil {
+		return v, true, err
+	}
+	want := float64(slices.Index(v.words, s.Value))
+	if want < 0 {
+		if v.kind != WordKind {
+			return v, true, at(n, "%s is no word", v.kind)
+		}
+		return v, true, at(text, "%q is not one of %s", s.Value, strings.Join(v.words, ", "))
+	}
+	f, is := v.f[0], n.Operator == "=="
+	return value{kind: TruthKind, f: [4]fn{func(s []float64) float64 { return truth((f(s) == want) == is) }}}, true, nil
 }
 
 // mod has the sign of its divisor, so that a wheel that turns back goes round too.
@@ -408,7 +478,7 @@ func (c *compiler) conditional(n *ast.ConditionalNode, depth int) (value, error)
 	if err != nil {
 		return b, err
 	}
-	if q.kind != truthKind {
+	if q.kind != TruthKind {
 		return q, at(n, "what stands before ? must be a comparison, not %s", q.kind)
 	}
 	if a.kind != b.kind {

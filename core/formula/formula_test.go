@@ -19,9 +19,10 @@ func (m scope) Ref(head, id string, path []string) (Ref, error) {
 }
 
 var some = scope{
-	"layer:panel.size.x": {0, NumberKind, Px}, "layer:panel.turn": {1, NumberKind, Degrees}, "canvas:.w": {2, NumberKind, Px},
-	"time:.share": {3, NumberKind, Number}, "time:.seconds": {4, NumberKind, Seconds}, "entry:count": {5, NumberKind, Number},
-	"colour:dye": {6, ColourKind, Number}, "colour:sail": {10, ColourKind, Number},
+	"layer:panel.size.x": {Slot: 0, Kind: NumberKind, Unit: Px}, "layer:panel.turn": {Slot: 1, Kind: NumberKind, Unit: Degrees}, "canvas:.w": {Slot: 2, Kind: NumberKind, Unit: Px},
+	"time:.share": {Slot: 3, Kind: NumberKind, Unit: Number}, "time:.seconds": {Slot: 4, Kind: NumberKind, Unit: Seconds}, "entry:count": {Slot: 5, Kind: NumberKind, Unit: Number},
+	"layer:panel.blend": {Slot: 5, Kind: WordKind, Words: []string{"normal", "multiply"}}, "layer:panel.hidden": {Slot: 3, Kind: TruthKind},
+	"colour:dye": {Slot: 6, Kind: ColourKind, Unit: Number}, "colour:sail": {Slot: 10, Kind: ColourKind, Unit: Number},
 }
 
 var slots = []float64{960, 30, 1920, 0.25, 2, 7, 200, 100, 0, 255, 100, 0, 50, 255}
@@ -47,8 +48,11 @@ func TestFormulasYieldTheirValues(t *testing.T) {
 		"100 * time.share":                                 {Px, 25},
 		"2 ** 3 + round(2.5) + floor(-0.5)":                {Number, 10},
 		"(layer('panel').turn + 15)":                       {Degrees, 45},
+		"time.seconds * 30":                                {Degrees, 60},
+		"time.seconds * 30 + layer('panel').turn":          {Degrees, 90},
+		"layer('panel').blend == 'multiply' ? 1 : 2":       {Number, 2},
 	} {
-		p, err := Compile(src, NumberKind, c.unit, some)
+		p, err := Compile(src, Want{Unit: c.unit}, some)
 		if err != nil {
 			t.Errorf("%s: %v", src, err)
 			continue
@@ -57,7 +61,7 @@ func TestFormulasYieldTheirValues(t *testing.T) {
 			t.Errorf("%s is %g, want %g", src, got, c.want)
 		}
 	}
-	p, err := Compile("time.share < 0.5 ? mix(colour('dye'), colour('sail'), 0.5) : colour('dye')", ColourKind, Number, some)
+	p, err := Compile("time.share < 0.5 ? mix(colour('dye'), colour('sail'), 0.5) : colour('dye')", Want{Kind: ColourKind}, some)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -72,7 +76,10 @@ func TestFormulasYieldTheirValues(t *testing.T) {
 func TestFormulasSayWhatIsWrong(t *testing.T) {
 	for src, want := range map[string]string{
 		"layer('panel').size.x + layer('panel').turn": `"+" joins px and degrees`,
-		"layer('panel').turn":                         "gives degrees, where px is needed",
+		"layer('panel').turn":                         "gives degrees, where px is needed; multiply it by how much",
+		"layer('panel').blend == 'screen'":            `"screen" is not one of normal, multiply`,
+		"time.share == 'normal'":                      "a number is no word",
+		"layer('panel').blend":                        "gives a word, where a number is needed",
 		"canvas.w * canvas.w":                         "gives px to the power of 2",
 		"layer('nobody').size.x":                      "character 1: there is no layer",
 		"sin(canvas.w)":                               "needs an angle in degrees, not px",
@@ -94,15 +101,30 @@ func TestFormulasSayWhatIsWrong(t *testing.T) {
 		strings.Repeat("-", 200) + "1":                            "nested deeper",
 		strings.Repeat("1 ", 800):                                 "characters are more than",
 	} {
-		_, err := Compile(src, NumberKind, Px, some)
+		_, err := Compile(src, Want{Unit: Px}, some)
 		if want != "" && (err == nil || !strings.Contains(err.Error(), want)) {
 			t.Errorf("%.40s: %v, want %q", src, err, want)
 		}
 	}
 }
 
+func TestFormulasYieldWordsAndTruth(t *testing.T) {
+	words := []string{"normal", "multiply", "screen"}
+	p, err := Compile("entry('count') > 5 ? 'screen' : 'normal'", Want{Kind: WordKind, Words: words}, some)
+	if err != nil || p.Number(slots) != 2 {
+		t.Errorf("a word by a formula: %v", err)
+	}
+	if _, err := Compile("'overlay'", Want{Kind: WordKind, Words: words}, some); err == nil || !strings.Contains(err.Error(), "is not one of normal, multiply, screen") {
+		t.Errorf("a word that is none: %v", err)
+	}
+	p, err = Compile("not (entry('count') > 5) or layer('panel').blend != 'normal'", Want{Kind: TruthKind}, some)
+	if err != nil || p.Number(slots) != 1 {
+		t.Errorf("a switch by a formula: %v", err)
+	}
+}
+
 func TestFormulasLeaveNothingBehind(t *testing.T) {
-	p, err := Compile("clamp(mix(layer('panel').size.x, canvas.w, smoothstep(0, 1, time.share)) + 12, 0, min(canvas.w, 4000, 5000))", NumberKind, Px, some)
+	p, err := Compile("clamp(mix(layer('panel').size.x, canvas.w, smoothstep(0, 1, time.share)) + 12, 0, min(canvas.w, 4000, 5000))", Want{Unit: Px}, some)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -117,7 +139,7 @@ func FuzzFormula(f *testing.F) {
 	}
 	f.Fuzz(func(t *testing.T, src string) {
 		for _, k := range []Kind{NumberKind, ColourKind} {
-			if p, err := Compile(src, k, Px, some); err == nil {
+			if p, err := Compile(src, Want{Kind: k, Unit: Px}, some); err == nil {
 				if k == NumberKind {
 					p.Number(slots)
 				} else {

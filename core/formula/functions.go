@@ -76,7 +76,7 @@ func names() string {
 
 func (c *compiler) call(n ast.Node, name string, args []ast.Node, depth int) (value, error) {
 	switch name {
-	case "layer", "entry", "media":
+	case "layer", "layout", "value", "entry", "media", "colour":
 		return c.ref(n)
 	}
 	fun, ok := functions[name]
@@ -114,7 +114,7 @@ func (c *compiler) call(n ast.Node, name string, args []ast.Node, depth int) (va
 			return value{}, at(n, "mix is given %s and %s", vals[0].kind, vals[1].kind)
 		}
 		u, err := alikes(vals[0], vals[1])
-		if err == nil && !vals[2].unit.Free && vals[2].unit != Number {
+		if err == nil && !vals[2].unit.fits(Number) {
 			err = at(n, "mix needs a share from 0 to 1 last, not %s", vals[2].unit)
 		}
 		out := value{kind: vals[0].kind, unit: u}
@@ -142,11 +142,11 @@ func (c *compiler) call(n ast.Node, name string, args []ast.Node, depth int) (va
 	}
 	switch fun.rule {
 	case pure:
-		if !u.Free && u != Number {
+		if !u.fits(Number) {
 			return value{}, at(n, "%s needs a number without a unit, not %s", name, u)
 		}
 	case angular:
-		if !u.Free && u != Degrees {
+		if !u.fits(Degrees) {
 			return value{}, at(n, "%s needs an angle in degrees, not %s", name, u)
 		}
 		u = Number

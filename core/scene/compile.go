@@ -2,78 +2,71 @@ package scene
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"math/rand/v2"
-	"strings"
+	"slices"
 
 	"ivypocket/core/geom"
 	"ivypocket/core/raster"
+	"ivypocket/core/scheme"
 	"ivypocket/core/sheet"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
 )
 
-// Where a layer's numbers stand among its own. Every property has its place, so
-// that an instant is evaluated by copying all of rest and changing what moves.
-const (
-	sPlace      = 0
-	sSize       = 2
-	sScale      = 4
-	sTurn       = 6
-	sSkew       = 7
-	sOrigin     = 9
-	sCorners    = 11
-	sOpacity    = 19
-	sRadius     = 20
-	sFill       = 24
-	sContent    = 28 // turn, pan x, pan y, zoom
-	sGradient   = 32 // from, to
-	sStroke     = 36 // colour, width, shift, from, to
-	sGrade      = 44 // slope, offset, power, saturation
-	sForm       = 54 // inner, head, shaft, round
-	layerSlots  = 58
-	mPlace      = 0
-	mSize       = 2
-	mTurn       = 4
-	mRadius     = 5
-	mFeather    = 9
-	mGrowth     = 10
-	mOpacity    = 11
-	mForm       = 12
-	maskSlots   = 16
-	formSlots   = 4
-	unset       = -1 // once the size of the layer that a mask cuts
-	strokeWidth = sStroke + 4
+// Where numbers stand among those of their thing: every property has its place,
+// allotted by the table, so that an instant is evaluated by copying all of rest
+// and changing what moves.
+var (
+	sPlace, sSize, sScale     = scheme.Place.Slot(), scheme.Size.Slot(), scheme.Scale.Slot()
+	sTurn, sSkew, sOrigin     = scheme.Turn.Slot(), scheme.Skew.Slot(), scheme.Origin.Slot()
+	sCorners, sOpacity        = scheme.Corners.Slot(), scheme.Opacity.Slot()
+	sRadius, sFill            = scheme.Radius.Slot(), scheme.Fill.Slot()
+	sHidden, sBlend           = scheme.Hidden.Slot(), scheme.Blend.Slot()
+	sContentTurn              = scheme.ContentTurn.Slot()
+	sContentPan, sContentZoom = scheme.ContentPan.Slot(), scheme.ContentZoom.Slot()
+	mPlace, mSize, mTurn      = scheme.MaskPlace.Slot(), scheme.MaskSize.Slot(), scheme.MaskTurn.Slot()
 )
 
-// slotOf says where a property stands among a layer's or a mask's numbers.
-var slotOf = map[string]int{
-	"place": sPlace, "size": sSize, "scale": sScale, "turn": sTurn, "skew": sSkew, "origin": sOrigin, "corners": sCorners,
-	"opacity": sOpacity, "radius": sRadius, "fill": sFill, "content.turn": sContent, "content.pan": sContent + 1,
-	"content.zoom": sContent + 3, "gradient.from": sGradient, "gradient.to": sGradient + 2, "stroke.colour": sStroke,
-	"stroke.width": strokeWidth, "stroke.shift": sStroke + 5, "stroke.from": sStroke + 6, "stroke.to": sStroke + 7,
-	"grade.slope": sGrade, "grade.offset": sGrade + 3, "grade.power": sGrade + 6, "grade.saturation": sGrade + 9,
-	"form.inner": sForm, "form.head": sForm + 1, "form.shaft": sForm + 2, "form.round": sForm + 3,
+// unset stands for the size of a mask that is as large as its layer: once that.
+const unset = -1
+
+// content are the numbers that move media inside its pocket.
+var content = []int{sContentTurn, sContentPan, sContentPan + 1, sContentZoom}
+
+// thing is one appearance of a node of the document, with the place of its numbers.
+type thing struct {
+	*template.Node
+	slot int
+	runs []run
 }
 
-var maskSlotOf = map[string]int{
-	"place": mPlace, "size": mSize, "turn": mTurn, "radius": mRadius, "feather": mFeather, "growth": mGrowth, "opacity": mOpacity,
-	"inner": mForm, "head": mForm + 1, "shaft": mForm + 2, "round": mForm + 3,
+// run is where the numbers of a list or a path stand.
+type run struct {
+	of      *scheme.Property
+	slot, n int
 }
 
-// defaults of properties that a document leaves out and that are not 0.
-var defaults = map[string][]float64{
-	"scale": {1, 1}, "origin": {0.5, 0.5}, "opacity": {1}, "stroke.to": {1}, "grade.slope": {1, 1, 1}, "grade.power": {1, 1, 1},
-	"grade.saturation": {1}, "form.inner": {0.5}, "form.head": {0.4}, "form.shaft": {0.4}, "inner": {0.5}, "head": {0.4}, "shaft": {0.4},
+// at is where a property's numbers stand, -1 for nowhere, and how many there are.
+func (t *thing) at(p *scheme.Property) (slot, n int) {
+	if p.Slot() >= 0 {
+		return t.slot + p.Slot(), p.Width()
+	}
+	for _, r := range t.runs {
+		if r.of == p {
+			return r.slot, r.n
+		}
+	}
+	return -1, 0
 }
 
 // layer is one appearance of a document's layer, with all that does not change
 // in time settled. Copies of a layer are appearances of their own.
 type layer struct {
-	*template.Layer
-	slot    int // of its first number
+	thing
 	masks   []mask
-	path    pathSlot
+	stops   []thing
 	parent  int // the group it is in, -1 for none
 	span    int // how many appearances inside it follow
 	first   bool
@@ -82,13 +75,15 @@ type layer struct {
 	delay   timing.Rat
 	in, out timing.Rat
 	matte   int // -1 for none
-	blend   raster.Blend
 	spread  spread
 	covers  float64 // the factor that Covers asks for
+	samples int64   // instants that motion blur mixes, 0 for none
+	shutter float64
 
 	form geom.Form
 	cell *geom.Cell
 
+	pocket  string
 	media   string
 	info    Info
 	framing geom.Framing
@@ -97,28 +92,21 @@ type layer struct {
 	safe    float64        // zoom on top of it that the content's motion asks for
 	moving  bool           // the content moves
 
-	stops    []raster.Stop // of the gradient, with the document's colours
-	table    *raster.Gradient
-	rest     geom.Projective // the layer's pixels to the canvas' at rest
+	table    *raster.Gradient // nil when there is none, or when its stops change
+	graded   bool             // filled with a gradient
+	rest     geom.Projective  // the layer's pixels to the canvas' at rest
 	restSize geom.Size
 	upon     [2]float64 // where its origin stands on the canvas at rest
 }
 
 // mask is a layer's mask with what does not change settled.
 type mask struct {
-	*template.Mask
-	slot  int
-	form  geom.Form
-	path  pathSlot
-	mode  raster.MaskMode
-	view  int // the appearance whose media is followed, -1 for none
-	lines *geom.Contours
-}
-
-// pathSlot is where a drawn outline's numbers stand.
-type pathSlot struct {
-	slot, n int
-	closed  bool
+	thing
+	form    geom.Form
+	falloff timing.Easing
+	view    int // the appearance whose media is followed, -1 for none
+	of      string
+	lines   *geom.Contours
 }
 
 // spread is how one of several copies differs.
@@ -129,12 +117,22 @@ type spread struct {
 // driven is a track and the numbers it moves.
 type driven struct {
 	track *timing.Track
-	layer int
+	layer int // whose delay it has, -1 for a layout
 	slot  int
-	join  template.Join
+	join  scheme.Join
 	// unit takes keys to pixels: 1 for the canvas, 2 for the layer's own box,
 	// 0 for neither.
 	unit uint8
+	// axis is the direction of its first number, 0 for x and 1 for y; the others
+	// take turns. -1 is a length without a direction.
+	axis int8
+}
+
+// layout is a layout whose cells change in time.
+type layout struct {
+	thing
+	layers []int // the appearances that stand in its cells
+	tracks [][]int
 }
 
 // Compile settles a document for a format. Media that is missing from the
@@ -148,18 +146,30 @@ func Compile(r *sheet.Resolved, format string, lib Library) (*Scene, error) {
 	if err != nil {
 		return nil, err
 	}
+	if doc, err = doc.Settled(func(n template.Name) []float64 { return outside(r, lib, f, doc, n) }); err != nil {
+		return nil, err
+	}
+	r = &sheet.Resolved{Doc: doc, Values: r.Values}
 	s := &Scene{doc: doc, canvas: f.Canvas()}
 	if s.time, err = doc.TimeMap(r.Values.Frames); err != nil {
 		return nil, fmt.Errorf("frames: %w", err)
 	}
-	c := &compiler{s: s, r: r, format: format, lib: lib, cells: map[string][]geom.Cell{}, byID: map[string]int{}, names: map[template.Name]int{}, seen: map[int][]float64{}}
-	for i := range doc.Layouts {
-		if c.cells[doc.Layouts[i].ID], err = doc.Layouts[i].Split(s.canvas).Cells(); err != nil {
-			return nil, fmt.Errorf("layout %s: %w", doc.Layouts[i].ID, err)
+	c := &compiler{s: s, r: r, format: format, lib: lib, cells: map[string][]geom.Cell{}, byID: map[string]int{}, names: map[template.Name]int{},
+		things: map[string][]appearance{}, seen: map[int][]float64{}}
+	for _, l := range doc.Layouts {
+		if c.cells[l.ID], err = l.Split(s.canvas).Cells(); err != nil {
+			return nil, fmt.Errorf("layout %s: %w", l.ID, err)
+		}
+		if l.Changes() {
+			t, err := c.thing(l, -1, "layouts/"+l.ID)
+			if err != nil {
+				return nil, err
+			}
+			s.layouts = append(s.layouts, layout{thing: t})
 		}
 	}
-	for i := range doc.Layers {
-		if err := c.add(&doc.Layers[i], -1, timing.Int(0), s.canvas); err != nil {
+	for _, y := range doc.Layers {
+		if err := c.add(y, -1, timing.Int(0), s.canvas); err != nil {
 			return nil, err
 		}
 	}
@@ -185,32 +195,100 @@ type compiler struct {
 	cells  map[string][]geom.Cell
 	byID   map[string]int // the first appearance of each layer
 	names  map[template.Name]int
-	seen   map[int][]float64 // what formulas yield at every quarter of a frame
+	things map[string][]appearance // by their paths
+	seen   map[int][]float64       // what formulas yield at every quarter of a frame
+}
+
+// appearance is one appearance of a thing: of which layer, and its numbers.
+type appearance struct {
+	layer int
+	thing
 }
 
 // maxAppearances bounds the layers of a scene with all copies.
 const maxAppearances = 4000
 
 func (c *compiler) add(y *template.Layer, parent int, delay timing.Rat, owner geom.Size) error {
-	copies := template.Copies{Count: 1}
-	if y.Copies != nil {
-		copies = *y.Copies
+	if !y.Given(scheme.CopiesCount) {
+		return c.appear(y, parent, delay, owner, spread{scale: 1}, true)
 	}
-	rnd := rand.New(rand.NewPCG(uint64(copies.Seed), 0x1b873593))
-	for k := range copies.Count {
-		sp, late := spread{scale: 1}, delay
-		if y.Copies != nil {
-			// All are drawn for each copy, so that changing one leaves the others.
-			a, b, t, z, d := rnd.Float64(), rnd.Float64(), rnd.Float64(), rnd.Float64(), rnd.Float64()
-			sp = spread{(2*a - 1) * copies.Spread[0] * owner.W, (2*b - 1) * copies.Spread[1] * owner.H, (2*t - 1) * copies.Turn, 1}
-			if copies.Scale != [2]float64{} {
-				sp.scale = copies.Scale[0] + (copies.Scale[1]-copies.Scale[0])*z
-			}
-			late = late.Add(timing.Int(int64(d * float64(copies.Delay+1))))
+	wide, scale := y.Get(scheme.CopiesSpread).Numbers, y.Get(scheme.CopiesScale).Numbers
+	turn, slow := y.Number(scheme.CopiesTurn), y.Number(scheme.CopiesDelay)
+	rnd := rand.New(rand.NewPCG(uint64(int64(y.Number(scheme.CopiesSeed))), 0x1b873593))
+	for k := range int(y.Number(scheme.CopiesCount)) {
+		// All are drawn for each copy, so that changing one leaves the others.
+		a, b, t, z, d := rnd.Float64(), rnd.Float64(), rnd.Float64(), rnd.Float64(), rnd.Float64()
+		sp := spread{(2*a - 1) * wide[0] * owner.W, (2*b - 1) * wide[1] * owner.H, (2*t - 1) * turn, 1}
+		if y.Given(scheme.CopiesScale) {
+			sp.scale = scale[0] + (scale[1]-scale[0])*z
 		}
+		late := delay.Add(timing.Int(int64(d * (slow + 1))))
 		if err := c.appear(y, parent, late, owner, sp, k == 0); err != nil {
 			return err
 		}
+	}
+	return nil
+}
+
+// thing gives a node's numbers their place, puts its values there and makes its
+// motion ready.
+func (c *compiler) thing(n *template.Node, layer int, path string) (thing, error) {
+	s := c.s
+	t := thing{Node: n, slot: len(s.rest)}
+	s.rest = append(s.rest, n.Sort().Defaults()...)
+	var err error
+	n.Values(func(p *scheme.Property, v scheme.Value) {
+		v = v.Resolved(s.canvas)
+		switch at := t.slot + p.Slot(); {
+		case p.Slot() < 0 && p.Type.Live():
+			t.runs = append(t.runs, run{p, len(s.rest), len(v.Numbers)})
+			s.rest = append(s.rest, v.Numbers...)
+		case p.Slot() < 0:
+		case p.Type == scheme.Colour:
+			col, e := s.doc.Colour(v.Text)
+			if e != nil && err == nil {
+				err = fmt.Errorf("%s: %w", path, e)
+			}
+			copy(s.rest[at:], []float64{float64(col.R), float64(col.G), float64(col.B), float64(col.A)})
+		default:
+			p.Put(s.rest[at:], v)
+		}
+	})
+	if err != nil {
+		return t, err
+	}
+	if err := c.motion(&t, layer); err != nil {
+		return t, fmt.Errorf("%s: %w", path, err)
+	}
+	c.things[path] = append(c.things[path], appearance{layer, t})
+	return t, nil
+}
+
+// motion makes a thing's keys ready.
+func (c *compiler) motion(t *thing, layer int) error {
+	s := c.s
+	for _, name := range slices.Sorted(maps.Keys(t.Motion)) {
+		m := t.Motion[name]
+		p, part, err := t.Target(name)
+		if err != nil {
+			return err
+		}
+		tr, err := s.doc.Track(t.Node, p, part, m, s.canvas)
+		if err != nil {
+			return fmt.Errorf("motion.%s.keys%w", name, err)
+		}
+		slot, _ := t.at(p)
+		d := driven{track: tr, layer: layer, slot: slot + max(0, part), join: m.Joins(p), axis: -1}
+		if p.Length && p.Join == scheme.Plus {
+			d.unit = 1
+			if m.Unit == template.SelfUnit {
+				d.unit = 2
+			}
+		}
+		if p.Parts != nil {
+			d.axis = int8(max(0, part) % 2)
+		}
+		s.tracks = append(s.tracks, d)
 	}
 	return nil
 }
@@ -221,86 +299,42 @@ func (c *compiler) appear(y *template.Layer, parent int, delay timing.Rat, owner
 	if len(s.layers) >= maxAppearances {
 		return fmt.Errorf("layer %s: with all copies there are more than %d layers; lower the number of copies", y.ID, maxAppearances)
 	}
-	me := len(s.layers)
+	me, path := len(s.layers), "layers/"+y.ID
 	first = first && (parent < 0 || s.layers[parent].first)
-	l := layer{Layer: y, slot: len(s.rest), parent: parent, first: first, anchor: template.AnchorPoint(y.Rest.Anchor), follow: -1, matte: -1,
-		delay: delay, in: timing.Int(0), out: timing.Int(s.doc.Frames), spread: sp, covers: 1, safe: 1, blend: raster.ParseBlend(y.Blend)}
-	if y.In != nil {
-		l.in = *y.In
-	}
-	if y.Out != nil {
-		l.out = *y.Out
-	}
-	s.rest = append(s.rest, make([]float64, layerSlots)...)
-	rest := s.rest[l.slot:]
-	// What a kind of layer does not have stands as it must for the rest.
-	rest[sScale], rest[sScale+1], rest[sOpacity] = 1, 1, 1
-	size := owner
-	switch y.Kind {
-	case template.View:
-		l.media = c.r.Media(y.Pocket)
-	case template.Still:
-		l.media = y.Media
-	}
-	if l.media != "" {
-		info, ok := c.lib.Info(l.media)
-		if !ok {
-			return &MissingError{y.Pocket, y.ID, l.media}
-		}
-		l.info = info
-		if y.Kind == template.Still {
-			size = info.Size
-		}
-	}
-	if ref := y.Rest.Cell; ref != nil {
-		cell := c.cells[ref.Layout][ref.Row*len(s.doc.Layout(ref.Layout).Columns)+ref.Column]
-		l.cell, size = &cell, cell.Size
-		rest[sPlace], rest[sPlace+1] = cell.Centre.X, cell.Centre.Y
-		for k := range 4 {
-			rest[sRadius+k] = cell.Radius
-		}
-	}
-	rest[sSize], rest[sSize+1] = size.W, size.H
-	l.form = y.Form.Geometry()
-	if y.Form != nil && y.Form.Path != nil {
-		n := y.Form.Path.Points.Numbers
-		l.path = pathSlot{len(s.rest), len(n), !y.Form.Path.Open}
-		s.rest = append(s.rest, n...)
-	}
-	for i := range y.Masks {
-		m := mask{Mask: &y.Masks[i], slot: len(s.rest), form: y.Masks[i].Form.Geometry(), mode: raster.ParseMaskMode(y.Masks[i].Mode), view: -1}
-		s.rest = append(s.rest, make([]float64, maskSlots)...)
-		s.rest[m.slot+mSize], s.rest[m.slot+mSize+1] = unset, unset
-		if m.Form != nil && m.Form.Path != nil {
-			n := m.Form.Path.Points.Numbers
-			m.path = pathSlot{len(s.rest), len(n), !m.Form.Path.Open}
-			s.rest = append(s.rest, n...)
-		}
-		l.masks = append(l.masks, m)
-	}
-	if err := c.values(&l, me); err != nil {
+	t, err := c.thing(y, me, path)
+	if err != nil {
 		return err
 	}
-	if g := y.Rest.Gradient; g != nil {
-		for _, st := range g.Stops {
-			col, err := s.doc.Colour(st.Colour)
-			if err != nil {
-				return fmt.Errorf("layer %s: %w", y.ID, err)
-			}
-			l.stops = append(l.stops, raster.Stop{At: st.At, Colour: [4]uint8{col.R, col.G, col.B, col.A}})
-		}
-		l.table = raster.NewGradient(raster.ParseGradientKind(g.Kind), l.stops, !g.Plain)
+	l := layer{thing: t, parent: parent, first: first, anchor: scheme.AnchorPoint(y.Text(scheme.Anchor)), follow: -1, matte: -1,
+		delay: delay, spread: sp, covers: 1, safe: 1, form: y.Geometry()}
+	l.in, l.out = y.Trim(s.doc)
+	if y.Given(scheme.BlurSamples) {
+		l.samples, l.shutter = int64(y.Number(scheme.BlurSamples)), y.Number(scheme.BlurShutter)
 	}
-	if y.Kind == template.View && l.media != "" {
-		l.framing = c.r.Framing(y.Pocket, c.format)
-		l.play = c.r.Play(y.Pocket)
+	if err := c.size(&l, owner); err != nil {
+		return err
+	}
+	for _, m := range y.Masks() {
+		mt, err := c.thing(m, me, path+"/masks/"+m.ID)
+		if err != nil {
+			return err
+		}
+		if !m.Given(scheme.MaskSize) {
+			s.rest[mt.slot+mSize], s.rest[mt.slot+mSize+1] = unset, unset
+		}
+		k := mask{thing: mt, form: m.Geometry(), of: m.Text(scheme.MaskOf), view: -1}
+		copy(k.falloff[:], m.Get(scheme.Falloff).Numbers)
+		l.masks = append(l.masks, k)
+	}
+	if err := c.gradient(&l, me, path); err != nil {
+		return err
 	}
 	if first {
 		c.byID[y.ID] = me
 	}
 	s.layers = append(s.layers, l)
-	for i := range y.Layers {
-		if err := c.add(&y.Layers[i], me, delay, geom.Size{W: s.rest[l.slot+sSize], H: s.rest[l.slot+sSize+1]}); err != nil {
+	for _, in := range y.Layers() {
+		if err := c.add(in, me, delay, geom.Size{W: s.rest[l.slot+sSize], H: s.rest[l.slot+sSize+1]}); err != nil {
 			return err
 		}
 	}
@@ -308,70 +342,101 @@ func (c *compiler) appear(y *template.Layer, parent int, delay timing.Rat, owner
 	return nil
 }
 
-// at is where a property of a layer stands.
-func (l *layer) at(name string) int {
-	if i, ok := slotOf[name]; ok {
-		return l.slot + i
+// size finds the media a layer shows and gives it the size of what it stands in,
+// where it has none of its own.
+func (c *compiler) size(l *layer, owner geom.Size) error {
+	s, y := c.s, l.Node
+	rest := s.rest[l.slot:]
+	switch y.Kind {
+	case scheme.View:
+		l.pocket = y.Text(scheme.Pocket)
+		l.media = c.r.Media(l.pocket)
+	case scheme.Picture:
+		l.media = y.Text(scheme.OwnMedia)
 	}
-	if name == "form.path" {
-		return l.path.slot
-	}
-	id, rest, _ := strings.Cut(strings.TrimPrefix(name, "masks."), ".")
-	for i := range l.masks {
-		if m := &l.masks[i]; m.ID == id {
-			if rest == "path" {
-				return m.path.slot
-			}
-			return m.slot + maskSlotOf[rest]
+	size := owner
+	if l.media != "" {
+		info, ok := c.lib.Info(l.media)
+		if !ok {
+			return &MissingError{l.pocket, y.ID, l.media}
+		}
+		l.info = info
+		if y.Kind == scheme.Picture {
+			size = info.Size
+		} else {
+			l.framing, l.play = c.r.Framing(l.pocket, c.format), c.r.Play(l.pocket)
 		}
 	}
-	panic("scene: no place for " + name)
+	if y.Given(scheme.CellLayout) {
+		if err := c.cell(l); err != nil {
+			return err
+		}
+		size = l.cell.Size
+		rest[sPlace], rest[sPlace+1] = l.cell.Centre.X, l.cell.Centre.Y
+		if !y.Given(scheme.Radius) {
+			for k := range 4 {
+				rest[sRadius+k] = l.cell.Radius
+			}
+		}
+	}
+	if !y.Given(scheme.Size) {
+		rest[sSize], rest[sSize+1] = size.W, size.H
+	}
+	return nil
 }
 
-// values puts a layer's rest values in their places and makes its motion ready.
-func (c *compiler) values(l *layer, me int) error {
-	s := c.s
-	for _, p := range l.Standings() {
-		v, given := p.Rest, p.Given
-		if p.Kind == template.Words {
-			continue
-		}
-		at := l.at(p.Name)
-		short := p.Name
-		if strings.HasPrefix(short, "masks.") {
-			short = short[strings.LastIndexByte(short, '.')+1:]
-		}
-		switch {
-		case p.Kind == template.ColourText && given:
-			col, err := s.doc.Colour(v.Text)
-			if err != nil {
-				return fmt.Errorf("layer %s: %w", l.ID, err)
-			}
-			copy(s.rest[at:], []float64{float64(col.R), float64(col.G), float64(col.B), float64(col.A)})
-		case given:
-			copy(s.rest[at:at+p.Width], v.Numbers)
-			if p.Name == "content.zoom" && v.Numbers[0] == 0 {
-				s.rest[at] = 1
-			}
-		default:
-			copy(s.rest[at:], defaults[short])
-		}
-		if m := l.Motion[p.Name]; m != nil {
-			tr, err := m.Track(s.doc, p.Property)
-			if err != nil {
-				return fmt.Errorf("layer %s: motion.%s.keys%w", l.ID, p.Name, err)
-			}
-			d := driven{track: tr, layer: me, slot: at, join: p.Join}
-			if p.Length && p.Join == template.Plus {
-				d.unit = 1
-				if m.Unit == "self" {
-					d.unit = 2
-				}
-			}
-			s.tracks = append(s.tracks, d)
+// cell finds the cell a layer stands in.
+func (c *compiler) cell(l *layer) error {
+	s, id := c.s, l.Text(scheme.CellLayout)
+	row, column := int(l.Number(scheme.CellRow)), int(l.Number(scheme.CellColumn))
+	lay := s.doc.Layout(id)
+	if lay == nil {
+		return fmt.Errorf("layer %s: there is no layout named %q", l.ID, id)
+	}
+	if columns := len(lay.Get(scheme.Columns).Numbers); column >= columns || row >= len(lay.Get(scheme.Rows).Numbers) {
+		return fmt.Errorf("layer %s: the layout %s has no row %d, column %d", l.ID, id, row, column)
+	} else {
+		l.cell = &c.cells[id][row*columns+column]
+	}
+	for i := range s.layouts {
+		if s.layouts[i].ID == id {
+			s.layouts[i].layers = append(s.layouts[i].layers, len(s.layers))
 		}
 	}
 	return nil
+}
+
+// gradient makes a layer's gradient ready, unless it changes in time.
+func (c *compiler) gradient(l *layer, me int, path string) error {
+	if l.graded = l.Gradient(); !l.graded {
+		return nil
+	}
+	changes := false
+	for _, st := range l.Stops() {
+		t, err := c.thing(st, me, path+"/stops/"+st.ID)
+		if err != nil {
+			return err
+		}
+		l.stops = append(l.stops, t)
+		changes = changes || st.Changes()
+	}
+	if !changes {
+		l.table = l.gradientOf(c.s.rest)
+	}
+	return nil
+}
+
+// gradientOf is the layer's gradient by the numbers of an instant.
+func (l *layer) gradientOf(slots []float64) *raster.Gradient {
+	at, colour := scheme.StopAt.Slot(), scheme.StopColour.Slot()
+	stops := make([]raster.Stop, len(l.stops))
+	last := 0.0
+	for i := range l.stops {
+		n := slots[l.stops[i].slot:]
+		last = math.Max(last, n[at]) // stops that move never pass one another
+		stops[i] = raster.Stop{At: last, Colour: colourOf(n[colour:])}
+	}
+	return raster.NewGradient(raster.ParseGradientKind(l.Text(scheme.GradientKind)), stops, !l.On(scheme.GradientPlain))
 }
 
 // connect finds whom each layer follows and is cut by, and the media that
@@ -391,21 +456,21 @@ func (c *compiler) connect() error {
 	}
 	for i := range s.layers {
 		l := &s.layers[i]
-		if l.Follow != "" {
-			l.follow = inside(i, l.Follow)
+		if id := l.Text(scheme.Follow); id != "" {
+			l.follow = inside(i, id)
 		}
-		if l.Matte != nil {
-			l.matte = inside(i, l.Matte.Layer)
+		if id := l.Text(scheme.MatteLayer); id != "" {
+			l.matte = inside(i, id)
 		}
 		for k := range l.masks {
 			m := &l.masks[k]
-			if m.Of == "" {
+			if m.of == "" {
 				continue
 			}
 			m.view = i
-			if m.Pocket != "" && m.Pocket != l.Pocket {
+			if pocket := m.Text(scheme.MaskPocket); pocket != "" && pocket != l.pocket {
 				for v := range s.layers {
-					if s.layers[v].Kind == template.View && s.layers[v].Pocket == m.Pocket {
+					if s.layers[v].Kind == scheme.View && s.layers[v].pocket == pocket {
 						m.view = v
 						break
 					}
@@ -419,7 +484,7 @@ func (c *compiler) connect() error {
 			if err != nil {
 				return fmt.Errorf("layer %s: mask %s: %w", l.ID, m.ID, err)
 			}
-			m.lines = tr.Lines(m.Of, v.info.Size)
+			m.lines = tr.Lines(m.of, v.info.Size)
 		}
 	}
 	return nil
@@ -428,102 +493,136 @@ func (c *compiler) connect() error {
 // formulas gives every name that formulas use its place.
 func (c *compiler) formulas() error {
 	s := c.s
-	if !hasFormulas(s.doc.Layers) {
-		return nil
+	for i := range s.layouts {
+		c.cellTracks(&s.layouts[i])
 	}
-	steps, err := s.doc.Formulas(c.place)
+	_, steps, err := s.doc.Formulas(c.place)
 	if err != nil {
 		return err
 	}
 	for _, st := range steps {
-		x := step{Step: st, layer: c.byID[st.Target.ID]}
-		x.slot = st.Slot
-		s.steps = append(s.steps, x)
-		if st.Program == nil {
-			continue
-		}
-		// Copies obey the same formula.
-		for i := range s.layers {
-			if i != x.layer && s.layers[i].ID == st.Target.ID {
+		x := step{Step: st, slot: st.Slot}
+		switch st.Target.Head {
+		case "box":
+			x.layer = c.byID[st.Target.At]
+		case "cells":
+			for i := range s.layouts {
+				if s.layouts[i].ID == st.Target.At {
+					x.layout = &s.layouts[i]
+				}
+			}
+		default:
+			all := c.things[st.Target.At]
+			if len(all) == 0 {
+				continue // a layout in which nothing stands, and that nobody reads
+			}
+			x.layer = all[0].layer
+			// Copies obey the same formula.
+			for _, t := range all[1:] {
 				y := x
-				y.layer, y.slot = i, s.layers[i].at(st.Target.Property)+st.Target.Component
+				at, _ := t.at(st.Property)
+				y.layer, y.slot = t.layer, at+max(0, st.Target.Part)
 				s.steps = append(s.steps, y)
 			}
 		}
+		s.steps = append(s.steps, x)
 	}
 	return nil
 }
 
-func hasFormulas(layers []template.Layer) bool {
-	for i := range layers {
-		if len(layers[i].Formulas) > 0 || hasFormulas(layers[i].Layers) {
-			return true
+// cellTracks lists, for each layer in a layout that changes, the tracks of what the
+// layout computes: they join what it computes anew.
+func (c *compiler) cellTracks(l *layout) {
+	s := c.s
+	for _, i := range l.layers {
+		var list []int
+		for k := range s.tracks {
+			n := s.tracks[k].slot - s.layers[i].slot
+			if n >= sPlace && n < sPlace+2 || n >= sSize && n < sSize+2 || n >= sRadius && n < sRadius+4 {
+				list = append(list, k)
+			}
 		}
+		l.tracks = append(l.tracks, list)
 	}
-	return false
 }
 
 // place says where a name's number stands, and puts it there if it never changes.
 func (c *compiler) place(n template.Name) int {
 	s := c.s
-	if n.Head == "layer" {
-		return s.layers[c.byID[n.ID]].at(n.Property) + n.Component
+	if n.Head == "value" {
+		if all := c.things[n.At]; len(all) > 0 {
+			if at, _ := all[0].at(all[0].Sort().Property(n.Property)); at >= 0 {
+				return at + max(0, n.Part)
+			}
+		}
 	}
 	if at, ok := c.names[n]; ok {
 		return at
 	}
 	at := len(s.rest)
 	c.names[n] = at
-	put := func(v ...float64) { s.rest = append(s.rest, v...) }
-	wh := func(z geom.Size) {
-		if n.Property == "w" {
-			put(z.W)
-		} else {
-			put(z.H)
+	switch n.Head {
+	case "cells":
+		return -1
+	case "cell", "box":
+		i := c.byID[n.At]
+		v := 0.0
+		if l := &s.layers[i]; n.Head == "cell" && l.cell != nil {
+			v = l.cell.Size.W
+			if n.Property == "h" {
+				v = l.cell.Size.H
+			}
+			for k := range s.layouts {
+				if s.layouts[k].ID == l.Text(scheme.CellLayout) {
+					s.cellNames = append(s.cellNames, cellName{i, n.Property == "h", at})
+				}
+			}
 		}
+		s.rest = append(s.rest, v)
+	case "time":
+		s.rest = append(s.rest, 0)
+		s.clocks = append(s.clocks, clock{n.Property, at})
+	default:
+		s.rest = append(s.rest, outside(c.r, c.lib, s.doc.Format(c.format), s.doc, n)...)
 	}
-	rgba := func(col template.RGBA) { put(float64(col.R), float64(col.G), float64(col.B), float64(col.A)) }
+	return at
+}
+
+// outside tells a number that formulas read and that never changes, or a colour's
+// four.
+func outside(r *sheet.Resolved, lib Library, f *template.Format, doc *template.Document, n template.Name) []float64 {
+	wh := func(z geom.Size) []float64 {
+		if n.Property == "w" {
+			return []float64{z.W}
+		}
+		return []float64{z.H}
+	}
 	switch n.Head {
 	case "canvas":
-		wh(s.canvas)
-	case "cell":
-		wh(s.layers[c.byID[n.ID]].cell.Size)
-	case "time":
-		put(0)
-		s.clocks = append(s.clocks, clock{n.Property, at})
+		return wh(f.Canvas())
 	case "media":
 		var info Info
-		if m := c.r.Media(n.ID); m != "" {
-			info, _ = c.lib.Info(m)
+		if m := r.Media(n.At); m != "" {
+			info, _ = lib.Info(m)
 		}
 		switch {
 		case n.Property == "w" || n.Property == "h":
-			wh(info.Size)
+			return wh(info.Size)
 		case info.Clip == nil:
-			put(0)
+			return []float64{0}
 		case n.Property == "seconds":
-			put(info.Clip.Seconds().Float())
-		default:
-			put(info.Clip.Seconds().Mul(s.time.Rate.Rat).Float())
+			return []float64{info.Clip.Seconds().Float()}
 		}
-	case "colour":
-		col, err := s.doc.Colour("colour:" + n.ID)
-		if err != nil {
-			col = template.RGBA{}
-		}
-		rgba(col)
+		return []float64{info.Clip.Seconds().Mul(doc.Rate.Rat).Float()}
 	case "entry":
-		v, _ := c.r.Value(n.ID)
+		v, _ := r.Value(n.At)
 		if v.Text != "" {
-			col, _ := template.ParseColour(v.Text)
-			rgba(col)
-		} else {
-			put(v.Amount)
+			col, _ := scheme.ParseColour(v.Text)
+			return []float64{float64(col.R), float64(col.G), float64(col.B), float64(col.A)}
 		}
-	default: // a box
-		put(0)
+		return []float64{v.Number()}
 	}
-	return at
+	return doc.Numbers(n)
 }
 
 // order puts layers in an order in which each finds the group it is in and the
@@ -555,26 +654,18 @@ func (c *compiler) settle() {
 	copy(st.slots, s.rest)
 	for i := range s.layers {
 		l := &s.layers[i]
-		if l.media == "" || l.Kind != template.View {
+		if l.media == "" || l.Kind != scheme.View {
 			continue
 		}
 		box := geom.Size{W: s.rest[l.slot+sSize], H: s.rest[l.slot+sSize+1]}
 		l.place = l.framing.Place(l.info.Size, box)
-		l.moving = l.Rest.Content != nil
-		for _, t := range s.tracks {
-			if k := t.slot - l.slot; k >= sContent && k < sContent+4 {
-				l.moving = true
-			}
-		}
-		for _, f := range s.steps {
-			if k := f.slot - l.slot; k >= sContent && k < sContent+4 {
-				l.moving = true
-			}
+		for _, p := range []*scheme.Property{scheme.ContentTurn, scheme.ContentPan, scheme.ContentZoom} {
+			l.moving = l.moving || l.Given(p) || l.Moves(p)
 		}
 		if l.moving && l.framing.Fit == geom.Cover {
 			fit := math.Max(box.W/l.info.Size.W, box.H/l.info.Size.H)
 			need := geom.SmallestZoom(l.info.Size, box, l.in.Float(), l.out.Float(), func(a, b float64) geom.Sway {
-				n := c.sway(i, a, b, []int{sContent, sContent + 1, sContent + 2, sContent + 3})
+				n := c.sway(i, a, b, content)
 				return geom.Sway{
 					Turn: [2]float64{l.framing.Turn + n[0][0], l.framing.Turn + n[0][1]},
 					X:    [2]float64{l.place.Offset.X + n[1][0]*box.W, l.place.Offset.X + n[1][1]*box.W},
@@ -592,7 +683,7 @@ func (c *compiler) settle() {
 	}
 	for i := range s.layers {
 		l := &s.layers[i]
-		if !l.Rest.Covers {
+		if !l.On(scheme.Covers) {
 			continue
 		}
 		frame := s.canvas
@@ -656,9 +747,9 @@ func (c *compiler) sway(i int, a, b float64, which []int) [][2]float64 {
 				p, q = p*u, q*u
 			}
 			switch t.join {
-			case template.Plus:
+			case scheme.Plus:
 				p, q = r+p, r+q
-			case template.Times:
+			case scheme.Times:
 				p, q = r*p, r*q
 			}
 			out[k] = [2]float64{math.Min(p, q), math.Max(p, q)}

@@ -5,7 +5,7 @@ import (
 
 	"ivypocket/core/geom"
 	"ivypocket/core/raster"
-	"ivypocket/core/template"
+	"ivypocket/core/scheme"
 	"ivypocket/core/timing"
 )
 
@@ -25,12 +25,12 @@ func (s *Scene) film(st *state, device geom.Affine) {
 func (s *Scene) filmAmong(st *state, from, to int, up geom.Projective) {
 	for i := from; i < to; i += 1 + s.layers[i].span {
 		l := &s.layers[i]
-		if l.Kind == template.Camera {
+		if l.Kind == scheme.Camera {
 			continue
 		}
 		way := st.local[i]
 		for k := i + 1 + l.span; k < to; k += 1 + s.layers[k].span {
-			if c := &s.layers[k]; c.Kind == template.Camera && c.shown(st) {
+			if c := &s.layers[k]; c.Kind == scheme.Camera && c.shown(st) {
 				way = way.Then(s.camera(st, k).Flat())
 			}
 		}
@@ -57,7 +57,8 @@ func (s *Scene) At(dst *List, now timing.Instant, size Size) {
 	dst.Reset(size)
 	st := s.states.Get().(*state)
 	defer s.states.Put(st)
-	w := writer{s: s, l: dst, device: geom.Scale(float64(size.W)/s.canvas.W, float64(size.H)/s.canvas.H),
+	w := &dst.writer
+	*w = writer{s: s, l: dst, device: geom.Scale(float64(size.W)/s.canvas.W, float64(size.H)/s.canvas.H),
 		frame: geom.Box{W: float64(size.W), H: float64(size.H)}}
 	w.instant(st, now)
 	w.among(st, 0, len(s.layers))
@@ -94,10 +95,10 @@ func (w *writer) instant(st *state, now timing.Instant) {
 func (w *writer) among(st *state, from, to int) {
 	for i := from; i < to; i += 1 + w.s.layers[i].span {
 		l := &w.s.layers[i]
-		if l.Hidden || l.Kind == template.Camera {
+		if st.slots[l.slot+sHidden] != 0 || l.Kind == scheme.Camera {
 			continue
 		}
-		if l.Blur != nil {
+		if l.samples > 0 {
 			w.blurred(st, i)
 			continue
 		}
@@ -114,9 +115,9 @@ func (w *writer) blurred(st *state, i int) {
 	at := w.open(Item{Layer: l.ID, Kind: MeanItem, Opacity: 1})
 	sub := w.s.states.Get().(*state)
 	defer w.s.states.Put(sub)
-	n := int64(l.Blur.Samples)
+	n := l.samples
 	// In thousandths of a frame, so that the fractions stay small.
-	shutter := int64(math.Round(l.Blur.Shutter / 360 * 1000))
+	shutter := int64(math.Round(l.shutter / 360 * 1000))
 	for k := range n {
 		shift := timing.NewRat((2*k+1-n)*shutter, 2*n*1000)
 		w.instant(sub, w.s.time.Moment(st.now.Output.Add(shift)))
@@ -132,7 +133,7 @@ func (w *writer) blurred(st *state, i int) {
 	}
 	// How the layer joins what is below it is the mean's own; on the clear
 	// ground of each group it blends with nothing.
-	mean.Blend = l.blend
+	mean.Blend = blendOf(st.slots[l.slot:])
 }
 
 // open begins an item that holds others.
@@ -167,17 +168,12 @@ func (w *writer) layer(st *state, i int) {
 	if !l.shown(st) {
 		return
 	}
-	n := st.slots[l.slot : l.slot+layerSlots]
-	it := Item{Layer: l.ID, Pocket: l.Pocket, Opacity: n[sOpacity], Blend: l.blend, Map: st.world[i]}
+	n := st.slots[l.slot : l.slot+len(l.Sort().Defaults())]
+	it := Item{Layer: l.ID, Pocket: l.pocket, Opacity: n[sOpacity], Blend: blendOf(n), Map: st.world[i]}
 	it.Form.Size = geom.Size{W: n[sSize], H: n[sSize+1]}
+	it.Form.Kind = geom.Rectangle
 	box := geom.Box{W: n[sSize], H: n[sSize+1]}
-	switch l.Kind {
-	case template.Ground, template.Grade:
-		it.Box = w.frame
-		own := w.s.owner(l, st.slots)
-		it.Form.Size = own
-		box = geom.Box{W: own.W, H: own.H}
-	default:
+	if l.Can(scheme.Box) {
 		if box.Size().Empty() {
 			return
 		}
@@ -186,8 +182,13 @@ func (w *writer) layer(st *state, i int) {
 			return
 		}
 		it.Box = geom.Bounds(quad[:]...)
+	} else {
+		it.Box = w.frame
+		own := w.s.owner(l, st.slots)
+		it.Form.Size = own
+		box = geom.Box{W: own.W, H: own.H}
 	}
-	if l.Kind != template.Grouped && l.Rest.Stroke == nil && !w.seen(it.Box) {
+	if !l.Can(scheme.Holds) && !l.Given(scheme.StrokeColour) && !w.seen(it.Box) {
 		return
 	}
 	it.Masks[0] = len(w.l.Masks)
@@ -195,33 +196,13 @@ func (w *writer) layer(st *state, i int) {
 	it.Masks[1] = len(w.l.Masks)
 	if l.matte >= 0 {
 		it.Matte = w.matte(l.matte)
-		it.Luma, it.InvertMatte = l.Matte.Of == "luma", l.Matte.Invert
+		it.Luma, it.InvertMatte = n[scheme.MatteOf.Slot()] != 0, n[scheme.MatteInvert.Slot()] != 0
 	}
-	switch l.Kind {
-	case template.Grouped:
-		it.Kind, it.Isolated = GroupItem, l.Isolated
-		at := w.open(it)
-		w.among(st, i+1, i+1+l.span)
-		w.close(at)
-		g := &w.l.Items[at]
-		if g.Span == 0 || !w.seen(g.Box) {
-			w.l.Items = w.l.Items[:at]
-		}
-	case template.Ground:
-		it.Kind = GroundItem
-		w.paint(&it, l, n)
-		w.l.Items = append(w.l.Items, it)
-	case template.Grade:
-		it.Kind = GradeItem
-		copy(it.Grade.Slope[:], n[sGrade:])
-		copy(it.Grade.Offset[:], n[sGrade+3:])
-		copy(it.Grade.Power[:], n[sGrade+6:])
-		it.Grade.Saturation = n[sGrade+9]
-		w.l.Items = append(w.l.Items, it)
-	case template.Shape:
-		w.shape(it, l, st, n)
-	default:
-		w.picture(it, i, st, n)
+	if draw := drawers[l.Kind]; draw != nil {
+		d := w.l.drawing()
+		*d = Drawing{Item: it, w: w, l: l, i: i, st: st, n: n}
+		draw(d)
+		w.l.deep--
 	}
 }
 
@@ -238,44 +219,31 @@ func (w *writer) matte(layer int) int {
 	return len(w.l.mattes)
 }
 
-func colourOf(n []float64) [4]uint8 {
-	return [4]uint8{uint8(n[0] + 0.5), uint8(n[1] + 0.5), uint8(n[2] + 0.5), uint8(n[3] + 0.5)}
-}
-
-// paint sets what an item is filled with.
-func (w *writer) paint(it *Item, l *layer, n []float64) {
-	if l.table != nil {
-		it.Gradient = l.table
-		s := it.Form.Size
-		it.From = geom.Point{X: n[sGradient] * s.W, Y: n[sGradient+1] * s.H}
-		it.To = geom.Point{X: n[sGradient+2] * s.W, Y: n[sGradient+3] * s.H}
-		return
-	}
-	it.Colour = colourOf(n[sFill:])
-}
-
-// formOf is an outline with the numbers of an instant.
-func (w *writer) formOf(f *geom.Form, to *geom.Form, path pathSlot, slots, n []float64, radius []float64) {
-	to.Kind, to.Sides = f.Kind, f.Sides
-	to.Inner, to.Head, to.Shaft, to.Round = n[0], n[1], n[2], n[3]
-	copy(to.Radii[:], radius)
-	if path.n == 0 {
+// formOf is an outline with the numbers of an instant: those of a thing's form
+// and the radii of its corners.
+func (w *writer) formOf(t *thing, rows *scheme.Form, f *geom.Form, to *geom.Form, slots []float64) {
+	n := slots[t.slot:]
+	to.Kind, to.Sides = f.Kind, int(math.Round(n[rows.Sides.Slot()]))
+	to.Inner, to.Head, to.Shaft, to.Round = n[rows.Inner.Slot()], n[rows.Head.Slot()], n[rows.Shaft.Slot()], n[rows.Round.Slot()]
+	copy(to.Radii[:], n[rows.Radius.Slot():rows.Radius.Slot()+4])
+	v := t.numbers(rows.Path, slots)
+	if v == nil {
 		return
 	}
 	from := len(w.l.Nodes)
-	for k := path.slot; k < path.slot+path.n; k += geom.NodeWidth {
-		v := slots[k : k+geom.NodeWidth]
+	for ; len(v) > 0; v = v[geom.NodeWidth:] {
 		w.l.Nodes = append(w.l.Nodes, geom.Node{X: v[0], Y: v[1], InX: v[2], InY: v[3], OutX: v[4], OutY: v[5]})
 	}
-	to.Path = geom.Path{Nodes: w.l.Nodes[from:len(w.l.Nodes):len(w.l.Nodes)], Closed: path.closed}
+	to.Path = geom.Path{Nodes: w.l.Nodes[from:len(w.l.Nodes):len(w.l.Nodes)], Closed: n[rows.Open.Slot()] == 0}
 }
 
 // shape lists a form's fill and its stroke, as one where they are not opaque.
-func (w *writer) shape(it Item, l *layer, st *state, n []float64) {
-	w.formOf(&l.form, &it.Form, l.path, st.slots, n[sForm:], n[sRadius:sRadius+4])
-	filled := l.table != nil || l.Rest.Fill != "" && n[sFill+3] > 0
-	stroke := l.Rest.Stroke
-	stroked := stroke != nil && n[strokeWidth] > 0 && n[sStroke+3] > 0 && n[sStroke+7] > n[sStroke+6]
+func (d *Drawing) shape() {
+	w, l, it := d.w, d.l, d.Item
+	w.formOf(&l.thing, &scheme.LayerForm, &l.form, &it.Form, d.st.slots)
+	filled := l.graded || l.Given(scheme.Fill) && d.Numbers(scheme.Fill)[3] > 0
+	part := [2]float64{d.Number(scheme.StrokeFrom), d.Number(scheme.StrokeTo)}
+	stroked := l.Given(scheme.StrokeColour) && d.Number(scheme.StrokeWidth) > 0 && d.Numbers(scheme.StrokeColour)[3] > 0 && part[1] > part[0]
 	if !filled && !stroked {
 		return
 	}
@@ -313,24 +281,24 @@ func (w *writer) shape(it Item, l *layer, st *state, n []float64) {
 	}
 	if filled && w.seen(it.Box) {
 		it.Kind = FillItem
-		w.paint(&it, l, n)
-		w.l.Items = append(w.l.Items, it)
+		d.paint(&it)
+		d.Put(it)
 	}
 	if stroked {
 		it = whole
 		it.Kind = StrokeItem
-		it.Colour = colourOf(n[sStroke:])
-		it.Pen = geom.Pen{Width: n[strokeWidth], Cap: stroke.Cap, Join: stroke.Join, MiterLimit: stroke.Miter}
-		switch stroke.Align {
+		it.Colour = d.Colour(scheme.StrokeColour)
+		it.Pen = geom.Pen{Width: d.Number(scheme.StrokeWidth), Cap: geom.Cap(d.Word(scheme.StrokeCap)), Join: geom.Join(d.Word(scheme.StrokeJoin)), MiterLimit: d.Number(scheme.StrokeMiter)}
+		switch d.Word(scheme.StrokeAlign) {
 		case "inside":
 			it.Align = -1
 		case "outside":
 			it.Align = 1
 		}
-		it.Dash, it.Shift, it.Part = stroke.Dash, n[sStroke+5], [2]float64{n[sStroke+6], n[sStroke+7]}
+		it.Dash, it.Shift, it.Part = w.l.keep(d.Numbers(scheme.StrokeDash)), d.Number(scheme.StrokeShift), part
 		// A mitre reaches further out than half the width.
 		reach := it.Pen.Width
-		if it.Pen.Join == "" || it.Pen.Join == geom.Miter {
+		if it.Pen.Join == geom.Miter {
 			reach *= math.Max(4, it.Pen.MiterLimit) / 2
 		}
 		sx, sy := it.Map.Stretch(geom.Box{W: it.Form.Size.W, H: it.Form.Size.H})
@@ -343,13 +311,12 @@ func (w *writer) shape(it Item, l *layer, st *state, n []float64) {
 }
 
 // picture lists a view or a picture, or the lining of an empty pocket.
-func (w *writer) picture(it Item, i int, st *state, n []float64) {
-	l := &w.s.layers[i]
-	it.Form.Kind = geom.Rectangle
+func (d *Drawing) picture() {
+	w, l, it, st, n := d.w, d.l, d.Item, d.st, d.n
 	copy(it.Form.Radii[:], n[sRadius:sRadius+4])
 	if l.media == "" {
 		it.Kind, it.Colour = FillItem, liningEdge
-		at := w.open(Item{Layer: l.ID, Pocket: l.Pocket, Kind: GroupItem, Opacity: it.Opacity, Blend: it.Blend, Isolated: true, Masks: it.Masks, Matte: it.Matte, Luma: it.Luma, InvertMatte: it.InvertMatte})
+		at := w.open(Item{Layer: l.ID, Pocket: l.pocket, Kind: GroupItem, Opacity: it.Opacity, Blend: it.Blend, Isolated: true, Masks: it.Masks, Matte: it.Matte, Luma: it.Luma, InvertMatte: it.InvertMatte})
 		it.Opacity, it.Blend, it.Masks, it.Matte = 1, raster.Normal, [2]int{}, 0
 		w.l.Items = append(w.l.Items, it)
 		s := it.Form.Size
@@ -382,7 +349,7 @@ func (w *writer) picture(it Item, i int, st *state, n []float64) {
 		if b.X > a.X && b.Y > a.Y {
 			it.RestBox = geom.Box{X: a.X, Y: a.Y, W: b.X - a.X, H: b.Y - a.Y}
 			at := l.place.Map
-			if l.Kind == template.Still {
+			if l.Kind == scheme.Picture {
 				at = geom.Scale(l.restSize.W/l.info.Size.W, l.restSize.H/l.info.Size.H)
 			}
 			it.Rest = at.Then(rest)
@@ -401,12 +368,10 @@ func (w *writer) masks(st *state, l *layer, i int, own geom.Size) {
 	k := math.Sqrt(sx * sy) // how much lengths grow, on the whole
 	for j := range l.masks {
 		m := &l.masks[j]
-		n := st.slots[m.slot : m.slot+maskSlots]
-		out := Mask{Mode: m.mode, Invert: m.Invert, Growth: n[mGrowth] * k, Opacity: n[mOpacity]}
-		if m.Falloff != nil {
-			out.Falloff = *m.Falloff
-		}
-		switch soft := math.Max(0, n[mFeather]) * k; m.Soft {
+		n := st.slots[m.slot : m.slot+len(m.Sort().Defaults())]
+		out := Mask{Mode: maskModes[int(n[scheme.MaskMode.Slot()])], Invert: n[scheme.MaskInvert.Slot()] != 0, Growth: n[scheme.Growth.Slot()] * k,
+			Opacity: n[scheme.MaskAlpha.Slot()], Falloff: m.falloff}
+		switch soft := math.Max(0, n[scheme.Feather.Slot()]) * k; scheme.Soft.Words[int(n[scheme.Soft.Slot()])] {
 		case "inwards":
 			out.In = soft
 		case "outwards":
@@ -415,7 +380,7 @@ func (w *writer) masks(st *state, l *layer, i int, own geom.Size) {
 			out.In, out.Out = soft/2, soft/2
 		}
 		switch {
-		case m.Of != "":
+		case m.of != "":
 			v := &w.s.layers[m.view]
 			vn := st.slots[v.slot:]
 			out.Form = geom.Form{Kind: geom.Rectangle, Size: geom.Size{W: vn[sSize], H: vn[sSize+1]}}
@@ -430,7 +395,7 @@ func (w *writer) masks(st *state, l *layer, i int, own geom.Size) {
 				n[mSize], n[mSize+1] = -n[mSize]*own.W, -n[mSize+1]*own.H
 			}
 			out.Form.Size = geom.Size{W: n[mSize], H: n[mSize+1]}
-			w.formOf(&m.form, &out.Form, m.path, st.slots, n[mForm:], n[mRadius:mRadius+4])
+			w.formOf(&m.thing, &scheme.MaskForm, &m.form, &out.Form, st.slots)
 			place := geom.Translate(-n[mSize]/2, -n[mSize+1]/2)
 			if n[mTurn] != 0 {
 				place = place.Then(geom.Rotate(n[mTurn]))
@@ -440,3 +405,11 @@ func (w *writer) masks(st *state, l *layer, i int, own geom.Size) {
 		w.l.Masks = append(w.l.Masks, out)
 	}
 }
+
+// maskModes are the ways in which masks join, by the numbers of their words.
+var maskModes = func() (out []raster.MaskMode) {
+	for _, w := range scheme.MaskMode.Words {
+		out = append(out, raster.ParseMaskMode(w))
+	}
+	return
+}()

@@ -14,6 +14,7 @@ import (
 	"ivypocket/core/geom"
 	"ivypocket/core/raster"
 	"ivypocket/core/scene"
+	"ivypocket/core/scheme"
 	"ivypocket/core/sheet"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
@@ -22,7 +23,7 @@ import (
 // made compiles a document of a canvas, with members of its own before the layers.
 func made(t testing.TB, w, h int, more, layers string, v sheet.Values) *scene.Scene {
 	t.Helper()
-	doc, err := template.Parse(fmt.Appendf(nil, `{"ivypocket": 2, "kind": "template", "id": "t", "name": "T", "category": "Tests", "rate": "25", "frames": 100,
+	doc, err := template.Parse(fmt.Appendf(nil, `{"ivypocket": 3, "kind": "template", "id": "t", "name": "T", "category": "Tests", "rate": "25", "frames": 100,
 		"formats": [{"id": "only", "name": "Only", "width": %d, "height": %d}], %s "layers": [%s]}`, w, h, more, layers))
 	if err != nil {
 		t.Fatalf("%v\n%s", err, layers)
@@ -75,20 +76,15 @@ func TestIsolationIsOfTheStandard(t *testing.T) {
 		{`"isolated": true`, [4]uint8{192, 96, 32, 255}},
 		// A group with an opacity of its own that is not isolated goes half the
 		// way from its backdrop to what it made of it: (128 + 128)/2, (192 + 96)/2 …
-		{`"isolated": false, "opacity": true`, [4]uint8{128, 144, 48, 255}},
+		{`"isolated": false, "opacity": 0.5`, [4]uint8{128, 144, 48, 255}},
 	} {
-		rest := "{}"
-		if strings.Contains(c.group, "opacity") {
-			rest = `{"opacity": 0.5}`
-			c.group = `"isolated": false`
-		}
-		s := made(t, 64, 64, "", fmt.Sprintf(`{"id": "back", "name": "B", "kind": "ground", "rest": {"fill": "#80c040"}},
-			{"id": "g", "name": "G", "kind": "group", %s, "rest": %s, "layers": [{"id": "m", "name": "M", "kind": "ground", "blend": "multiply", "rest": {"fill": "#ff000080"}}]}`, c.group, rest), sheet.Values{})
+		s := made(t, 64, 64, "", fmt.Sprintf(`{"id": "back", "name": "B", "kind": "ground", "fill": "#80c040"},
+			{"id": "g", "name": "G", "kind": "group", %s, "layers": [{"id": "m", "name": "M", "kind": "ground", "blend": "multiply", "fill": "#ff000080"}]}`, c.group), sheet.Values{})
 		pixel(t, painted(t, s, 0, 64, 64), 30, 30, c.want, 1)
 	}
 }
 
-const white = `{"id": "white", "name": "W", "kind": "ground", "rest": {"fill": "#ffffff"}}`
+const white = `{"id": "white", "name": "W", "kind": "ground", "fill": "#ffffff"}`
 
 // Masks one after another: what is added, taken away and kept in common; the
 // order is the layer's own.
@@ -108,9 +104,9 @@ func TestMasksJoin(t *testing.T) {
 		"from all":      {box("a", "subtract", "", -20), [4]bool{false, false, true, true}},
 		"grown":         {box("a", "add", `, "growth": 20`, -20), [4]bool{true, true, true, false}},
 		"seen by half":  {box("a", "add", `, "opacity": 0`, -20), [4]bool{false, false, false, false}},
-		"a drawn shape": {`{"id": "a", "form": {"kind": "path", "path": {"points": [[0, 0], [0.5, 0], [0.5, 1], [0, 1]]}}}`, [4]bool{true, true, false, false}},
+		"a drawn shape": {`{"id": "a", "form": {"kind": "path", "path": [[0, 0], [0.5, 0], [0.5, 1], [0, 1]]}}`, [4]bool{true, true, false, false}},
 	} {
-		s := made(t, 100, 64, "", fmt.Sprintf(`%s, {"id": "y", "name": "Y", "kind": "shape", "rest": {"fill": "#000000"}, "masks": [%s]}`, white, c.masks), sheet.Values{})
+		s := made(t, 100, 64, "", fmt.Sprintf(`%s, {"id": "y", "name": "Y", "kind": "shape", "fill": "#000000", "masks": [%s]}`, white, c.masks), sheet.Values{})
 		p := painted(t, s, 0, 100, 64)
 		for i, x := range []int{10, 35, 65, 90} {
 			if v, _, _, _ := p.At(x, 32); (v == 0) != c.want[i] {
@@ -126,8 +122,8 @@ func TestMaskPathsMovePointByPoint(t *testing.T) {
 	third := func(x float64) string {
 		return fmt.Sprintf("[[%g, 0], [%g, 0], [%g, 1], [%g, 1]]", x, x+1.0/3, x+1.0/3, x)
 	}
-	s := made(t, 90, 30, "", fmt.Sprintf(`{"id": "y", "name": "Y", "kind": "ground", "rest": {"fill": "#000000"}, "masks": [{"id": "m", "form": {"kind": "path", "path": {"points": %s}}}],
-		"motion": {"masks.m.path": {"keys": [{"at": 0, "value": %s}, {"at": 50, "value": %s}]}}}`, third(0), third(0), third(2.0/3)), sheet.Values{})
+	s := made(t, 90, 30, "", fmt.Sprintf(`{"id": "y", "name": "Y", "kind": "ground", "fill": "#000000", "masks": [{"id": "m", "form": {"kind": "path", "path": %s},
+		"motion": {"form.path": {"keys": [{"at": 0, "value": %s}, {"at": 50, "value": %s}]}}}]}`, third(0), third(0), third(2.0/3)), sheet.Values{})
 	for frame, from := range map[int64]int{0: 0, 25: 30, 50: 60} {
 		p := painted(t, s, frame, 90, 30)
 		for _, x := range []int{5, 15, 25, 35, 45, 55, 65, 75, 85} {
@@ -159,7 +155,7 @@ func TestFeathersFallOff(t *testing.T) {
 		{`"feather": 20, "falloff": [0.4, 0, 0.6, 1]`, map[int]int{38: 255, 43: curved(16.5 / 20), 55: curved(4.5 / 20), 62: 0}},
 		{`"feather": 20, "growth": 5`, map[int]int{43: 255, 54: 134, 66: 0}},
 	} {
-		s := made(t, 100, 64, "", fmt.Sprintf(`{"id": "y", "name": "Y", "kind": "ground", "rest": {"fill": "#000000"}, "masks": [{"id": "m", "place": [-50, 0], "size": [100, 4000], %s}]}`, c.more), sheet.Values{})
+		s := made(t, 100, 64, "", fmt.Sprintf(`{"id": "y", "name": "Y", "kind": "ground", "fill": "#000000", "masks": [{"id": "m", "place": [-50, 0], "size": [100, 4000], %s}]}`, c.more), sheet.Values{})
 		p := painted(t, s, 0, 100, 64)
 		last := uint8(255)
 		for x := range 100 {
@@ -187,11 +183,11 @@ func TestMattesCut(t *testing.T) {
 		want   int // black's alpha through #ff0000 at half alpha
 	}{{"alpha", false, 128}, {"alpha", true, 127}, {"luma", false, 27}, {"luma", true, 228}} {
 		for _, order := range []string{"below", "above", "in a group"} {
-			m := `{"id": "m", "name": "M", "kind": "shape", "hidden": true, "rest": {"fill": "#ff000080"}}`
+			m := `{"id": "m", "name": "M", "kind": "shape", "hidden": true, "fill": "#ff000080"}`
 			if order == "in a group" {
-				m = `{"id": "g", "name": "G", "kind": "group", "hidden": true, "rest": {}, "layers": [` + strings.Replace(m, `"hidden": true, `, "", 1) + `]}`
+				m = `{"id": "g", "name": "G", "kind": "group", "hidden": true, "layers": [` + strings.Replace(m, `"hidden": true, `, "", 1) + `]}`
 			}
-			cut := fmt.Sprintf(`{"id": "y", "name": "Y", "kind": "ground", "rest": {"fill": "#000000"}, "matte": {"layer": "m", "of": %q, "invert": %v}}`, c.of, c.invert)
+			cut := fmt.Sprintf(`{"id": "y", "name": "Y", "kind": "ground", "fill": "#000000", "matte": {"layer": "m", "of": %q, "invert": %v}}`, c.of, c.invert)
 			layers := m + "," + cut
 			if order == "above" {
 				layers = cut + "," + m
@@ -207,10 +203,10 @@ func TestMattesCut(t *testing.T) {
 // Rest is the format's, anchored to an edge, and motion is shared in units of
 // the canvas; a follower takes another's departure from rest, not its place.
 func TestAnchorsMotionAndFollowers(t *testing.T) {
-	const layers = `{"id": "lead", "name": "L", "kind": "shape", "rest": {"anchor": "bottom right", "place": [-10, -20], "size": [30, 40], "fill": "#000000"},
+	const layers = `{"id": "lead", "name": "L", "kind": "shape", "anchor": "bottom right", "place": [-10, -20], "size": [30, 40], "fill": "#000000",
 			"motion": {"place": {"unit": "canvas", "keys": [{"at": 0, "value": [0, 0]}, {"at": 50, "value": [-0.5, -0.25]}]}}},
-		{"id": "self", "name": "S", "kind": "shape", "rest": {"anchor": "top left", "size": [30, 40], "fill": "#000000"}, "motion": {"place": {"unit": "self", "keys": [{"at": 0, "value": [0, 0]}, {"at": 50, "value": [1, 1]}]}}},
-		{"id": "tail", "name": "T", "kind": "shape", "follow": "lead", "rest": {"anchor": "top left", "place": [3, 4], "size": [10, 10], "fill": "#000000"}}`
+		{"id": "self", "name": "S", "kind": "shape", "anchor": "top left", "size": [30, 40], "fill": "#000000", "motion": {"place": {"unit": "self", "keys": [{"at": 0, "value": [0, 0]}, {"at": 50, "value": [1, 1]}]}}},
+		{"id": "tail", "name": "T", "kind": "shape", "follow": "lead", "anchor": "top left", "place": [3, 4], "size": [10, 10], "fill": "#000000"}`
 	for _, size := range [][2]int{{200, 100}, {100, 300}} {
 		s := made(t, size[0], size[1], "", layers, sheet.Values{})
 		w, h := float64(size[0]), float64(size[1])
@@ -232,7 +228,7 @@ func TestAnchorsMotionAndFollowers(t *testing.T) {
 // seed scatters them otherwise.
 func TestCopiesComeFromTheirSeed(t *testing.T) {
 	layers := func(seed int) string {
-		return fmt.Sprintf(`{"id": "y", "name": "Y", "kind": "shape", "rest": {"size": [10, 10], "fill": "#000000"}, "copies": {"count": 40, "seed": %d, "spread": [0.3, 0.1], "turn": 90, "scale": [0.5, 2], "delay": 5}}`, seed)
+		return fmt.Sprintf(`{"id": "y", "name": "Y", "kind": "shape", "size": [10, 10], "fill": "#000000", "copies": {"count": 40, "seed": %d, "spread": [0.3, 0.1], "turn": 90, "scale": [0.5, 2], "delay": 5}}`, seed)
 	}
 	a := at(made(t, 1000, 500, "", layers(7), sheet.Values{}), 0, 1000, 500)
 	b := at(made(t, 1000, 500, "", layers(7), sheet.Values{}), 0, 1000, 500)
@@ -250,8 +246,8 @@ func TestCopiesComeFromTheirSeed(t *testing.T) {
 
 // A document that would take all memory says so instead.
 func TestTooManyLargeOutlinesAreRefused(t *testing.T) {
-	s := made(t, 4000, 2000, "", `{"id": "g", "name": "G", "kind": "group", "rest": {}, "copies": {"count": 2, "seed": 1}, "layers": [
-		{"id": "y", "name": "Y", "kind": "shape", "form": {"kind": "ellipse"}, "rest": {"fill": "#000000"}, "copies": {"count": 150, "seed": 7, "spread": [0.01, 0.01]}}]}`, sheet.Values{})
+	s := made(t, 4000, 2000, "", `{"id": "g", "name": "G", "kind": "group", "copies": {"count": 2, "seed": 1}, "layers": [
+		{"id": "y", "name": "Y", "kind": "shape", "form": {"kind": "ellipse"}, "fill": "#000000", "copies": {"count": 150, "seed": 7, "spread": [0.01, 0.01]}}]}`, sheet.Values{})
 	p := scene.NewPainter(scene.NewPictures(source, 1<<20))
 	defer p.Close()
 	var dst raster.Surface
@@ -266,10 +262,10 @@ func TestTooManyLargeOutlinesAreRefused(t *testing.T) {
 // A camera moves all below it, and nothing above; a grade changes the colours
 // of what is below.
 func TestCamerasAndGradesReachWhatIsBelow(t *testing.T) {
-	s := made(t, 100, 100, "", `{"id": "low", "name": "L", "kind": "shape", "rest": {"place": [-20, 0], "size": [10, 10], "fill": "#ffffff"}},
-		{"id": "cam", "name": "C", "kind": "camera", "rest": {"scale": [2, 2], "place": [10, 0]}},
-		{"id": "grade", "name": "G", "kind": "grade", "rest": {"grade": {"slope": [0.5, 1, 1], "offset": [0, -0.5, 0], "power": [1, 1, 2], "saturation": 1}}},
-		{"id": "high", "name": "H", "kind": "shape", "rest": {"place": [20, 20], "size": [10, 10], "fill": "#ffffff"}}`, sheet.Values{})
+	s := made(t, 100, 100, "", `{"id": "low", "name": "L", "kind": "shape", "place": [-20, 0], "size": [10, 10], "fill": "#ffffff"},
+		{"id": "cam", "name": "C", "kind": "camera", "scale": [2, 2], "place": [10, 0]},
+		{"id": "grade", "name": "G", "kind": "grade", "grade": {"slope": [0.5, 1, 1], "offset": [0, -0.5, 0], "power": [1, 1, 2], "saturation": 1}},
+		{"id": "high", "name": "H", "kind": "shape", "place": [20, 20], "size": [10, 10], "fill": "#ffffff"}`, sheet.Values{})
 	for _, o := range s.Outlines(nil, s.Time().At(0)) {
 		// (−20, 0) from the middle, twice as far and 10 to the right; twice as large.
 		if want := (geom.Box{X: 50 - 40 + 10 - 10, Y: 40, W: 20, H: 20}); o.Layer == "low" && o.Box != want {
@@ -288,7 +284,7 @@ func TestCamerasAndGradesReachWhatIsBelow(t *testing.T) {
 // moves by 8 px a frame, exposed for half of it (180°) in 8 instants, falls off
 // over 4 px in eighths.
 func TestMotionBlurIsTheMeanOfInstants(t *testing.T) {
-	s := made(t, 200, 20, "", `{"id": "y", "name": "Y", "kind": "shape", "rest": {"anchor": "top left", "place": [-200, 0], "size": [200, 20], "fill": "#000000"},
+	s := made(t, 200, 20, "", `{"id": "y", "name": "Y", "kind": "shape", "anchor": "top left", "place": [-200, 0], "size": [200, 20], "fill": "#000000",
 		"motion": {"place": {"unit": "canvas", "keys": [{"at": 0, "value": [0, 0]}, {"at": 100, "value": [4, 0]}]}}, "motionBlur": {"samples": 8, "shutter": 180}}`, sheet.Values{})
 	p := painted(t, s, 10, 200, 20) // its edge is at 80
 	for x, want := range map[int]int{76: 255, 77: 255, 78: 223, 79: 159, 80: 96, 81: 32, 82: 0, 84: 0} {
@@ -303,11 +299,11 @@ func TestMotionBlurIsTheMeanOfInstants(t *testing.T) {
 // canvas all the time. Checked at 8 instants a frame.
 func TestOversizeIsEnoughAtEveryInstant(t *testing.T) {
 	s := made(t, 320, 180, `"pockets": [{"id": "p", "name": "P", "kinds": ["picture"], "standIn": {"media": "`+hash("a")+`"}}],`,
-		`{"id": "v", "name": "V", "kind": "view", "pocket": "p", "rest": {"size": [300, 160]}, "motion": {
+		`{"id": "v", "name": "V", "kind": "view", "pocket": "p", "size": [300, 160], "motion": {
 			"content.turn": {"keys": [{"at": 0, "value": -8, "ease": [0.7, -0.6, 0.3, 1.6]}, {"at": 90, "value": 25}]},
 			"content.pan": {"keys": [{"at": 0, "value": [0, 0]}, {"at": 40, "value": [0.1, -0.05], "ease": [0.2, 0, 0, 1]}, {"at": 90, "value": [-0.1, 0.1]}]},
 			"content.zoom": {"keys": [{"at": 10, "value": 1.1}, {"at": 60, "value": 1}]}}},
-		{"id": "c", "name": "C", "kind": "shape", "rest": {"size": [320, 180], "fill": "#000000", "covers": true}, "motion": {
+		{"id": "c", "name": "C", "kind": "shape", "size": [320, 180], "fill": "#000000", "covers": true, "motion": {
 			"turn": {"keys": [{"at": 0, "value": 0, "ease": [0.9, -0.4, 0.1, 1.4]}, {"at": 99, "value": 30}]},
 			"place": {"unit": "canvas", "keys": [{"at": 0, "value": [0, 0]}, {"at": 99, "value": [0.08, 0.03]}]}}}`, sheet.Values{})
 	least := math.Inf(1)
@@ -346,10 +342,10 @@ func TestFormulasReadTheRest(t *testing.T) {
 		"pockets": [{"id": "p", "name": "P", "kinds": ["picture"], "standIn": {"media": "` + hash("a") + `"}}],
 		"colours": [{"id": "low", "name": "L", "value": "#000000"}, {"id": "high", "name": "H", "value": "#ffffff"}],
 		"sheet": {"groups": [{"id": "g", "label": "G", "entries": [{"label": "Wide", "data": "wide", "kind": "amount", "default": 100, "min": 0, "max": 1000, "unit": "px"}]}]},`
-	layers := `{"id": "bar", "name": "B", "kind": "shape", "rest": {"size": [10, 10], "fill": "#000000"}, "formulas": {"size.x": "entry('wide') * 2", "place.x": "canvas.w / 10"}},
-		{"id": "end", "name": "E", "kind": "shape", "rest": {"size": [10, 10], "fill": "#000000"}, "formulas": {"place.x": "layer('bar').box.right", "turn": "remap(time.frames, 0, 10, 0, 45)", "fill": "mix(colour('low'), colour('high'), 0.5)"}},
-		{"id": "view", "name": "V", "kind": "view", "pocket": "p", "rest": {"cell": {"layout": "half", "row": 0, "column": 1}}, "formulas": {"opacity": "cell.w / media('p').w"}}`
-	v := sheet.Values{Entries: map[string]template.Value{"wide": {Amount: 60}}}
+	layers := `{"id": "bar", "name": "B", "kind": "shape", "size": [10, 10], "fill": "#000000", "formulas": {"size.x": "entry('wide') * 2", "place.x": "canvas.w / 10"}},
+		{"id": "end", "name": "E", "kind": "shape", "size": [10, 10], "fill": "#000000", "formulas": {"place.x": "layer('bar').box.right", "turn": "remap(time.frames, 0, 10, 0, 45)", "fill": "mix(colour('low'), colour('high'), 0.5)"}},
+		{"id": "view", "name": "V", "kind": "view", "pocket": "p", "cell": {"layout": "half", "row": 0, "column": 1}, "formulas": {"opacity": "cell.w / media('p').w"}}`
+	v := sheet.Values{Entries: map[string]scheme.Value{"wide": scheme.One(60)}}
 	s := made(t, 640, 360, more, layers, v)
 	now := s.Time().At(20)
 	for layer, want := range map[string]map[string][]float64{
@@ -373,7 +369,7 @@ func TestFormulasReadTheRest(t *testing.T) {
 func crowd(rng *rand.Rand) string {
 	var out []string
 	one := func(id string, depth int) string {
-		head := fmt.Sprintf(`"id": %q, "name": "N", "blend": %q`, id, template.Blends[rng.IntN(len(template.Blends))])
+		head := fmt.Sprintf(`"id": %q, "name": "N", "blend": %q`, id, scheme.BlendModes[rng.IntN(len(scheme.BlendModes))])
 		place := fmt.Sprintf(`"place": [%d, %d], "size": [%d, %d], "turn": %d, "opacity": %g`, rng.IntN(200)-100, rng.IntN(120)-60, 30+rng.IntN(200), 20+rng.IntN(150), rng.IntN(4)*rng.IntN(90), float64(2+rng.IntN(9))/10)
 		if rng.IntN(3) == 0 {
 			head += fmt.Sprintf(`, "masks": [{"id": "m", "form": {"kind": "ellipse"}, "feather": %d, "invert": %v}, {"id": "n", "mode": "subtract", "size": [40, 40], "turn": 30}]`, rng.IntN(30), rng.IntN(2) == 0)
@@ -386,20 +382,20 @@ func crowd(rng *rand.Rand) string {
 		}
 		switch rng.IntN(3) {
 		case 0:
-			return fmt.Sprintf(`{%s, "kind": "shape", "form": {"kind": "star", "sides": 5}, "rest": {%s, "gradient": {"kind": "radial", "from": [0.5, 0.5], "to": [1, 0.5], "stops": [{"at": 0, "colour": "#ffcc00"}, {"at": 1, "colour": "#1e738340"}]}, "stroke": {"colour": "#2e6b4e", "width": 5, "dash": [9, 5]}}}`, head, place)
+			return fmt.Sprintf(`{%s, "kind": "shape", "form": {"kind": "star", "sides": 5}, %s, "gradient": {"kind": "radial", "from": [0.5, 0.5], "to": [1, 0.5], "stops": [{"at": 0, "colour": "#ffcc00"}, {"at": 1, "colour": "#1e738340"}]}, "stroke": {"colour": "#2e6b4e", "width": 5, "dash": [9, 5]}}`, head, place)
 		case 1:
-			return fmt.Sprintf(`{%s, "kind": "view", "pocket": "p", "rest": {%s, "radius": 12}}`, head, place)
+			return fmt.Sprintf(`{%s, "kind": "view", "pocket": "p", %s, "radius": 12}`, head, place)
 		}
-		return fmt.Sprintf(`{%s, "kind": "shape", "rest": {%s, "fill": "#%06x"}}`, head, place, rng.Uint32()&0xffffff)
+		return fmt.Sprintf(`{%s, "kind": "shape", %s, "fill": "#%06x"}`, head, place, rng.Uint32()&0xffffff)
 	}
 	for i := range 6 {
 		if rng.IntN(3) == 0 {
-			out = append(out, fmt.Sprintf(`{"id": "g%d", "name": "G", "kind": "group", "isolated": %v, "rest": {"opacity": %g}, "layers": [%s, %s]}`, i, rng.IntN(2) == 0, []float64{1, 0.6}[rng.IntN(2)], one(fmt.Sprintf("a%d", i), 1), one(fmt.Sprintf("b%d", i), 1)))
+			out = append(out, fmt.Sprintf(`{"id": "g%d", "name": "G", "kind": "group", "isolated": %v, "opacity": %g, "layers": [%s, %s]}`, i, rng.IntN(2) == 0, []float64{1, 0.6}[rng.IntN(2)], one(fmt.Sprintf("a%d", i), 1), one(fmt.Sprintf("b%d", i), 1)))
 			continue
 		}
 		out = append(out, one(fmt.Sprintf("y%d", i), 0))
 	}
-	return `{"id": "matte", "name": "M", "kind": "ground", "hidden": true, "rest": {"gradient": {"kind": "linear", "from": [0, 0], "to": [1, 1], "stops": [{"at": 0, "colour": "#000000"}, {"at": 1, "colour": "#ffffff"}]}}},` + strings.Join(out, ",\n")
+	return `{"id": "matte", "name": "M", "kind": "ground", "hidden": true, "gradient": {"kind": "linear", "from": [0, 0], "to": [1, 1], "stops": [{"at": 0, "colour": "#000000"}, {"at": 1, "colour": "#ffffff"}]}},` + strings.Join(out, ",\n")
 }
 
 // Bands of any height, rows painted on their own, a painter that goes on from one frame to the next,
@@ -450,7 +446,7 @@ func TestAWipingPanelCoversOnItsWay(t *testing.T) {
 		clear  [2]bool // off the canvas at the first and at the last frame
 		covers bool
 	}{{4320, 0, [2]bool{true, true}, true}, {4400, 0, [2]bool{true, true}, true}, {4300, 0, [2]bool{false, false}, true}, {4320, 120, [2]bool{true, true}, false}} {
-		s := made(t, 3840, 2160, "", fmt.Sprintf(`{"id": "panel", "name": "P", "kind": "shape", "rest": {"size": [3840, 2160], "radius": %d, "fill": "#7b3f66"},
+		s := made(t, 3840, 2160, "", fmt.Sprintf(`{"id": "panel", "name": "P", "kind": "shape", "size": [3840, 2160], "radius": %d, "fill": "#7b3f66",
 			"motion": {"place": {"unit": "canvas", "keys": [{"at": 0, "value": [0, %g]}, {"at": 98, "value": [0, %g]}]}}}`, c.radius, c.travel/2/2160, -c.travel/2/2160), sheet.Values{})
 		for i, frame := range []int64{0, 98} {
 			if got := len(at(s, frame, 384, 216).Items) == 0; got != c.clear[i] {
@@ -475,12 +471,12 @@ func TestTitlesTravelWithTheirPanel(t *testing.T) {
 	more := `"sheet": {"groups": [{"id": "g", "label": "G", "entries": [
 		{"label": "Width", "data": "width", "kind": "amount", "default": 960, "min": 10, "max": 4000, "unit": "px"},
 		{"label": "Progress", "data": "progress", "kind": "amount", "default": 37, "min": 0, "max": 100, "unit": "%"}]}]},`
-	layers := `{"id": "panel", "name": "P", "kind": "shape", "rest": {"size": [10, 100], "fill": "#000000"}, "formulas": {"size.x": "entry('width')"}},
-		{"id": "title", "name": "T", "kind": "shape", "rest": {"size": [10, 10], "fill": "#000000"}, "formulas": {"place.x": "clamp(remap(time.frames, 10, 40, 0, 1), 0, 1) * layer('panel').size.x / 4"}},
-		{"id": "bar", "name": "B", "kind": "shape", "rest": {"anchor": "left", "size": [200, 10], "fill": "#000000"}, "formulas": {"size.x": "200 * remap(clamp(time.frames, 10, 40), 10, 40, 100, entry('progress')) / 100"}}`
+	layers := `{"id": "panel", "name": "P", "kind": "shape", "size": [10, 100], "fill": "#000000", "formulas": {"size.x": "entry('width')"}},
+		{"id": "title", "name": "T", "kind": "shape", "size": [10, 10], "fill": "#000000", "formulas": {"place.x": "clamp(remap(time.frames, 10, 40, 0, 1), 0, 1) * layer('panel').size.x / 4"}},
+		{"id": "bar", "name": "B", "kind": "shape", "anchor": "left", "size": [200, 10], "fill": "#000000", "formulas": {"size.x": "200 * remap(clamp(time.frames, 10, 40), 10, 40, 100, entry('progress')) / 100"}}`
 	for _, width := range []float64{960, 500, 1777} {
 		for _, progress := range []float64{0, 37, 100} {
-			s := made(t, 1920, 1080, more, layers, sheet.Values{Entries: map[string]template.Value{"width": {Amount: width}, "progress": {Amount: progress}}})
+			s := made(t, 1920, 1080, more, layers, sheet.Values{Entries: map[string]scheme.Value{"width": scheme.One(width), "progress": scheme.One(progress)}})
 			for frame, want := range map[timing.OutputFrame][2]float64{0: {0, 200}, 10: {0, 200}, 40: {width / 4, 2 * progress}, 99: {width / 4, 2 * progress}} {
 				now := s.Time().At(frame)
 				if x := property(s.Look("title", now), "place")[0]; x != want[0] {
@@ -507,7 +503,7 @@ func property(l scene.Look, name string) []float64 {
 // at the same distance from the ends.
 func TestALongerPieceHoldsWhatIsHeld(t *testing.T) {
 	const more = `"spans": [{"kind": "held", "from": 0, "to": 20}, {"kind": "elastic", "from": 20, "to": 80}, {"kind": "held", "from": 80, "to": 100}],`
-	const layers = `{"id": "y", "name": "Y", "kind": "shape", "rest": {"size": [10, 10], "fill": "#000000"}, "motion": {"opacity": {"keys": [{"at": 0, "value": 0}, {"at": 20, "value": 1}, {"at": 80, "value": 1}, {"at": 100, "value": 0}]}}}`
+	const layers = `{"id": "y", "name": "Y", "kind": "shape", "size": [10, 10], "fill": "#000000", "motion": {"opacity": {"keys": [{"at": 0, "value": 0}, {"at": 20, "value": 1}, {"at": 80, "value": 1}, {"at": 100, "value": 0}]}}}`
 	for _, frames := range []int64{100, 260, 41} {
 		s := made(t, 100, 100, more, layers, sheet.Values{Frames: frames})
 		if s.Frames() != frames {
@@ -525,7 +521,7 @@ func TestALongerPieceHoldsWhatIsHeld(t *testing.T) {
 
 // A layer is there from its in-point on, and gone at its out-point.
 func TestTrimmedLayersAreNotListed(t *testing.T) {
-	s := made(t, 100, 100, "", `{"id": "y", "name": "Y", "kind": "shape", "rest": {"fill": "#000000"}, "in": 10, "out": 12}`, sheet.Values{})
+	s := made(t, 100, 100, "", `{"id": "y", "name": "Y", "kind": "shape", "fill": "#000000", "in": 10, "out": 12}`, sheet.Values{})
 	for frame, want := range map[int64]int{9: 0, 10: 1, 11: 1, 12: 0} {
 		if got := len(at(s, frame, 100, 100).Items); got != want {
 			t.Errorf("frame %d: %d items", frame, got)
@@ -538,10 +534,10 @@ func FuzzDrawing(f *testing.F) {
 	for seed := range uint64(3) {
 		f.Add(crowd(rand.New(rand.NewPCG(seed, 5))), int64(seed*13))
 	}
-	f.Add(`{"id": "a", "name": "A", "kind": "shape", "form": {"kind": "path", "path": {"points": [[0, 0], [1, 0, 0, 5, 0, -5], [1e2, 1]]}}, "rest": {"corners": [[0, 0], [9e4, 0], [-9e4, 0], [0, 0]], "skew": [89, -89], "stroke": {"colour": "#ffffff", "width": 30000, "dash": [0, 0]}, "fill": "#000000"}, "copies": {"count": 5, "seed": 1}}`, int64(3))
-	f.Add(`{"id": "a", "name": "A", "kind": "group", "rest": {"size": [0, 0], "scale": [0, 0]}, "layers": [{"id": "b", "name": "B", "kind": "view", "pocket": "p", "rest": {"covers": true, "content": {"turn": 45, "pan": [4, 4]}}, "masks": [{"id": "m", "of": "outline", "feather": 30000, "growth": -30000}]}]}`, int64(0))
+	f.Add(`{"id": "a", "name": "A", "kind": "shape", "form": {"kind": "path", "path": [[0, 0], [1, 0, 0, 5, 0, -5], [1e2, 1]]}, "corners": [[0, 0], [9e4, 0], [-9e4, 0], [0, 0]], "skew": [89, -89], "stroke": {"colour": "#ffffff", "width": 30000, "dash": [0, 0]}, "fill": "#000000", "copies": {"count": 5, "seed": 1}}`, int64(3))
+	f.Add(`{"id": "a", "name": "A", "kind": "group", "size": [0, 0], "scale": [0, 0], "layers": [{"id": "b", "name": "B", "kind": "view", "pocket": "p", "covers": true, "content": {"turn": 45, "pan": [4, 4]}, "masks": [{"id": "m", "of": "outline", "feather": 30000, "growth": -30000}]}]}`, int64(0))
 	f.Fuzz(func(t *testing.T, layers string, frame int64) {
-		doc, err := template.Parse([]byte(`{"ivypocket": 2, "kind": "template", "id": "t", "name": "T", "category": "Tests", "rate": "25", "frames": 50, "pockets": [{"id": "p", "name": "P", "kinds": ["picture"]}],
+		doc, err := template.Parse([]byte(`{"ivypocket": 3, "kind": "template", "id": "t", "name": "T", "category": "Tests", "rate": "25", "frames": 50, "pockets": [{"id": "p", "name": "P", "kinds": ["picture"]}],
 			"formats": [{"id": "only", "name": "Only", "width": 64, "height": 36}], "layers": [` + layers + `]}`))
 		if err != nil {
 			return
@@ -596,9 +592,9 @@ func TestMattesAreDrawnOnce(t *testing.T) {
 			if d > 0 {
 				matte = fmt.Sprintf(`, "matte": {"layer": "g%d", "of": "alpha"}`, d-1)
 			}
-			parts = append(parts, fmt.Sprintf(`{"id": "y%d-%d", "name": "Y", "kind": "shape", "rest": {"size": [%d, 40], "fill": "#ff0000"}%s}`, d, i, 10+10*d, matte))
+			parts = append(parts, fmt.Sprintf(`{"id": "y%d-%d", "name": "Y", "kind": "shape", "size": [%d, 40], "fill": "#ff0000"%s}`, d, i, 10+10*d, matte))
 		}
-		layers = append(layers, fmt.Sprintf(`{"id": "g%d", "name": "G", "kind": "group", "rest": {}, "hidden": %t, "layers": [%s]}`, d, d < depth-1, strings.Join(parts, ",")))
+		layers = append(layers, fmt.Sprintf(`{"id": "g%d", "name": "G", "kind": "group", "hidden": %t, "layers": [%s]}`, d, d < depth-1, strings.Join(parts, ",")))
 	}
 	s := painted(t, made(t, 100, 40, "", strings.Join(layers, ","), sheet.Values{}), 0, 100, 40)
 	// What is seen is what the innermost leaves: ten pixels about the middle.
@@ -610,9 +606,9 @@ func TestMattesAreDrawnOnce(t *testing.T) {
 // A painting that nobody wants any more ends, and nothing of it is kept: the next
 // one is as that of a new painter.
 func TestPaintingEndsWithItsContext(t *testing.T) {
-	s := made(t, 200, 100, "", `{"id": "g", "name": "G", "kind": "group", "isolated": true, "rest": {}, "layers": [
-		{"id": "a", "name": "A", "kind": "shape", "form": {"kind": "ellipse"}, "rest": {"size": [150, 80], "fill": "#2040ff"}},
-		{"id": "b", "name": "B", "kind": "shape", "form": {"kind": "star", "sides": 5}, "rest": {"size": [60, 60], "fill": "#ffffff80"}, "masks": [{"id": "m", "feather": 9}]}]}`, sheet.Values{})
+	s := made(t, 200, 100, "", `{"id": "g", "name": "G", "kind": "group", "isolated": true, "layers": [
+		{"id": "a", "name": "A", "kind": "shape", "form": {"kind": "ellipse"}, "size": [150, 80], "fill": "#2040ff"},
+		{"id": "b", "name": "B", "kind": "shape", "form": {"kind": "star", "sides": 5}, "size": [60, 60], "fill": "#ffffff80", "masks": [{"id": "m", "feather": 9}]}]}`, sheet.Values{})
 	p := scene.NewPainter(scene.NewPictures(source, 1<<20))
 	defer p.Close()
 	gone, cancel := context.WithCancel(context.Background())
@@ -637,13 +633,13 @@ func TestPaintingEndsWithItsContext(t *testing.T) {
 func TestFlatPicturesAreNotSeen(t *testing.T) {
 	pockets := `"pockets": [{"id": "p", "name": "P", "kinds": ["picture"]}],`
 	view := func(more string) string {
-		return `{"id": "v", "name": "V", "kind": "view", "pocket": "p", "rest": {"size": [60, 60]}` + more + `}`
+		return `{"id": "v", "name": "V", "kind": "view", "pocket": "p", "size": [60, 60]` + more + `}`
 	}
 	for what, layer := range map[string]string{
 		"a scale through zero":   view(`, "motion": {"scale": {"keys": [{"at": 0, "value": [1, 1]}, {"at": 20, "value": [-1, 1]}]}}`),
 		"a scale by formula":     view(`, "formulas": {"scale.x": "step(0.2, time.share)"}`),
 		"content of no size":     view(`, "motion": {"content.zoom": {"keys": [{"at": 0, "value": 1}, {"at": 10, "value": 0, "hold": true}, {"at": 20, "value": 1}]}}`),
-		"a size of zero at rest": `{"id": "v", "name": "V", "kind": "view", "pocket": "p", "rest": {"size": [0, 0]}, "formulas": {"size.x": "canvas.w * step(0.2, time.share)", "size.y": "canvas.h"}}`,
+		"a size of zero at rest": `{"id": "v", "name": "V", "kind": "view", "pocket": "p", "size": [0, 0], "formulas": {"size.x": "canvas.w * step(0.2, time.share)", "size.y": "canvas.h"}}`,
 	} {
 		s := made(t, 100, 100, pockets, layer, fills("p", "a"))
 		for _, frame := range []int64{0, 5, 10, 15, 20, 40} {
@@ -666,13 +662,13 @@ func TestFlatPicturesAreNotSeen(t *testing.T) {
 // Whatever changes the picture changes its address.
 func TestAddressesTellPicturesApart(t *testing.T) {
 	stroke := func(more string) string {
-		return `{"id": "y", "name": "Y", "kind": "shape", "rest": {"size": [50, 50], "stroke": {"colour": "#000000", "width": 4, "dash": [6, 4]` + more + `}}}`
+		return `{"id": "y", "name": "Y", "kind": "shape", "size": [50, 50], "stroke": {"colour": "#000000", "width": 4, "dash": [6, 4]` + more + `}}`
 	}
 	mask := func(more string) string {
-		return `{"id": "y", "name": "Y", "kind": "shape", "rest": {"size": [50, 50], "fill": "#000000"}, "masks": [{"id": "m", "feather": 3` + more + `}]}`
+		return `{"id": "y", "name": "Y", "kind": "shape", "size": [50, 50], "fill": "#000000", "masks": [{"id": "m", "feather": 3` + more + `}]}`
 	}
 	gradient := func(from string) string {
-		return `{"id": "y", "name": "Y", "kind": "ground", "rest": {"gradient": {"kind": "linear", "from": ` + from + `, "to": [1, 1], "stops": [{"at": 0, "colour": "#000000"}, {"at": 1, "colour": "#ffffff"}]}}}`
+		return `{"id": "y", "name": "Y", "kind": "ground", "gradient": {"kind": "linear", "from": ` + from + `, "to": [1, 1], "stops": [{"at": 0, "colour": "#000000"}, {"at": 1, "colour": "#ffffff"}]}}`
 	}
 	for what, pair := range map[string][2]string{
 		"dash shift":      {stroke(""), stroke(`, "shift": 3`)},
@@ -695,9 +691,9 @@ func TestAddressesTellPicturesApart(t *testing.T) {
 // In copies of a group what follows a layer of the group follows that of its own
 // copy.
 func TestCopiesOfAGroupFollowTheirOwn(t *testing.T) {
-	s := made(t, 1000, 1000, "", `{"id": "g", "name": "G", "kind": "group", "rest": {"size": [10, 10]}, "copies": {"count": 5, "seed": 3, "spread": [0.4, 0.4], "delay": 20}, "layers": [
-		{"id": "a", "name": "A", "kind": "shape", "rest": {"size": [4, 4], "fill": "#ff0000"}, "motion": {"place": {"unit": "canvas", "keys": [{"at": 0, "value": [0, 0]}, {"at": 50, "value": [0.2, 0]}]}}},
-		{"id": "b", "name": "B", "kind": "shape", "follow": "a", "rest": {"place": [0, 50], "size": [4, 4], "fill": "#00ff00"}}]}`, sheet.Values{})
+	s := made(t, 1000, 1000, "", `{"id": "g", "name": "G", "kind": "group", "size": [10, 10], "copies": {"count": 5, "seed": 3, "spread": [0.4, 0.4], "delay": 20}, "layers": [
+		{"id": "a", "name": "A", "kind": "shape", "size": [4, 4], "fill": "#ff0000", "motion": {"place": {"unit": "canvas", "keys": [{"at": 0, "value": [0, 0]}, {"at": 50, "value": [0.2, 0]}]}}},
+		{"id": "b", "name": "B", "kind": "shape", "follow": "a", "place": [0, 50], "size": [4, 4], "fill": "#00ff00"}]}`, sheet.Values{})
 	var a, b []geom.Point
 	for _, it := range at(s, 30, 1000, 1000).Items {
 		switch it.Layer {
@@ -722,7 +718,7 @@ func TestCopiesOfAGroupFollowTheirOwn(t *testing.T) {
 
 // Copies are turned and scaled at random, within what was asked for.
 func TestCopiesTurnAndGrow(t *testing.T) {
-	s := made(t, 1000, 1000, "", `{"id": "y", "name": "Y", "kind": "shape", "rest": {"size": [10, 10], "fill": "#000000"}, "copies": {"count": 60, "seed": 7, "turn": 30, "scale": [0.5, 2]}}`, sheet.Values{})
+	s := made(t, 1000, 1000, "", `{"id": "y", "name": "Y", "kind": "shape", "size": [10, 10], "fill": "#000000", "copies": {"count": 60, "seed": 7, "turn": 30, "scale": [0.5, 2]}}`, sheet.Values{})
 	turns, scales := [2]float64{360, -360}, [2]float64{100, 0}
 	for _, it := range at(s, 0, 1000, 1000).Items {
 		m := it.Map.Affine
@@ -741,7 +737,7 @@ func TestCopiesTurnAndGrow(t *testing.T) {
 // Nothing in a hidden group can be pointed at.
 func TestHiddenGroupsHaveNoOutlines(t *testing.T) {
 	for hidden, want := range map[bool]int{true: 0, false: 2} {
-		s := made(t, 100, 100, "", fmt.Sprintf(`{"id": "g", "name": "G", "kind": "group", "hidden": %t, "rest": {}, "layers": [{"id": "y", "name": "Y", "kind": "shape", "rest": {"size": [10, 10], "fill": "#000000"}}]}`, hidden), sheet.Values{})
+		s := made(t, 100, 100, "", fmt.Sprintf(`{"id": "g", "name": "G", "kind": "group", "hidden": %t, "layers": [{"id": "y", "name": "Y", "kind": "shape", "size": [10, 10], "fill": "#000000"}]}`, hidden), sheet.Values{})
 		seen := 0
 		for _, o := range s.Outlines(nil, s.Time().At(timing.OutputFrame(0))) {
 			if o.Opacity > 0 {

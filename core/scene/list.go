@@ -108,8 +108,14 @@ type List struct {
 	// Main is how many of the items are drawn; those after them are mattes.
 	Main  int
 	Masks []Mask
-	// Nodes is the memory of drawn outlines.
-	Nodes []geom.Node
+	// Nodes is the memory of drawn outlines, dashes that of strokes.
+	Nodes  []geom.Node
+	dashes []float64
+	// drawings are those of the layers around the one that is being listed, kept
+	// for their memory.
+	drawings []*Drawing
+	deep     int
+	writer   writer
 
 	buf    []byte
 	mattes []matteAt
@@ -120,7 +126,22 @@ type matteAt struct{ layer, item int }
 
 // Reset makes the list empty, keeping its memory.
 func (l *List) Reset(size Size) {
-	l.Size, l.Items, l.Main, l.Masks, l.Nodes, l.mattes = size, l.Items[:0], 0, l.Masks[:0], l.Nodes[:0], l.mattes[:0]
+	l.Size, l.Items, l.Main, l.Masks, l.Nodes, l.dashes, l.mattes = size, l.Items[:0], 0, l.Masks[:0], l.Nodes[:0], l.dashes[:0], l.mattes[:0]
+}
+
+// drawing returns memory for one more layer inside those that are being listed.
+func (l *List) drawing() *Drawing {
+	if l.deep++; l.deep > len(l.drawings) {
+		l.drawings = append(l.drawings, &Drawing{})
+	}
+	return l.drawings[l.deep-1]
+}
+
+// keep copies numbers into the list's own memory.
+func (l *List) keep(n []float64) []float64 {
+	from := len(l.dashes)
+	l.dashes = append(l.dashes, n...)
+	return l.dashes[from:len(l.dashes):len(l.dashes)]
 }
 
 // Behaviour is the version of how lists are painted. It is part of every

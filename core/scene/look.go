@@ -1,9 +1,8 @@
 package scene
 
 import (
-	"fmt"
-
 	"ivypocket/core/geom"
+	"ivypocket/core/scheme"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
 )
@@ -18,13 +17,18 @@ type Look struct {
 
 // Shown is a property with its values.
 type Shown struct {
-	template.Property
+	*scheme.Property
+	// Path names it; Of is the thing it is a property of.
+	Path string
+	Of   *template.Node
 	// Rest and Now are its numbers at rest and at the instant; of a colour red,
 	// green, blue and alpha. Paths have none.
 	Rest, Now []float64
-	// Text is of words, or a colour at rest as #rrggbb or #rrggbbaa, "" where
-	// there is none.
+	// Text is of words and instants, or a colour at rest as #rrggbb or #rrggbbaa,
+	// "" where there is none.
 	Text string
+	// Given says that the document says something of it.
+	Given bool
 }
 
 // Look tells how a layer stands at an instant: its first copy, if it has some.
@@ -43,36 +47,47 @@ func (s *Scene) Look(layer string, now timing.Instant) (out Look) {
 				out.Pull = [4]float64{inv.A, inv.B, inv.C, inv.D}
 			}
 		}
-		for _, p := range l.Standings() {
-			sh := Shown{Property: p.Property, Rest: []float64{}, Now: []float64{}}
-			switch p.Kind {
-			case template.Words:
-				if sh.Text = p.Rest.Text; sh.Text == "" && len(p.Words) > 0 {
-					sh.Text = p.Words[0]
-				}
-			case template.Points:
-			default:
-				at := l.at(p.Name)
-				sh.Rest = append(sh.Rest, s.rest[at:at+p.Width]...)
-				sh.Now = append(sh.Now, st.slots[at:at+p.Width]...)
-				if p.Kind == template.ColourText && p.Given {
-					c := colourOf(sh.Rest)
-					sh.Text = fmt.Sprintf("#%02x%02x%02x", c[0], c[1], c[2])
-					if c[3] != 255 {
-						sh.Text += fmt.Sprintf("%02x", c[3])
-					}
-				} else if len(sh.Rest) == 2 && sh.Rest[0] < 0 && p.Name[len(p.Name)-4:] == "size" {
-					// A mask as large as its layer (its numbers are shares, below 0).
-					n := st.slots[l.slot:]
-					for k := range 2 {
-						sh.Now[k] *= -n[sSize+k]
-						sh.Rest[k] *= -s.rest[l.slot+sSize+k]
-					}
-				}
-			}
-			out.Properties = append(out.Properties, sh)
+		path := "layers/" + l.ID
+		out.Properties = s.shown(out.Properties, st, l, &l.thing, path)
+		for k := range l.masks {
+			out.Properties = s.shown(out.Properties, st, l, &l.masks[k].thing, path+"/masks/"+l.masks[k].ID)
+		}
+		for k := range l.stops {
+			out.Properties = s.shown(out.Properties, st, l, &l.stops[k], path+"/stops/"+l.stops[k].ID)
 		}
 		return out
+	}
+	return out
+}
+
+// shown appends the properties of one thing.
+func (s *Scene) shown(out []Shown, st *state, l *layer, t *thing, path string) []Shown {
+	for _, p := range t.Properties() {
+		v, given := t.Value(p)
+		if !given {
+			v = p.Default
+		}
+		sh := Shown{Property: p, Path: path + "/" + p.Name, Of: t.Node, Rest: []float64{}, Now: []float64{}, Text: v.Text, Given: given}
+		at, n := t.at(p)
+		switch {
+		case at < 0 || p.Type == scheme.Points:
+		case p == scheme.MaskSize && s.rest[at] < 0:
+			// A mask as large as its layer (its numbers are shares, below 0).
+			for k := range 2 {
+				sh.Rest = append(sh.Rest, -s.rest[at+k]*s.rest[l.slot+sSize+k])
+				sh.Now = append(sh.Now, -st.slots[at+k]*st.slots[l.slot+sSize+k])
+			}
+		default:
+			sh.Rest = append(sh.Rest, s.rest[at:at+n]...)
+			sh.Now = append(sh.Now, st.slots[at:at+n]...)
+			if p.Type == scheme.Colour && given {
+				sh.Text = hexColour(colourOf(sh.Rest))
+			}
+		}
+		if p.Type == scheme.Time {
+			sh.Text = v.String()
+		}
+		out = append(out, sh)
 	}
 	return out
 }

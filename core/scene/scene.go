@@ -10,6 +10,7 @@ import (
 
 	"ivypocket/core/geom"
 	"ivypocket/core/raster"
+	"ivypocket/core/scheme"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
 )
@@ -48,19 +49,31 @@ type Scene struct {
 	time   timing.Map
 	// rest holds every number at rest: a block for each layer and mask, drawn
 	// outlines, and what formulas read.
-	rest     []float64
-	layers   []layer // in the order of painting, groups before what is in them
-	tracks   []driven
-	steps    []step
-	clocks   []clock
-	sequence []int // the order in which layers are placed
-	states   sync.Pool
+	rest    []float64
+	layers  []layer // in the order of painting, groups before what is in them
+	tracks  []driven
+	steps   []step
+	clocks  []clock
+	layouts []layout // those that change
+	// cellNames are where formulas read the size of a cell that changes.
+	cellNames []cellName
+	sequence  []int // the order in which layers are placed
+	states    sync.Pool
 }
 
-// step is one thing that formulas compute, for one appearance of a layer.
+// step is one thing that formulas compute, for one appearance of a layer, or the
+// cells of a layout.
 type step struct {
 	template.Step
 	layer, slot int
+	layout      *layout
+}
+
+// cellName is where a formula reads the width or the height of a layer's cell.
+type cellName struct {
+	layer  int
+	height bool
+	slot   int
 }
 
 // clock is where a formula reads the time.
@@ -97,9 +110,9 @@ func (s *Scene) unit(t *driven, slots []float64, component int) float64 {
 		w, h = slots[l+sSize], slots[l+sSize+1]
 	}
 	switch {
-	case t.track.Width() == 1: // a length without a direction
+	case t.axis < 0: // a length without a direction
 		return math.Min(w, h)
-	case component%2 == 0:
+	case (int(t.axis)+component)%2 == 0:
 		return w
 	}
 	return h
@@ -116,31 +129,8 @@ func (s *Scene) stand(st *state, now timing.Instant, device geom.Affine) {
 func (s *Scene) evaluate(st *state, now timing.Instant) {
 	st.now = now
 	copy(st.slots, s.rest)
-	var small [16]float64
 	for i := range s.tracks {
-		t := &s.tracks[i]
-		at := now.Template
-		if late := s.layers[t.layer].delay; late.N != 0 {
-			at = timing.TemplateTime{Rat: at.Sub(late)}
-		}
-		n := t.track.Width()
-		to := st.slots[t.slot : t.slot+n]
-		if t.join == template.Instead {
-			t.track.Value(at, to)
-			continue
-		}
-		v := small[:n] // only paths are wider, and they are Instead
-		t.track.Value(at, v)
-		for k := range v {
-			switch {
-			case t.join == template.Times:
-				to[k] *= v[k]
-			case t.unit > 0:
-				to[k] += v[k] * s.unit(t, s.rest, k)
-			default:
-				to[k] += v[k]
-			}
-		}
+		s.move(st, &s.tracks[i])
 	}
 	if len(s.steps) == 0 {
 		return
@@ -156,18 +146,95 @@ func (s *Scene) evaluate(st *state, now timing.Instant) {
 		}
 	}
 	for i := range s.steps {
-		s.steps[i].run(s, st.slots)
+		s.steps[i].run(s, st)
 	}
+}
+
+// move lets a track's numbers depart from where they are.
+func (s *Scene) move(st *state, t *driven) {
+	at := st.now.Template
+	if t.layer >= 0 {
+		if late := s.layers[t.layer].delay; late.N != 0 {
+			at = timing.TemplateTime{Rat: at.Sub(late)}
+		}
+	}
+	n := t.track.Width()
+	to := st.slots[t.slot : t.slot+n]
+	if t.join == scheme.Instead {
+		t.track.Value(at, to)
+		return
+	}
+	var small [16]float64
+	v := small[:n] // only lists and paths are wider, and they are Instead
+	t.track.Value(at, v)
+	for k := range v {
+		switch {
+		case t.join == scheme.Times:
+			to[k] *= v[k]
+		case t.unit > 0:
+			to[k] += v[k] * s.unit(t, s.rest, k)
+		default:
+			to[k] += v[k]
+		}
+	}
+}
+
+// cells computes what a layout that changes says of an instant: where the layers
+// in its cells stand, which their own motion departs from.
+func (s *Scene) cells(st *state, l *layout) {
+	split := geom.Split{Canvas: s.canvas, By: geom.GutterBy(l.Text(scheme.GutterBy))}
+	split.Rows, split.Columns = l.numbers(scheme.Rows, st.slots), l.numbers(scheme.Columns, st.slots)
+	split.Gutter, split.Margin, split.Radius = st.slots[l.slot+scheme.Gutter.Slot()], st.slots[l.slot+scheme.Margin.Slot()], st.slots[l.slot+scheme.CellRadius.Slot()]
+	cells, err := split.Cells()
+	if err != nil {
+		return // no room for them: all stays as it was at rest
+	}
+	for k, i := range l.layers {
+		y := &s.layers[i]
+		cell := &cells[int(y.Number(scheme.CellRow))*len(split.Columns)+int(y.Number(scheme.CellColumn))]
+		n := st.slots[y.slot:]
+		n[sPlace], n[sPlace+1], n[sSize], n[sSize+1] = cell.Centre.X, cell.Centre.Y, cell.Size.W, cell.Size.H
+		if !y.Given(scheme.Radius) {
+			for c := range 4 {
+				n[sRadius+c] = cell.Radius
+			}
+		} else {
+			copy(n[sRadius:sRadius+4], s.rest[y.slot+sRadius:])
+		}
+		for _, t := range l.tracks[k] {
+			s.move(st, &s.tracks[t])
+		}
+		for _, c := range s.cellNames {
+			if c.layer == i && c.height {
+				st.slots[c.slot] = cell.Size.H
+			} else if c.layer == i {
+				st.slots[c.slot] = cell.Size.W
+			}
+		}
+	}
+}
+
+// numbers are those of a list or a path at an instant.
+func (t *thing) numbers(p *scheme.Property, slots []float64) []float64 {
+	at, n := t.at(p)
+	if at < 0 {
+		return nil
+	}
+	return slots[at : at+n]
 }
 
 // run computes a step. What a formula can't say, such as a division by nothing,
 // leaves what was there; what lies outside the property's limits stops at them.
-func (x *step) run(s *Scene, slots []float64) {
-	if x.Program == nil {
+func (x *step) run(s *Scene, st *state) {
+	slots := st.slots
+	switch {
+	case x.layout != nil:
+		s.cells(st, x.layout)
+		return
+	case x.Program == nil:
 		slots[x.slot] = s.box(x.layer, slots, x.Target.Property)
 		return
-	}
-	if x.Property.Kind == template.ColourText {
+	case x.Property.Type == scheme.Colour:
 		for k, v := range x.Program.Colour(slots) {
 			if !math.IsNaN(v) {
 				slots[x.slot+k] = math.Max(0, math.Min(255, v))
@@ -179,10 +246,13 @@ func (x *step) run(s *Scene, slots []float64) {
 	if math.IsNaN(v) {
 		return
 	}
-	v = math.Max(x.Property.Lo, math.Min(x.Property.Hi, v))
+	switch x.Property.Type {
+	case scheme.Numbers, scheme.List:
+		v = math.Max(x.Property.Lo, math.Min(x.Property.Hi, v))
+	}
 	slots[x.slot] = v
-	if x.Property.Width == 4 {
-		for k := 1; k < 4; k++ {
+	if x.All {
+		for k := 1; k < x.Property.Width(); k++ {
 			slots[x.slot+k] = v
 		}
 	}
@@ -230,7 +300,7 @@ func (s *Scene) locate(st *state, rest bool) {
 		if l.parent >= 0 {
 			up = st.world[l.parent]
 		}
-		n := st.slots[l.slot : l.slot+layerSlots]
+		n := st.slots[l.slot:]
 		own := s.owner(l, st.slots)
 		var dx, dy float64
 		if l.follow >= 0 && !rest {
@@ -244,7 +314,7 @@ func (s *Scene) locate(st *state, rest bool) {
 		w, h := n[sSize], n[sSize+1]
 		left := l.anchor[0]*(own.W-w) + n[sPlace] + l.spread.x + dx
 		top := l.anchor[1]*(own.H-h) + n[sPlace+1] + l.spread.y + dy
-		if l.Kind == template.Ground || l.Kind == template.Grade {
+		if !l.Can(scheme.Moves) {
 			left, top = 0, 0
 		}
 		ox, oy := n[sOrigin]*w, n[sOrigin+1]*h
@@ -285,14 +355,14 @@ func (s *Scene) origin(st *state, i int) geom.Point {
 // shown reports whether a layer is drawn at an instant.
 func (l *layer) shown(st *state) bool {
 	t := st.now.Template
-	return t.Cmp(l.in) >= 0 && t.Cmp(l.out) < 0 && (st.slots[l.slot+sOpacity] > 0 || l.Kind == template.Camera)
+	return t.Cmp(l.in) >= 0 && t.Cmp(l.out) < 0 && (st.slots[l.slot+sOpacity] > 0 || l.Kind == scheme.Camera)
 }
 
 // content is the way of a view's or picture's media to the layer's pixels.
 func (l *layer) content(st *state) (m geom.Affine, covers bool) {
 	n := st.slots[l.slot:]
 	size := geom.Size{W: n[sSize], H: n[sSize+1]}
-	if l.Kind == template.Still {
+	if l.Kind == scheme.Picture {
 		return geom.Scale(size.W/l.info.Size.W, size.H/l.info.Size.H), true
 	}
 	p := l.place
@@ -305,8 +375,7 @@ func (l *layer) content(st *state) (m geom.Affine, covers bool) {
 	if !l.moving {
 		return p.Map, p.Covers
 	}
-	c := n[sContent : sContent+4]
-	m = p.Moved(l.info.Size, size, c[3], c[0], [2]float64{c[1], c[2]})
+	m = p.Moved(l.info.Size, size, n[sContentZoom], n[sContentTurn], [2]float64{n[sContentPan], n[sContentPan+1]})
 	return m, geom.QuadCovers(m, l.info.Size, geom.Box{W: size.W, H: size.H})
 }
 
@@ -329,14 +398,14 @@ type Outline struct {
 
 // hides reports whether a layer is opaque within its outline.
 func (l *layer) hides(n []float64) bool {
-	if l.blend != raster.Normal || len(l.masks) > 0 || l.matte >= 0 {
+	if n[sBlend] != 0 || len(l.masks) > 0 || l.matte >= 0 {
 		return false
 	}
 	switch l.Kind {
-	case template.View, template.Still:
+	case scheme.View, scheme.Picture:
 		return true
-	case template.Shape:
-		return l.form.Kind == geom.Rectangle && (l.table != nil && l.table.Opaque() || l.table == nil && n[sFill+3] == 255)
+	case scheme.Shape:
+		return l.form.Kind == geom.Rectangle && (l.table != nil && l.table.Opaque() || !l.graded && n[sFill+3] == 255)
 	}
 	return false
 }
@@ -349,15 +418,11 @@ func (s *Scene) Outlines(dst []Outline, now timing.Instant) []Outline {
 	s.stand(st, now, geom.Identity)
 	for i := range s.layers {
 		l := &s.layers[i]
-		switch l.Kind {
-		case template.Camera, template.Grade, template.Ground:
-			continue
-		}
-		if !l.first || l.Hidden {
-			continue
-		}
 		n := st.slots[l.slot:]
-		o := Outline{Layer: l.ID, Pocket: l.Pocket}
+		if !l.Can(scheme.Box) || !l.first || n[sHidden] != 0 {
+			continue
+		}
+		o := Outline{Layer: l.ID, Pocket: l.pocket}
 		quad, ok := st.world[i].Quad(geom.Box{W: n[sSize], H: n[sSize+1]})
 		if !ok {
 			continue
@@ -375,7 +440,7 @@ func (s *Scene) Outlines(dst []Outline, now timing.Instant) []Outline {
 		}
 		for p := l.parent; p >= 0; p = s.layers[p].parent {
 			up := &s.layers[p]
-			if !up.shown(st) || up.Hidden {
+			if !up.shown(st) || st.slots[up.slot+sHidden] != 0 {
 				o.Opacity = 0
 			}
 			o.Opacity *= st.slots[up.slot+sOpacity]
@@ -414,13 +479,13 @@ func (s *Scene) Stands() []Stand {
 	var out []Stand
 	for i := range s.layers {
 		l := &s.layers[i]
-		if l.Kind != template.View || !l.first {
+		if l.Kind != scheme.View || !l.first {
 			continue
 		}
 		n := s.rest[l.slot:]
 		size := geom.Size{W: n[sSize], H: n[sSize+1]}
 		mid := l.rest.Apply(geom.Point{X: size.W / 2, Y: size.H / 2})
-		st := Stand{Layer: l.ID, Pocket: l.Pocket, Centre: geom.Point{X: mid.X - s.canvas.W/2, Y: mid.Y - s.canvas.H/2},
+		st := Stand{Layer: l.ID, Pocket: l.pocket, Centre: geom.Point{X: mid.X - s.canvas.W/2, Y: mid.Y - s.canvas.H/2},
 			Size: size, Radius: n[sRadius], Framing: l.framing, Media: l.info.Size, Zoom: l.place.Zoom, Covers: l.place.Covers, Pan: l.place.Pan, Map: l.place.Map}
 		if l.cell != nil && l.parent < 0 {
 			st.Where = l.cell.Name

@@ -13,6 +13,7 @@ import (
 	"ivypocket/core/internal/sample"
 	"ivypocket/core/raster"
 	"ivypocket/core/scene"
+	"ivypocket/core/scheme"
 	"ivypocket/core/sheet"
 	"ivypocket/core/timing"
 )
@@ -244,7 +245,9 @@ func TestCoverLeavesNoPixelClearThroughTheWholeEngine(t *testing.T) {
 			break
 		}
 	}
-	d.Layouts[0].Gutter = 0
+	if err := d.Set("layouts/tides/gutter", scheme.One(0)); err != nil {
+		t.Fatal(err)
+	}
 	d.Sheet.Groups = nil
 	r := rand.New(rand.NewPCG(99, 100))
 	src := sample.Source{hash("a"): {W: 90, H: 30, RGBA: [4]uint8{10, 120, 40, 255}}, hash("b"): {W: 20, H: 70, RGBA: [4]uint8{9, 9, 9, 255}}, hash("e"): {W: 2, H: 3, RGBA: [4]uint8{5, 5, 5, 255}}}

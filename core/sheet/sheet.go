@@ -5,10 +5,10 @@ package sheet
 import (
 	"fmt"
 	"maps"
-	"slices"
 	"sort"
 
 	"ivypocket/core/geom"
+	"ivypocket/core/scheme"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
 )
@@ -29,21 +29,21 @@ func (f Fill) Empty() bool {
 	return f.Media == "" && f.Framing == nil && len(f.Formats) == 0 && f.Play == nil
 }
 
-// Values is all that an editor gave: fills by pocket, entries by data name.
+// Values is all that an editor gave: fills by pocket, entries by their ids.
 type Values struct {
-	Fills   map[string]Fill           `json:"fills,omitempty"`
-	Entries map[string]template.Value `json:"entries,omitempty"`
-	// Rest holds where layers stand instead of where the template has them, by
-	// layer and property; Formats what holds in one format alone, by its id.
-	Rest    map[string]map[string]template.Rest            `json:"rest,omitempty"`
-	Formats map[string]map[string]map[string]template.Rest `json:"formats,omitempty"`
+	Fills   map[string]Fill         `json:"fills,omitempty"`
+	Entries map[string]scheme.Value `json:"entries,omitempty"`
+	// Rest holds values in place of those the template has at rest, by their
+	// paths; Formats what holds in one format alone, by its id.
+	Rest    map[string]scheme.Value            `json:"rest,omitempty"`
+	Formats map[string]map[string]scheme.Value `json:"formats,omitempty"`
 	// Frames is the length of the piece; 0 is the template's own.
 	Frames int64 `json:"frames,omitempty" doc:"Length of the piece; absent is the template's"`
 }
 
 // Clone returns a copy that shares nothing with v.
 func (v Values) Clone() Values {
-	c := Values{Fills: make(map[string]Fill, len(v.Fills)), Entries: make(map[string]template.Value, len(v.Entries)), Frames: v.Frames}
+	c := Values{Fills: make(map[string]Fill, len(v.Fills)), Entries: make(map[string]scheme.Value, len(v.Entries)), Frames: v.Frames}
 	for id, f := range v.Fills {
 		if f.Framing != nil {
 			fr := *f.Framing
@@ -63,25 +63,12 @@ func (v Values) Clone() Values {
 	for k, e := range v.Entries {
 		c.Entries[k] = e
 	}
-	c.Rest = cloneRest(v.Rest)
+	c.Rest = maps.Clone(v.Rest)
 	for k, r := range v.Formats {
 		if c.Formats == nil {
-			c.Formats = map[string]map[string]map[string]template.Rest{}
+			c.Formats = map[string]map[string]scheme.Value{}
 		}
-		c.Formats[k] = cloneRest(r)
-	}
-	return c
-}
-
-// cloneRest copies rest values by layer and property; the values themselves are
-// never changed.
-func cloneRest(r map[string]map[string]template.Rest) map[string]map[string]template.Rest {
-	if r == nil {
-		return nil
-	}
-	c := make(map[string]map[string]template.Rest, len(r))
-	for k, props := range r {
-		c[k] = maps.Clone(props)
+		c.Formats[k] = maps.Clone(r)
 	}
 	return c
 }
@@ -101,7 +88,7 @@ func (v Values) Validate(d *template.Document) error {
 			add(path, fmt.Errorf("the template has no pocket of this name"))
 			continue
 		}
-		if f.Media != "" && !template.ValidHash(f.Media) {
+		if f.Media != "" && !scheme.ValidHash(f.Media) {
 			add(path+".media", fmt.Errorf("%q is not sha256: and 64 hex digits", f.Media))
 		}
 		if f.Framing != nil {
@@ -118,18 +105,16 @@ func (v Values) Validate(d *template.Document) error {
 		}
 	}
 	for _, name := range sorted(v.Entries) {
-		e := Entry(d, name)
+		e := d.Sheet.Entry(name)
 		if e == nil {
-			add("entries."+name, fmt.Errorf("the sheet has no entry of this data name"))
+			add("entries."+name, fmt.Errorf("the sheet has no entry of this id"))
 			continue
 		}
 		add("entries."+name, e.Check(v.Entries[name]))
 	}
-	rest := func(path string, r map[string]map[string]template.Rest) {
-		for _, id := range sorted(r) {
-			for _, name := range sorted(r[id]) {
-				add(path+"."+id+"."+name, checkRest(d, id, name, r[id][name]))
-			}
+	rest := func(where string, r map[string]scheme.Value) {
+		for _, path := range sorted(r) {
+			add(where+"."+path, checkRest(d, path, r[path]))
 		}
 	}
 	rest("rest", v.Rest)
@@ -149,29 +134,19 @@ func (v Values) Validate(d *template.Document) error {
 	return nil
 }
 
-func checkRest(d *template.Document, id, name string, v template.Rest) error {
-	y := d.Layer(id)
-	if y == nil {
-		return fmt.Errorf("the template has no layer of this name")
-	}
-	p, _, _, err := y.Property(name)
+func checkRest(d *template.Document, path string, v scheme.Value) error {
+	t, err := d.Find(path)
 	if err != nil {
 		return err
 	}
-	if by := d.Driver(y, name); by != "" {
+	if by := d.Driver(path); by != "" {
 		return fmt.Errorf("is set by %s; change that instead", by)
 	}
-	return p.Check(d, v)
-}
-
-// Entry returns the entry of a data name, or nil.
-func Entry(d *template.Document, data string) *template.Entry {
-	for _, e := range d.Sheet.Entries() {
-		if e.Data == data {
-			return e
-		}
+	if t.Property.Plain {
+		return fmt.Errorf("%s is the template's own; it is the same in all pieces", t.Property.Name)
 	}
-	return nil
+	_, err = d.Whole(t, v)
+	return err
 }
 
 // Resolved is a template with an editor's values in place.
@@ -193,56 +168,47 @@ func Resolve(d *template.Document, v Values) (*Resolved, error) {
 			continue
 		}
 		for i, t := range e.Ties {
-			r := template.Rest{Text: val.Text}
+			r := val
 			if e.Kind == template.AmountEntry {
-				r = t.Rest(val.Amount)
+				r = t.Value(val.Number())
 			}
-			if err := doc.Set(t.To, r); err != nil {
-				return nil, template.Faults{{Path: fmt.Sprintf("entries.%s, tie %d to %s", e.Data, i+1, t.To), What: err.Error()}}
-			}
-		}
-	}
-	for _, id := range sorted(v.Rest) {
-		for _, name := range sorted(v.Rest[id]) {
-			if err := doc.Set("layers/"+id+"/"+name, v.Rest[id][name]); err != nil {
-				return nil, template.Faults{{Path: "rest." + id + "." + name, What: err.Error()}}
+			if err := doc.Drive(t.To, r); err != nil {
+				return nil, template.Faults{{Path: fmt.Sprintf("entries.%s, tie %d to %s", e.ID, i+1, t.To), What: err.Error()}}
 			}
 		}
 	}
-	if len(v.Formats) > 0 {
-		doc.Formats = slices.Clone(doc.Formats)
-		for i := range doc.Formats {
-			f := &doc.Formats[i]
-			own := cloneRest(f.Rest)
-			for id, props := range v.Formats[f.ID] {
-				if own == nil {
-					own = map[string]map[string]template.Rest{}
-				}
-				if own[id] == nil {
-					own[id] = map[string]template.Rest{}
-				}
-				maps.Copy(own[id], props)
-			}
-			f.Rest = own
+	for _, path := range sorted(v.Rest) {
+		if err := doc.Drive(path, v.Rest[path]); err != nil {
+			return nil, template.Faults{{Path: "rest." + path, What: err.Error()}}
 		}
+	}
+	for i := range doc.Formats {
+		f := &doc.Formats[i]
+		if len(v.Formats[f.ID]) == 0 {
+			continue
+		}
+		own := make(map[string]scheme.Value, len(f.Rest)+len(v.Formats[f.ID]))
+		maps.Copy(own, f.Rest)
+		maps.Copy(own, v.Formats[f.ID])
+		f.Rest = own
 	}
 	return &Resolved{Doc: doc, Values: v}, nil
 }
 
-func value(e *template.Entry, v Values) (template.Value, bool) {
-	if val, given := v.Entries[e.Data]; given {
+func value(e *template.Entry, v Values) (scheme.Value, bool) {
+	if val, given := v.Entries[e.ID]; given {
 		return val, true
 	}
 	if e.Default == nil {
-		return template.Value{}, false
+		return scheme.Value{}, false
 	}
 	return *e.Default, true
 }
 
 // Value is the value of an entry, given or default; ok is false for an entry
 // that has none, as media.
-func (r *Resolved) Value(data string) (v template.Value, ok bool) {
-	if e := Entry(r.Doc, data); e != nil {
+func (r *Resolved) Value(id string) (v scheme.Value, ok bool) {
+	if e := r.Doc.Sheet.Entry(id); e != nil {
 		return value(e, r.Values)
 	}
 	return v, false

@@ -2,11 +2,13 @@ package sheet_test
 
 import (
 	"encoding/json"
+	"reflect"
 	"strings"
 	"testing"
 
 	"ivypocket/core/geom"
 	"ivypocket/core/internal/sample"
+	"ivypocket/core/scheme"
 	"ivypocket/core/sheet"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
@@ -22,20 +24,20 @@ func TestEntriesGoAlongTheirTies(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if g := r.Doc.Layout("tides").Gutter; g != 30 {
+	if g := r.Doc.Layout("tides").Number(scheme.Gutter); g != 30 {
 		t.Errorf("gutter %g, want 30", g)
 	}
-	if o := *r.Doc.Layer("mark").Rest.Opacity; o != 0.8 {
+	if o := r.Doc.Layer("mark").Number(scheme.Opacity); o != 0.8 {
 		t.Errorf("opacity %g; 30 of 0 to 60 maps to 0.8 of 1 to 0.6", o)
 	}
 	if c := r.Doc.Colours[0].Value; c != "#112233" {
 		t.Errorf("colour %s", c)
 	}
-	if d.Layout("tides").Gutter != 12 || d.Colours[0].Value != "#e7d3a2" {
+	if d.Layout("tides").Number(scheme.Gutter) != 12 || d.Colours[0].Value != "#e7d3a2" {
 		t.Error("resolving changed the template")
 	}
 	base, err := sheet.Resolve(d, sheet.Values{})
-	if err != nil || base.Doc.Layout("tides").Gutter != 12 {
+	if err != nil || base.Doc.Layout("tides").Number(scheme.Gutter) != 12 {
 		t.Errorf("without values the default holds: %v", err)
 	}
 }
@@ -43,22 +45,24 @@ func TestEntriesGoAlongTheirTies(t *testing.T) {
 func TestValuesThatDoNotFitAreRefusedByPlace(t *testing.T) {
 	d := sample.Split(t)
 	for want, in := range map[string]string{
-		"entries.border:":              `{"entries": {"border": 61}}`,
-		"entries.border-colour:":       `{"entries": {"border-colour": "red"}}`,
-		"entries.flood-tide:":          `{"entries": {"flood-tide": 3}}`,
-		"entries.boredom:":             `{"entries": {"boredom": 3}}`,
-		"fills.cellar:":                `{"fills": {"cellar": {}}}`,
-		"fills.flood.media:":           `{"fills": {"flood": {"media": "../../etc/passwd"}}}`,
-		"fills.flood.framing:":         `{"fills": {"flood": {"framing": {"fit": "cover", "focus": [2, 0], "pan": [0, 0], "zoom": 1, "turn": 0}}}}`,
-		"rest.attic.size:":             `{"rest": {"attic": {"size": [1, 1]}}}`,
-		"rest.mark.smell:":             `{"rest": {"mark": {"smell": 1}}}`,
-		"rest.mark.size:":              `{"rest": {"mark": {"size": [1]}}}`,
-		"rest.mark.opacity:":           `{"rest": {"mark": {"opacity": 0.5}}}`,  // the entry Border sets it
-		"rest.left.place:":             `{"rest": {"left": {"place": [1, 1]}}}`, // its cell does
-		"formats.round":                `{"formats": {"round": {"mark": {"size": [1, 1]}}}}`,
-		"formats.square.mark.turn:":    `{"formats": {"square": {"mark": {"turn": 1e9}}}}`,
-		"frames:":                      `{"frames": -1}`,
-		"fills.flood.formats.portrait": `{"fills": {"flood": {"formats": {"portrait": {"fit": "cover", "focus": [0, 0], "pan": [0, 0], "zoom": 1, "turn": 0}}}}}`,
+		"entries.border:":                  `{"entries": {"border": 61}}`,
+		"entries.border-colour:":           `{"entries": {"border-colour": "red"}}`,
+		"entries.flood-tide:":              `{"entries": {"flood-tide": 3}}`,
+		"entries.boredom:":                 `{"entries": {"boredom": 3}}`,
+		"fills.cellar:":                    `{"fills": {"cellar": {}}}`,
+		"fills.flood.media:":               `{"fills": {"flood": {"media": "../../etc/passwd"}}}`,
+		"fills.flood.framing:":             `{"fills": {"flood": {"framing": {"fit": "cover", "focus": [2, 0], "pan": [0, 0], "zoom": 1, "turn": 0}}}}`,
+		"rest.layers/attic/size:":          `{"rest": {"layers/attic/size": [1, 1]}}`,
+		"rest.layers/mark/smell:":          `{"rest": {"layers/mark/smell": 1}}`,
+		"rest.layers/mark/size:":           `{"rest": {"layers/mark/size": [1]}}`,
+		"rest.layers/mark/opacity:":        `{"rest": {"layers/mark/opacity": 0.5}}`,  // the entry Border sets it
+		"rest.layers/left/place:":          `{"rest": {"layers/left/place": [1, 1]}}`, // its cell does
+		"formats.round":                    `{"formats": {"round": {"layers/mark/size": [1, 1]}}}`,
+		"formats.square.layers/mark/turn:": `{"formats": {"square": {"layers/mark/turn": 1e9}}}`,
+		"rest.layers/mark/matte.layer:":    `{"rest": {"layers/mark/matte.layer": "left"}}`, // the template's own
+		"rest.layers/mark/place.z:":        `{"rest": {"layers/mark/place.z": 3}}`,
+		"frames:":                          `{"frames": -1}`,
+		"fills.flood.formats.portrait":     `{"fills": {"flood": {"formats": {"portrait": {"fit": "cover", "focus": [0, 0], "pan": [0, 0], "zoom": 1, "turn": 0}}}}}`,
 	} {
 		var v sheet.Values
 		if err := json.Unmarshal([]byte(in), &v); err != nil {
@@ -121,9 +125,10 @@ func TestHowAClipRunsComesFromTheEditorElseTheTemplate(t *testing.T) {
 // value for one, and in one format alone, which wins.
 func TestLayersRestWhereThePieceHasThem(t *testing.T) {
 	d := sample.Split(t)
-	d.Formats[1].Rest["mark"] = map[string]template.Rest{"size": {Numbers: []float64{70, 70}}}
+	delete(d.Formats[1].Rest, "layers/mark/place")
+	d.Formats[1].Rest["layers/mark/size"] = scheme.Many(70, 70)
 	var v sheet.Values
-	if err := json.Unmarshal([]byte(`{"rest": {"mark": {"place": [5, 6], "size": [10, 20]}, "ground": {"fill": "#010203"}}, "formats": {"landscape": {"mark": {"place": [7, 8]}}}}`), &v); err != nil {
+	if err := json.Unmarshal([]byte(`{"rest": {"layers/mark/place": [5, 6], "layers/mark/size": [10, 20], "layers/ground/fill": "#010203"}, "formats": {"landscape": {"layers/mark/place.x": 7, "layers/mark/place.y": 8}}}`), &v); err != nil {
 		t.Fatal(err)
 	}
 	r, err := sheet.Resolve(d, v)
@@ -135,17 +140,34 @@ func TestLayersRestWhereThePieceHasThem(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		y := doc.Layer("mark").Rest
-		if got := [4]float64{y.Place[0], y.Place[1], y.Size[0], y.Size[1]}; got != want || doc.Layer("ground").Rest.Fill != "#010203" {
-			t.Errorf("%s: %v, %s, want %v", r.Doc.Formats[i].ID, got, doc.Layer("ground").Rest.Fill, want)
+		y, fill := doc.Layer("mark"), doc.Layer("ground").Text(scheme.Fill)
+		place, size := y.Get(scheme.Place).Numbers, y.Get(scheme.Size).Numbers
+		if got := [4]float64{place[0], place[1], size[0], size[1]}; got != want || fill != "#010203" {
+			t.Errorf("%s: %v, %s, want %v", r.Doc.Formats[i].ID, got, fill, want)
 		}
 	}
-	black := template.Motion{"fill": {Keys: []template.Key{{Value: template.Rest{Text: "#000000"}}}}}
-	d.Layer("ground").Motion = black
+	d.Layer("ground").Motion = map[string]*template.Move{"fill": {Keys: []template.Key{{Value: scheme.Says("#000000")}}}}
 	if err := v.Validate(d); err == nil || !strings.Contains(err.Error(), "set by its keys") {
 		t.Errorf("a fill whose keys take its place: %v", err)
 	}
-	if p := d.Layer("mark").Rest.Place; p[0] != 320 || len(d.Formats[0].Rest["mark"]) != 0 {
+	if p := d.Layer("mark").Get(scheme.Place).Numbers; p[0] != 320 || len(d.Formats[0].Rest) != 0 {
 		t.Error("resolving changed the template")
+	}
+}
+
+// Values that were written for schema 2 say what they said.
+func TestOlderValuesAreUpgraded(t *testing.T) {
+	old := `{"entries": {"border": 30}, "rest": {"mark": {"place": [5, 6], "masks.iris.inner": 0.5}}, "formats": {"square": {"mark": {"turn": 3}}}}`
+	got, err := sheet.Upgrade([]byte(old))
+	if err != nil {
+		t.Fatal(err)
+	}
+	var v, want any
+	now := `{"entries": {"border": 30}, "rest": {"layers/mark/place": [5, 6], "layers/mark/masks/iris/form.inner": 0.5}, "formats": {"square": {"layers/mark/turn": 3}}}`
+	if json.Unmarshal(got, &v) != nil || json.Unmarshal([]byte(now), &want) != nil || !reflect.DeepEqual(v, want) {
+		t.Errorf("became %s, want %s", got, now)
+	}
+	if again, err := sheet.Upgrade(got); err != nil || json.Unmarshal(again, &v) != nil || !reflect.DeepEqual(v, want) {
+		t.Errorf("the second time they became %s: %v", again, err)
 	}
 }

@@ -1,6 +1,10 @@
 package template
 
-import "fmt"
+import (
+	"fmt"
+
+	"ivypocket/core/scheme"
+)
 
 // Bounds on what a document may cost to draw, each told at the place that goes
 // beyond it. Below them the time of a frame grows with the number of layers.
@@ -26,16 +30,16 @@ func (d *Document) validateCost(l *faultList) {
 	}
 	drawn, grades := 0, 0
 	told := false
-	var walk func(layers []Layer, at string, times int)
-	walk = func(layers []Layer, at string, times int) {
-		for i := range layers {
-			y, path := &layers[i], fmt.Sprintf("%slayers[%d]", at, i)
+	var walk func(layers []*Layer, at string, times int)
+	walk = func(layers []*Layer, at string, times int) {
+		for i, y := range layers {
+			path := fmt.Sprintf("%slayers[%d]", at, i)
 			n := times
-			if y.Copies != nil {
-				n *= min(max(1, y.Copies.Count), MaxCopies)
+			if y.Given(scheme.CopiesCount) {
+				n *= min(max(1, int(y.Number(scheme.CopiesCount))), scheme.MaxCopies)
 			}
-			if y.Blur != nil {
-				n *= min(max(1, y.Blur.Samples), MaxSamples)
+			if y.Given(scheme.BlurSamples) {
+				n *= min(max(1, int(y.Number(scheme.BlurSamples))), scheme.MaxSamples)
 			}
 			if drawn += n; drawn > MaxDrawn {
 				if !told {
@@ -44,13 +48,13 @@ func (d *Document) validateCost(l *faultList) {
 				told = true
 				return // what is in it is drawn more often still
 			}
-			if y.Kind == Grade {
+			if y.Kind == scheme.Grade {
 				if grades += n; grades*canvas.Width*canvas.Height > MaxGraded {
 					l.add(path, "is grade %d, and each goes over the whole canvas; at %d × %d px there may be %d. Use fewer, or a smaller canvas",
 						grades, canvas.Width, canvas.Height, MaxGraded/(canvas.Width*canvas.Height))
 				}
 			}
-			walk(y.Layers, path+".", n)
+			walk(y.Layers(), path+".", n)
 		}
 	}
 	walk(d.Layers, "", 1)
@@ -69,13 +73,11 @@ func (d *Document) matteDepths(byID map[string]*Layer) map[*Layer]int {
 		}
 		busy[y] = true
 		n := 0
-		for i := range y.Layers {
-			n = max(n, depth(&y.Layers[i]))
+		for _, in := range y.Layers() {
+			n = max(n, depth(in))
 		}
-		if y.Matte != nil {
-			if m := byID[y.Matte.Layer]; m != nil {
-				n = max(n, 1+depth(m))
-			}
+		if m := byID[y.Text(scheme.MatteLayer)]; m != nil {
+			n = max(n, 1+depth(m))
 		}
 		delete(busy, y)
 		depths[y] = n

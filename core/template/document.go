@@ -3,13 +3,17 @@
 package template
 
 import (
+	"fmt"
+	"slices"
+
 	"ivypocket/core/geom"
+	"ivypocket/core/scheme"
 	"ivypocket/core/timing"
 )
 
 // Schema is the version of the document format this package reads and writes.
 // Older documents are upgraded when read; newer ones are refused.
-const Schema = 2
+const Schema = 3
 
 // Document is a template. docs/format.md describes the whole intended shape;
 // the types here hold what can be drawn, and Parse refuses the rest by name.
@@ -28,59 +32,36 @@ type Document struct {
 	Spans   []timing.Span `json:"spans,omitempty"`
 	Formats []Format      `json:"formats"`
 	Colours []Colour      `json:"colours,omitempty"`
-	Layouts []Layout      `json:"layouts,omitempty"`
+	Layouts []*Node       `json:"layouts,omitempty"`
 	Pockets []Pocket      `json:"pockets,omitempty"`
-	Layers  []Layer       `json:"layers"`
+	Layers  []*Layer      `json:"layers"`
 	Cues    []Cue         `json:"cues,omitempty"`
-	Sheet   Sheet         `json:"sheet,omitempty"`
+	Sheet   Sheet         `json:"sheet,omitzero"`
 	Media   []Media       `json:"media,omitempty"`
+
+	places map[string][]step // of layers by id; see place
+	own    map[*Node]bool    // the nodes that no other document shares
 }
 
-// Format is one canvas of a template. Rest overrides how layers and layouts
-// stand on this canvas, by id and property, each as one whole value.
+// Format is one canvas of a template. Rest overrides values on this canvas, by
+// their paths.
 type Format struct {
-	ID     string                     `json:"id"`
-	Name   string                     `json:"name"`
-	Width  int                        `json:"width"`
-	Height int                        `json:"height"`
-	Rest   map[string]map[string]Rest `json:"rest,omitempty"`
+	ID     string                  `json:"id"`
+	Name   string                  `json:"name"`
+	Width  int                     `json:"width"`
+	Height int                     `json:"height"`
+	Rest   map[string]scheme.Value `json:"rest,omitempty"`
 }
 
 // Canvas is the format's size in pixels.
 func (f Format) Canvas() geom.Size { return geom.Size{W: float64(f.Width), H: float64(f.Height)} }
 
-// Rest is the whole value of one property: a number, a list of numbers, text, or
-// the points of a path.
-type Rest struct {
-	Numbers []float64
-	Text    string
-	Single  bool // one number, not a list of one
-	// Wide is how many numbers each point has when Numbers are a path's.
-	Wide int
-}
-
 // Colour is a named colour, used by layers as "colour:id".
 type Colour struct {
-	ID    string `json:"id"`
-	Name  string `json:"name"`
-	Value string `json:"value" doc:"#rrggbb or #rrggbbaa"`
-}
-
-// Layout computes places that layers refer to. Its kind is "split".
-type Layout struct {
-	ID       string        `json:"id"`
-	Kind     string        `json:"kind" enum:"split"`
-	Rows     []float64     `json:"rows" doc:"Weights of the rows"`
-	Columns  []float64     `json:"columns" doc:"Weights of the columns"`
-	Gutter   float64       `json:"gutter" doc:"px between neighbouring cells"`
-	GutterBy geom.GutterBy `json:"gutterBy" enum:"shrink,outwards"`
-	Margin   float64       `json:"margin,omitempty" required:"false" doc:"px between the outer cells and the canvas edge"`
-	Radius   float64       `json:"radius,omitempty" required:"false" doc:"px"`
-}
-
-// Split returns the layout as geometry on a canvas.
-func (l Layout) Split(canvas geom.Size) geom.Split {
-	return geom.Split{Canvas: canvas, Rows: l.Rows, Columns: l.Columns, Gutter: l.Gutter, By: l.GutterBy, Margin: l.Margin, Radius: l.Radius}
+	ID       string            `json:"id"`
+	Name     string            `json:"name"`
+	Value    string            `json:"value" doc:"#rrggbb or #rrggbbaa"`
+	Formulas map[string]string `json:"formulas,omitempty"`
 }
 
 // MediaKind says what a pocket takes.
@@ -104,6 +85,8 @@ type Pocket struct {
 	// in-point is always the first frame.
 	Play    *timing.Play `json:"play,omitempty"`
 	StandIn *StandIn     `json:"standIn,omitempty"`
+	// Formulas yield its properties from other values.
+	Formulas map[string]string `json:"formulas,omitempty"`
 }
 
 // Takes reports whether the pocket takes media of a kind. A logo is a picture
@@ -152,6 +135,8 @@ type Cue struct {
 	ID   string     `json:"id"`
 	Name string     `json:"name"`
 	At   timing.Rat `json:"at" doc:"Frames"`
+	// Formulas yield its instant from other values.
+	Formulas map[string]string `json:"formulas,omitempty"`
 }
 
 // PosterCue is the id of the cue whose frame stands for the template.
@@ -180,28 +165,23 @@ const (
 
 // Entry is one line of the sheet.
 type Entry struct {
-	Label   string    `json:"label"`
-	Data    string    `json:"data" doc:"Name for data"`
-	Kind    EntryKind `json:"kind" enum:"media,amount,colour"`
-	Help    string    `json:"help,omitempty"`
-	Pocket  string    `json:"pocket,omitempty" doc:"media: the pocket that is filled"`
-	Default *Value    `json:"default,omitempty" doc:"amount: a number; colour: #rrggbb"`
-	Min     *float64  `json:"min,omitempty"`
-	Max     *float64  `json:"max,omitempty"`
-	Step    float64   `json:"step,omitempty" required:"false"`
-	Unit    string    `json:"unit,omitempty"`
-	Ties    []Tie     `json:"ties,omitempty"`
-}
-
-// Value is an amount or a colour given by an editor.
-type Value struct {
-	Amount float64
-	Text   string // a colour; empty means the value is the amount
+	ID      string        `json:"id"`
+	Label   string        `json:"label"`
+	Data    string        `json:"data,omitempty" doc:"Name for data; absent: its id"`
+	Kind    EntryKind     `json:"kind" enum:"media,amount,colour"`
+	Help    string        `json:"help,omitempty"`
+	Pocket  string        `json:"pocket,omitempty" doc:"media: the pocket that is filled"`
+	Default *scheme.Value `json:"default,omitempty" doc:"amount: a number; colour: #rrggbb"`
+	Min     *float64      `json:"min,omitempty"`
+	Max     *float64      `json:"max,omitempty"`
+	Step    float64       `json:"step,omitempty" required:"false"`
+	Unit    string        `json:"unit,omitempty"`
+	Ties    []Tie         `json:"ties,omitempty"`
 }
 
 // Tie binds an entry to a property. An amount is mapped from From to Into.
 type Tie struct {
-	To   string      `json:"to" doc:"colours/ID, layouts/ID/PROPERTY or layers/ID/PROPERTY"`
+	To   string      `json:"to" doc:"The path of what is driven, such as layers/ID/place.x"`
 	From *[2]float64 `json:"from,omitempty"`
 	Into *[2]float64 `json:"into,omitempty"`
 }
@@ -247,16 +227,58 @@ func (d *Document) Format(id string) *Format {
 }
 
 // Layer returns the layer of an id, wherever it stands, or nil.
-func (d *Document) Layer(id string) *Layer { return find(d.Layers, id) }
+func (d *Document) Layer(id string) *Layer {
+	n, _ := d.place(id)
+	return n
+}
 
 // Layout returns the layout of an id, or nil.
-func (d *Document) Layout(id string) *Layout {
-	for i := range d.Layouts {
-		if d.Layouts[i].ID == id {
-			return &d.Layouts[i]
+func (d *Document) Layout(id string) *Node { return byID(d.Layouts, id) }
+
+func byID(list []*Node, id string) *Node {
+	if i := slices.IndexFunc(list, func(n *Node) bool { return n.ID == id }); i >= 0 {
+		return list[i]
+	}
+	return nil
+}
+
+// Entry returns the entry of an id, or nil.
+func (s Sheet) Entry(id string) *Entry {
+	for _, e := range s.Entries() {
+		if e.ID == id {
+			return e
 		}
 	}
 	return nil
+}
+
+// Colour is the colour that a value means: a hex colour or "colour:id".
+func (d *Document) Colour(fill string) (scheme.RGBA, error) {
+	id, named := scheme.ColourID(fill)
+	if !named {
+		return scheme.ParseColour(fill)
+	}
+	for _, c := range d.Colours {
+		if c.ID == id {
+			return scheme.ParseColour(c.Value)
+		}
+	}
+	return scheme.RGBA{}, fmt.Errorf("there is no colour named %q", id)
+}
+
+// Has implements scheme.Names.
+func (d *Document) Has(s *scheme.Sort, id string) bool {
+	switch s {
+	case scheme.Layers:
+		return d.Layer(id) != nil
+	case scheme.Layouts:
+		return d.Layout(id) != nil
+	case scheme.Pockets:
+		return d.Pocket(id) != nil
+	case scheme.Colours:
+		return slices.ContainsFunc(d.Colours, func(c Colour) bool { return c.ID == id })
+	}
+	return false
 }
 
 // TimeMap is the way from the frames of a piece of a length to the document's
@@ -278,11 +300,50 @@ func (d *Document) Poster() timing.TemplateTime {
 	return timing.TemplateTime{Rat: timing.Int(d.Frames / 2)}
 }
 
-// Clone returns a copy that shares nothing which Set changes.
+// Clone returns a copy that shares nothing which Set changes. What is in it is
+// copied when it is set.
 func (d *Document) Clone() *Document {
 	c := *d
-	c.Colours = append([]Colour(nil), d.Colours...)
-	c.Layouts = append([]Layout(nil), d.Layouts...)
-	c.Layers = cloneLayers(d.Layers)
+	c.Colours = slices.Clone(d.Colours)
+	c.Pockets = slices.Clone(d.Pockets)
+	c.Cues = slices.Clone(d.Cues)
+	c.Formats = slices.Clone(d.Formats)
+	c.Layouts = slices.Clone(d.Layouts)
+	c.Layers = slices.Clone(d.Layers)
+	c.own = nil
 	return &c
+}
+
+// Visit calls f for every layer, groups before what is in them, with its place
+// in the document.
+func (d *Document) Visit(f func(at string, y *Layer)) { visit(d.Layers, "layers", f) }
+
+func visit(layers []*Layer, path string, f func(string, *Layer)) {
+	for i, y := range layers {
+		at := fmt.Sprintf("%s[%d]", path, i)
+		f(at, y)
+		visit(y.Layers(), at+".layers", f)
+	}
+}
+
+// VisitNodes calls f for every thing whose properties stand in the table: layouts,
+// layers, and what is in those. At is its place in the document, path what ties
+// and formulas call it.
+func (d *Document) VisitNodes(f func(at, path string, n *Node)) {
+	var all func(list []*Node, at, path string)
+	all = func(list []*Node, at, path string) {
+		for i, n := range list {
+			here, name := fmt.Sprintf("%s[%d]", at, i), path+"/"+n.ID
+			f(here, name, n)
+			for k, part := range n.sort.Parts {
+				if part.Of == scheme.Layers { // wherever a layer stands, its id is enough
+					all(n.Part(k), here+"."+part.At, "layers")
+				} else {
+					all(n.Part(k), here+"."+part.At, name+"/"+part.Name)
+				}
+			}
+		}
+	}
+	all(d.Layouts, "layouts", "layouts")
+	all(d.Layers, "layers", "layers")
 }

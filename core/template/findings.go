@@ -6,7 +6,8 @@ import (
 	"math"
 	"regexp"
 	"slices"
-	"strings"
+
+	"ivypocket/core/scheme"
 )
 
 // Findings are told of a document that can be drawn and is still not as somebody
@@ -23,12 +24,12 @@ func (d *Document) Findings() Faults {
 		}
 		d.findOverruled(l, to, ties[0])
 	}
-	d.Visit(func(path string, y *Layer) {
-		for _, p := range y.Standings() {
-			if by := y.formulaOf(&p.Property); by != "" && p.Given && (p.Kind == ColourText || !isDefault(p)) {
-				l.add(path+"."+y.restPath(p.Name), "is never seen: %s.formulas.%s yields it. Leave the rest value out", path, by)
+	d.VisitNodes(func(at, _ string, n *Node) {
+		n.Values(func(p *scheme.Property, v scheme.Value) {
+			if by := n.formulaOf(p); by != "" && !v.Equal(p.Default) {
+				l.add(at+"."+p.Name, "is never seen: %s.formulas.%s yields it. Leave the rest value out", at, by)
 			}
-		}
+		})
 	})
 	return l.f
 }
@@ -47,7 +48,8 @@ func (d *Document) tied() map[string][]tieAt {
 		for e := range d.Sheet.Groups[g].Entries {
 			entry := &d.Sheet.Groups[g].Entries[e]
 			for i, t := range entry.Ties {
-				out[t.To] = append(out[t.To], tieAt{fmt.Sprintf("sheet.groups[%d].entries[%d].ties[%d]", g, e, i), entry, t})
+				to := FullPath(t.To)
+				out[to] = append(out[to], tieAt{fmt.Sprintf("sheet.groups[%d].entries[%d].ties[%d]", g, e, i), entry, t})
 			}
 		}
 	}
@@ -60,16 +62,14 @@ var readEntry = regexp.MustCompile(`\bentry\(\s*['"]([^'"]+)['"]`)
 // findIdle finds entries that drive nothing and that no formula reads.
 func (d *Document) findIdle(l *faultList, tied map[string][]tieAt) {
 	read := map[string]bool{}
-	d.Visit(func(_ string, y *Layer) {
-		for _, f := range y.Formulas {
-			for _, m := range readEntry.FindAllStringSubmatch(f, -1) {
-				read[m[1]] = true
-			}
+	for _, f := range d.formulasOf() {
+		for _, m := range readEntry.FindAllStringSubmatch(f.source, -1) {
+			read[m[1]] = true
 		}
-	})
+	}
 	for g, group := range d.Sheet.Groups {
 		for e, entry := range group.Entries {
-			if entry.Kind != MediaEntry && len(entry.Ties) == 0 && !read[entry.Data] {
+			if entry.Kind != MediaEntry && len(entry.Ties) == 0 && !read[entry.ID] {
 				l.add(fmt.Sprintf("sheet.groups[%d].entries[%d]", g, e), "%s drives nothing: it has no ties, and no formula reads it. Tie it to something, or leave it out", entry.Label)
 			}
 		}
@@ -79,34 +79,35 @@ func (d *Document) findIdle(l *faultList, tied map[string][]tieAt) {
 // findOverruled finds what keeps a tied value from being seen, and rest values
 // that a tie keeps from being seen.
 func (d *Document) findOverruled(l *faultList, to string, t tieAt) {
-	part := strings.Split(to, "/")
-	if len(part) != 3 {
-		return
-	}
-	id, name := part[1], part[2]
-	for i := range d.Formats {
-		if _, own := d.Formats[i].Rest[id][name]; own {
-			l.add(fmt.Sprintf("formats[%d].rest.%s.%s", i, id, name), "hides what %s sets (%s) in this format. Leave one of them out", t.path, t.entry.Label)
-		}
-	}
-	if part[0] != "layers" {
-		return
-	}
-	y := d.Layer(id)
-	p, rest, given, err := y.Property(name)
+	target, err := d.Find(to)
 	if err != nil {
 		return
 	}
-	if by := y.formulaOf(&p); by != "" {
-		l.add(t.path, "sets %s, which the formula %s yields; the entry is never seen. Leave one of them out, or let the formula read entry('%s')", to, by, t.entry.Data)
+	for i := range d.Formats {
+		for _, path := range slices.Sorted(maps.Keys(d.Formats[i].Rest)) {
+			if d.SamePath(path, to) {
+				l.add(fmt.Sprintf("formats[%d].rest.%s", i, path), "hides what %s sets (%s) in this format. Leave one of them out", t.path, t.entry.Label)
+			}
+		}
 	}
+	n := target.Node
+	if n == nil || target.thing != nil {
+		return
+	}
+	if by := n.formulaFor(target.Property, target.Part); by != "" {
+		l.add(t.path, "sets %s, which the formula %s yields; the entry is never seen. Leave one of them out, or let the formula read entry('%s')", to, by, t.entry.ID)
+	}
+	rest, given := n.Value(target.Property)
 	if e := t.entry; given && e.Default != nil {
-		drawn := Rest{Text: e.Default.Text}
+		drawn := scheme.Says(e.Default.Text)
 		if e.Kind == AmountEntry {
-			drawn = t.tie.Rest(e.Default.Amount)
+			drawn = t.tie.Value(e.Default.Number())
+		}
+		if target.Part >= 0 {
+			rest = scheme.One(target.Property.Full(rest)[target.Part])
 		}
 		if drawn.Text != rest.Text || !sameNumbers(drawn.Numbers, rest.Numbers) {
-			l.add(t.path, "sets %s to %s by the entry's default, while the layer has %s, which is never seen. Make them the same", to, words(drawn), words(rest))
+			l.add(t.path, "sets %s to %s by the entry's default, while the %s has %s, which is never seen. Make them the same", to, drawn, n.sort.Name, rest)
 		}
 	}
 }
@@ -125,37 +126,28 @@ func sameNumbers(a, b []float64) bool {
 	return true
 }
 
-func words(r Rest) string {
-	if r.Text != "" {
-		return r.Text
+// formulaOf names the formula that yields a property as a whole, or the last of
+// those that together do; "" is none.
+func (n *Node) formulaOf(p *scheme.Property) string {
+	if n.Formulas[p.Name] != "" {
+		return p.Name
 	}
-	return strings.Trim(fmt.Sprint(r.Numbers), "[]")
-}
-
-// formulaOf names the formula that yields a property as a whole, or one of those
-// that together do; "" is none.
-func (y *Layer) formulaOf(p *Property) string {
+	if p.Type != scheme.Numbers || !p.Parted() {
+		return ""
+	}
 	by := ""
-	for _, c := range p.Components() {
-		name := p.Name
-		if c != "" {
-			name += "." + c
-		}
-		if y.Formulas[name] == "" {
+	for i := range p.Parts {
+		if by = p.Of(i); n.Formulas[by] == "" {
 			return ""
 		}
-		by = name
 	}
 	return by
 }
 
-// isDefault reports whether a rest value is what holds when nothing is said:
-// numbers that always stand in a document, such as a turn of 0, say nothing.
-func isDefault(p Standing) bool {
-	for _, v := range p.Rest.Numbers {
-		if v != 0 {
-			return false
-		}
+// formulaFor names the formula that yields a property, or one of its numbers.
+func (n *Node) formulaFor(p *scheme.Property, part int) string {
+	if part >= 0 && n.Formulas[p.Of(part)] != "" {
+		return p.Of(part)
 	}
-	return true
+	return n.formulaOf(p)
 }

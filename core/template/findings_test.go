@@ -25,16 +25,16 @@ func TestFindingsNameBothPlaces(t *testing.T) {
 	}
 	const (
 		border = `"ties": [{"to": "layouts/tides/gutter"}, {"to": "layers/mark/opacity", "from": [0, 60], "into": [1, 0.6]}]`
-		mark   = `"rest": {"place": [320, 0], "size": [240, 240]},`
+		mark   = `"place": [320, 0], "size": [240, 240],`
 	)
 	for what, c := range map[string]struct{ old, with, at, other string }{
-		"a format's own value": {`"margin": 8}`, `"gutter": 8}`, "formats[1].rest.tides.gutter: ", "sheet.groups[1].entries[0].ties[0]"},
+		"a format's own value": {`tides/margin": 8`, `tides/gutter": 8`, "formats[1].rest.layouts/tides/gutter: ", "sheet.groups[1].entries[0].ties[0]"},
 		"two on one property": {`"ties": [{"to": "colours/sand"}]`, `"ties": [{"to": "colours/sand"}, {"to": "colours/sand"}]`,
 			"sheet.groups[2].entries[0].ties[1]: ", "sheet.groups[2].entries[0].ties[0]"},
 		"an idle entry":           {`"ties": [{"to": "colours/sand"}]`, `"ties": []`, "sheet.groups[2].entries[0]: ", "Border colour"},
 		"a tie under a formula":   {mark, mark + ` "formulas": {"opacity": "0.5"},`, "sheet.groups[1].entries[0].ties[1]: ", "formula opacity"},
-		"a rest under a formula":  {mark, mark + ` "formulas": {"place.x": "canvas.w / 4", "place.y": "canvas.h / 4"},`, "layers[3].rest.place: ", "layers[3].formulas.place"},
-		"a default that is other": {mark, `"rest": {"place": [320, 0], "size": [240, 240], "opacity": 0.3},`, "sheet.groups[1].entries[0].ties[1]: ", "0.3"},
+		"a rest under a formula":  {mark, mark + ` "formulas": {"place.x": "canvas.w / 4", "place.y": "canvas.h / 4"},`, "layers[3].place: ", "layers[3].formulas.place"},
+		"a default that is other": {mark, `"place": [320, 0], "size": [240, 240], "opacity": 0.3,`, "sheet.groups[1].entries[0].ties[1]: ", "0.3"},
 	} {
 		got := found(change(t, c.old, c.with))
 		if len(got) != 1 || !strings.HasPrefix(got[0], c.at) || !strings.Contains(got[0], c.other) {
@@ -46,7 +46,7 @@ func TestFindingsNameBothPlaces(t *testing.T) {
 	for what, c := range map[string][2]string{
 		"half a place":   {mark, mark + ` "formulas": {"place.x": "canvas.w / 4"},`},
 		"a read entry":   {mark, mark + ` "formulas": {"scale.x": "entry('border') / canvas.w * 10"},`},
-		"the same value": {mark, `"rest": {"place": [320, 0], "size": [240, 240], "opacity": 0.92},`},
+		"the same value": {mark, `"place": [320, 0], "size": [240, 240], "opacity": 0.92,`},
 	} {
 		data := change(t, c[0], c[1])
 		if what == "a read entry" {
@@ -64,12 +64,12 @@ func TestMembersThatAreThereTwiceAreRefused(t *testing.T) {
 	if !strings.Contains(got["name"], "more than once") {
 		t.Errorf("%v", got)
 	}
-	got = faults(t, change(t, `"rest": {"fill": "colour:sand"}`, `"rest": {"fill": "colour:sand", "turn": 3, "fill": "#000000"}`))
-	if !strings.Contains(got["layers[0].rest.fill"], "more than once") || len(got) != 1 {
+	got = faults(t, change(t, `"fill": "colour:sand"`, `"fill": "colour:sand", "turn": 3, "fill": "#000000"`))
+	if !strings.Contains(got["layers[0].fill"], "more than once") || len(got) != 1 {
 		t.Errorf("%v", got)
 	}
-	got = faults(t, change(t, `"rest": {"fill": "colour:sand"}`, `"rest": {"fil": "colour:sand"}`))
-	if !strings.Contains(got["layers[0].rest.fil"], "layer rest has") {
+	got = faults(t, change(t, `"fill": "colour:sand"`, `"fil": "colour:sand"`))
+	if !strings.Contains(got["layers[0].fil"], "a layer of the kind \"shape\" has id, name, kind, place, size") {
 		t.Errorf("%v", got)
 	}
 }

@@ -2,35 +2,45 @@ package template
 
 import (
 	"fmt"
+	"maps"
+	"math"
 	"slices"
-	"sort"
 	"strings"
 
 	"ivypocket/core/formula"
+	"ivypocket/core/scheme"
+	"ivypocket/core/timing"
 )
 
-// Name is something formulas read: a property of a layer, a layer's box, or a
-// number that comes from outside the layers.
+// Name is something formulas read or yield: a value of the document, a layer's
+// box, or a number that comes from outside the document.
 type Name struct {
-	// Head is "layer", "box", "entry", "media", "colour", "canvas", "cell" or "time".
+	// Head is "value", "box", "entry", "media", "canvas", "cell", "time", or
+	// "cells", which stands for all that a layout computes.
 	Head string
-	// ID is of the layer, entry, pocket or colour.
-	ID string
-	// Property is a layer's property, or what is read of the rest, such as "w".
-	Property  string
-	Component int
+	// At is whose value it is, such as "layers/ring/masks/iris", or the id of a
+	// layer, entry or pocket.
+	At string
+	// Property is its name, or what is read of the rest, such as "w"; Part one of
+	// its numbers, -1 for all.
+	Property string
+	Part     int
 }
 
 func (n Name) String() string {
 	s := n.Head
-	if n.ID != "" {
-		s += "('" + n.ID + "')"
+	switch {
+	case n.Head == "value":
+		s = n.At + "/" + n.Property
+		if n.Part >= 0 {
+			s += "." + fmt.Sprint(n.Part+1)
+		}
+		return s
+	case n.At != "":
+		s += "('" + n.At + "')"
 	}
 	if n.Property != "" {
 		s += "." + n.Property
-	}
-	if n.Head == "layer" && n.Component > 0 {
-		s += "." + fmt.Sprint(n.Component+1)
 	}
 	return s
 }
@@ -41,17 +51,20 @@ var (
 	sizeNames   = []string{"w", "h"}
 	mediaNames  = []string{"w", "h", "frames", "seconds"}
 	timeNames   = []string{"frames", "seconds", "share"}
-	entryHeads  = "layer('…'), entry('…'), media('…'), colour('…'), self, canvas, cell and time"
+	entryHeads  = "layer('…'), layout('…'), value('PATH'), entry('…'), media('…'), colour('…'), self, canvas, cell and time"
 	memberUnits = map[string]formula.Unit{"media.frames": formula.Frames, "media.seconds": formula.Seconds,
 		"time.frames": formula.Frames, "time.seconds": formula.Seconds, "time.share": formula.Number}
 )
 
-// scope resolves names as one layer sees them.
+// scope resolves names as one thing sees them.
 type scope struct {
 	d    *Document
-	self *Layer
-	slot func(Name) int
-	read []Name
+	self string // its path
+	node *Node  // nil for what is none
+	// settled says that the formula is for what does not move.
+	settled bool
+	slot    func(Name) int
+	read    []Name
 }
 
 func (s *scope) ref(n Name, k formula.Kind, u formula.Unit) (formula.Ref, error) {
@@ -69,192 +82,347 @@ func (s *scope) member(head, id string, path, names []string) (formula.Ref, erro
 	if !ok {
 		u = formula.Px
 	}
-	return s.ref(Name{Head: head, ID: id, Property: path[0]}, formula.NumberKind, u)
+	return s.ref(Name{head, id, path[0], -1}, formula.NumberKind, u)
 }
 
 // Ref implements formula.Scope.
 func (s *scope) Ref(head, id string, path []string) (formula.Ref, error) {
+	if s.settled && (head == "time" || head == "cell" || len(path) > 0 && path[0] == "box") {
+		return formula.Ref{}, fmt.Errorf("%s changes in time, and what this formula yields is settled once", head)
+	}
 	switch head {
 	case "canvas":
 		return s.member(head, "", path, sizeNames)
 	case "time":
 		return s.member(head, "", path, timeNames)
 	case "cell":
-		if s.self.Rest.Cell == nil {
+		if s.node == nil || !inCell(s.node) {
 			return formula.Ref{}, fmt.Errorf("this layer stands in no cell")
 		}
-		return s.member(head, s.self.ID, path, sizeNames)
+		return s.member(head, s.node.ID, path, sizeNames)
 	case "media":
 		if s.d.Pocket(id) == nil {
 			return formula.Ref{}, fmt.Errorf("there is no pocket named %q", id)
 		}
 		return s.member(head, id, path, mediaNames)
 	case "colour":
-		for _, c := range s.d.Colours {
-			if c.ID == id && path == nil {
-				return s.ref(Name{Head: head, ID: id}, formula.ColourKind, formula.Number)
-			}
+		if path != nil {
+			return formula.Ref{}, fmt.Errorf("a colour is a value; write colour('%s')", id)
 		}
-		return formula.Ref{}, fmt.Errorf("there is no colour named %q", id)
+		return s.value("colours/" + id + "/value")
+	case "value":
+		if path != nil {
+			return formula.Ref{}, fmt.Errorf("write the whole path in quotes, such as value('layers/ring/place.x')")
+		}
+		return s.value(FullPath(id))
 	case "entry":
-		for _, e := range s.d.Sheet.Entries() {
-			if e.Data != id {
-				continue
-			}
-			if path != nil {
-				return formula.Ref{}, fmt.Errorf("an entry is a value; write entry('%s')", id)
-			}
-			switch e.Kind {
-			case AmountEntry:
-				return s.ref(Name{Head: head, ID: id}, formula.NumberKind, formula.UnitOf(e.Unit))
-			case ColourEntry:
-				return s.ref(Name{Head: head, ID: id}, formula.ColourKind, formula.Number)
-			}
-			return formula.Ref{}, fmt.Errorf("the entry %q is of the kind %s and has no value for formulas", id, e.Kind)
+		return s.entry(id, path)
+	case "self":
+		if len(path) > 0 && path[0] == "box" {
+			return s.box(s.node, path)
 		}
-		return formula.Ref{}, fmt.Errorf("the sheet has no entry of the data name %q", id)
-	case "self", "layer":
-		y := s.self
-		if head == "layer" {
-			if y = s.d.Layer(id); y == nil {
-				return formula.Ref{}, fmt.Errorf("there is no layer named %q", id)
-			}
+		return s.value(s.self + "/" + strings.Join(path, "."))
+	case "layout":
+		return s.value("layouts/" + id + "/" + strings.Join(path, "."))
+	case "layer":
+		y := s.d.Layer(id)
+		if y == nil {
+			return formula.Ref{}, fmt.Errorf("there is no layer named %q", id)
 		}
 		if len(path) > 0 && path[0] == "box" {
-			switch y.Kind {
-			case View, Still, Shape, Grouped:
-			default:
-				return formula.Ref{}, fmt.Errorf("a %s has no box", y.Kind)
-			}
-			return s.member("box", y.ID, path[1:], boxNames)
+			return s.box(y, path)
 		}
-		return s.property(y, strings.Join(path, "."))
+		at := "layers/" + id
+		for len(path) > 2 && (path[0] == "masks" || path[0] == "stops") {
+			at, path = at+"/"+path[0]+"/"+path[1], path[2:]
+		}
+		return s.value(at + "/" + strings.Join(path, "."))
 	}
 	return formula.Ref{}, fmt.Errorf("there is no %q; there are %s", head, entryHeads)
 }
 
-func (s *scope) property(y *Layer, path string) (formula.Ref, error) {
-	p, c, err := y.target(path)
+func (s *scope) box(y *Node, path []string) (formula.Ref, error) {
+	if y == nil || !y.Can(scheme.Box) {
+		what := "this"
+		if y != nil {
+			what = "a " + y.Kind.Name
+		}
+		return formula.Ref{}, fmt.Errorf("%s has no box", what)
+	}
+	return s.member("box", y.ID, path[1:], boxNames)
+}
+
+func (s *scope) entry(id string, path []string) (formula.Ref, error) {
+	e := s.d.Sheet.Entry(id)
+	switch {
+	case e == nil:
+		return formula.Ref{}, fmt.Errorf("the sheet has no entry named %q", id)
+	case path != nil:
+		return formula.Ref{}, fmt.Errorf("an entry is a value; write entry('%s')", id)
+	case e.Kind == AmountEntry:
+		return s.ref(Name{"entry", id, "", -1}, formula.NumberKind, formula.UnitOf(e.Unit))
+	case e.Kind == ColourEntry:
+		return s.ref(Name{"entry", id, "", -1}, formula.ColourKind, formula.Number)
+	}
+	return formula.Ref{}, fmt.Errorf("the entry %q is of the kind %s and has no value for formulas", id, e.Kind)
+}
+
+// value reads a value of the document.
+func (s *scope) value(path string) (formula.Ref, error) {
+	t, err := s.d.Find(path)
 	if err != nil {
 		return formula.Ref{}, err
 	}
-	return s.ref(Name{Head: "layer", ID: y.ID, Property: p.Name, Component: c}, p.kindOf(), p.Unit)
+	p := t.Property
+	if err := readable(p, t.Part); err != nil {
+		return formula.Ref{}, err
+	}
+	if t.Node != nil && t.thing == nil && p.Join != scheme.Fixed && s.settled && t.Node.Moves(p) {
+		return formula.Ref{}, fmt.Errorf("%s moves, and what this formula yields is settled once", path)
+	}
+	k, _ := p.Formula()
+	if p.Type == scheme.List {
+		k = formula.NumberKind
+	}
+	r, err := s.ref(t.name(path), k, p.Unit)
+	r.Words = p.Words
+	return r, err
 }
 
-// target finds the property and the component that a path such as "size.x" or
-// "turn" names.
-func (y *Layer) target(path string) (Property, int, error) {
-	p, _, _, err := y.Property(path)
-	name, part := path, ""
-	if err != nil {
-		if i := strings.LastIndexByte(path, '.'); i > 0 {
-			name, part = path[:i], path[i+1:]
-			if q, _, _, err2 := y.Property(name); err2 == nil {
-				p, err = q, nil
-			}
+// readable says why a property is not one number, or a colour.
+func readable(p *scheme.Property, part int) error {
+	if _, ok := p.Formula(); !ok && p.Type != scheme.List {
+		return fmt.Errorf("%s is no number, colour, word or switch; formulas can't reach it", p.Name)
+	}
+	if part < 0 && p.Parted() && !p.Alike {
+		name := "1"
+		if p.Type != scheme.List {
+			name = p.Parts[0]
 		}
-		if err != nil {
-			return p, 0, err
-		}
+		return fmt.Errorf("%s is several numbers; name one of them, such as %s.%s", p.Name, p.Name, name)
 	}
-	parts := p.Components()
-	if i := slices.Index(parts, part); i >= 0 {
-		return p, i, nil
-	}
-	if parts == nil {
-		return p, 0, fmt.Errorf("%s is not a number; formulas can't reach it", name)
-	}
-	return p, 0, fmt.Errorf("%s is %d numbers; name one of %s, such as %s.%s", name, len(parts), strings.Join(parts, ", "), name, parts[0])
+	return nil
 }
 
-// Step is one thing to compute at each instant: a formula, or a layer's box
-// that a formula reads. Steps come in an order in which each finds what it reads.
+// name is the target as formulas name it. Where one number stands for all, that
+// is the first.
+func (t *Target) name(path string) Name {
+	at := path[:strings.LastIndexByte(path, '/')]
+	part := t.Part
+	if part < 0 && t.Property.Parted() {
+		part = 0
+	}
+	return Name{"value", at, t.Property.Name, part}
+}
+
+// Step is one thing to compute at each instant: a formula, a layer's box that a
+// formula reads, or the cells of a layout that changes. Steps come in an order in
+// which each finds what it reads.
 type Step struct {
 	Target   Name
-	Property Property         // of a formula's target
-	Program  *formula.Program // nil for a box
+	Property *scheme.Property // of a formula's target
+	All      bool             // one number stands for all of the property's
+	Program  *formula.Program // nil for a box and for cells
 	Slot     int
+
+	path  string // of the formula in the document
+	reads []Name
 }
 
-// Formulas makes all formulas ready. slot says where the number of a name
-// stands, or the first of a colour's four; it is asked for every name that is
-// read or yielded. The error is of type Faults.
-func (d *Document) Formulas(slot func(Name) int) ([]Step, error) {
-	type node struct {
-		step  Step
-		path  string
-		reads []Name
+// formulaAt is a formula and where it stands.
+type formulaAt struct {
+	at, path, name, source string
+	node                   *Node
+}
+
+// formulasOf lists all formulas of the document, in its order.
+func (d *Document) formulasOf() []formulaAt {
+	var out []formulaAt
+	add := func(at, path string, n *Node, formulas map[string]string) {
+		for _, name := range slices.Sorted(maps.Keys(formulas)) {
+			out = append(out, formulaAt{at + ".formulas." + name, path, name, formulas[name], n})
+		}
 	}
-	nodes := map[Name]*node{}
-	var order []Name
+	for i, c := range d.Colours {
+		add(fmt.Sprintf("colours[%d]", i), "colours/"+c.ID, nil, c.Formulas)
+	}
+	for i, p := range d.Pockets {
+		add(fmt.Sprintf("pockets[%d]", i), "pockets/"+p.ID, nil, p.Formulas)
+	}
+	for i, c := range d.Cues {
+		add(fmt.Sprintf("cues[%d]", i), "cues/"+c.ID, nil, c.Formulas)
+	}
+	d.VisitNodes(func(at, path string, n *Node) { add(at, path, n, n.Formulas) })
+	return out
+}
+
+// Formulas makes all formulas ready: those for what is settled once, and those
+// for what may change from instant to instant. slot says where the number of a
+// name stands, or the first of a colour's four; it is asked for every name that
+// is read or yielded. The error is of type Faults.
+func (d *Document) Formulas(slot func(Name) int) (settled, moving []Step, err error) {
 	var faults Faults
-	d.Visit(func(path string, y *Layer) {
-		names := make([]string, 0, len(y.Formulas))
-		for k := range y.Formulas {
-			names = append(names, k)
+	nodes := map[Name]*Step{}
+	var order []Name
+	for _, f := range d.formulasOf() {
+		st, err := d.step(f, slot)
+		if err != nil {
+			faults = append(faults, placed(f.at, err))
+			continue
 		}
-		sort.Strings(names)
-		for _, k := range names {
-			at := path + ".formulas." + k
-			p, c, err := y.target(k)
-			if err != nil {
-				faults = append(faults, Fault{at, err.Error()})
-				continue
+		for part := range max(1, st.Property.Width()) {
+			n := st.Target
+			if st.All && st.Property.Parted() {
+				n.Part = part
+			} else if part > 0 {
+				break
 			}
-			s := &scope{d: d, self: y, slot: slot}
-			prog, err := formula.Compile(y.Formulas[k], p.kindOf(), p.Unit, s)
-			if err != nil {
-				faults = append(faults, Fault{at, err.Error()})
-				continue
+			if other := nodes[n]; other != nil {
+				faults = append(faults, Fault{f.at, "yields what " + other.path + " yields too; leave one of them out"})
+				break
 			}
-			n := Name{Head: "layer", ID: y.ID, Property: p.Name, Component: c}
-			nodes[n] = &node{step: Step{Target: n, Property: p, Program: prog, Slot: slot(n)}, path: at, reads: s.read}
-			order = append(order, n)
+			nodes[n] = st
 		}
-	})
+		order = append(order, st.Target)
+	}
 	if faults != nil {
-		return nil, faults
+		return nil, nil, faults
 	}
-	// Boxes that are read depend on their layer's place, size and scale.
-	for _, n := range order {
-		for _, r := range nodes[n].reads {
-			if r.Head != "box" || nodes[r] != nil {
-				continue
-			}
-			b := &node{step: Step{Target: r, Slot: slot(r)}, path: nodes[n].path}
-			for _, p := range []string{"place", "size", "scale"} {
-				for c := range 2 {
-					b.reads = append(b.reads, Name{"layer", r.ID, p, c})
-				}
-			}
-			nodes[r] = b
+	d.computed(nodes, order, slot)
+	steps, err := inOrder(nodes, order)
+	if err != nil {
+		return nil, nil, err
+	}
+	for _, st := range steps {
+		if st.Property != nil && st.Property.Join == scheme.Fixed {
+			settled = append(settled, st)
+		} else {
+			moving = append(moving, st)
 		}
 	}
+	return settled, moving, nil
+}
+
+// step makes one formula ready.
+func (d *Document) step(f formulaAt, slot func(Name) int) (*Step, error) {
+	path := f.path + "/" + f.name
+	t, err := d.Find(path)
+	if err != nil {
+		return nil, err
+	}
+	p := t.Property
+	k, ok := p.Formula()
+	switch {
+	case p.Type == scheme.List && t.Part >= 0:
+		k = formula.NumberKind
+	case !ok:
+		return nil, fmt.Errorf("%s is no number, colour, word or switch; formulas can't reach it", p.Name)
+	}
+	if err := readable(p, t.Part); err != nil {
+		return nil, err
+	}
+	if p.Plain {
+		return nil, fmt.Errorf("%s is settled by the template's designer and not by a formula", p.Name)
+	}
+	s := &scope{d: d, self: f.path, node: f.node, settled: p.Join == scheme.Fixed, slot: slot}
+	prog, err := formula.Compile(f.source, formula.Want{Kind: k, Unit: p.Unit, Words: p.Words}, s)
+	if err != nil {
+		return nil, err
+	}
+	n := t.name(path)
+	return &Step{Target: n, Property: p, All: t.Part < 0 && p.Alike, Program: prog, Slot: slot(n), path: f.at, reads: s.read}, nil
+}
+
+// computed adds what is computed without a formula: the boxes that are read, which
+// depend on their layer's place, size and scale, and the cells of layouts that
+// change, on which the place and size of what stands in them depend.
+func (d *Document) computed(nodes map[Name]*Step, order []Name, slot func(Name) int) {
+	cells := func(layer string) []Name {
+		y := d.Layer(layer)
+		if y == nil || !inCell(y) {
+			return nil
+		}
+		if l := d.Layout(y.Text(scheme.CellLayout)); l != nil && l.Changes() {
+			return []Name{{"cells", l.ID, "", -1}}
+		}
+		return nil
+	}
+	for _, n := range order {
+		st := nodes[n]
+		for _, r := range append(slices.Clone(st.reads), n) {
+			switch {
+			case r.Head == "cell":
+				st.reads = append(st.reads, cells(r.At)...)
+			case r.Head == "value" && (r.Property == scheme.Place.Name || r.Property == scheme.Size.Name || r.Property == scheme.Radius.Name):
+				if id, ok := strings.CutPrefix(r.At, "layers/"); ok {
+					st.reads = append(st.reads, cells(id)...)
+				}
+			case r.Head == "box" && nodes[r] == nil:
+				b := &Step{Target: r, Slot: slot(r), path: st.path, reads: cells(r.At)}
+				for _, p := range []*scheme.Property{scheme.Place, scheme.Size, scheme.Scale} {
+					for c := range 2 {
+						b.reads = append(b.reads, Name{"value", "layers/" + r.At, p.Name, c})
+					}
+				}
+				nodes[r] = b
+			}
+		}
+	}
+	for _, l := range d.Layouts {
+		n := Name{"cells", l.ID, "", -1}
+		if !l.Changes() {
+			continue
+		}
+		st := &Step{Target: n, Slot: -1, path: "layouts/" + l.ID}
+		for _, t := range order {
+			if t.Head == "value" && t.At == "layouts/"+l.ID {
+				st.reads = append(st.reads, t)
+			}
+		}
+		nodes[n] = st
+	}
+}
+
+// Changes reports whether a thing has keys or formulas of its own.
+func (n *Node) Changes() bool { return len(n.Motion) > 0 || len(n.Formulas) > 0 }
+
+// inOrder sorts steps so that each finds what it reads.
+func inOrder(nodes map[Name]*Step, order []Name) ([]Step, error) {
+	// Cells are computed whether or not a formula reads them.
+	all := slices.Clone(order)
+	var cells []Name
+	for n := range nodes {
+		if n.Head == "cells" {
+			cells = append(cells, n)
+		}
+	}
+	slices.SortFunc(cells, func(a, b Name) int { return strings.Compare(a.At, b.At) })
+	all = append(all, cells...)
 	var steps []Step
-	state := map[Name]int{} // 1 while what it reads is looked at, 2 when done
+	state := map[*Step]int{} // 1 while what it reads is looked at, 2 when done
 	var trail []Name
 	var visit func(n Name) bool
 	visit = func(n Name) bool {
 		at := nodes[n]
-		if at == nil || state[n] == 2 {
+		if at == nil || state[at] == 2 {
 			return true
 		}
-		trail = append(trail, n)
-		if state[n] == 1 {
+		trail = append(trail, at.Target)
+		if state[at] == 1 {
 			return false
 		}
-		state[n] = 1
+		state[at] = 1
 		for _, r := range at.reads {
 			if !visit(r) {
 				return false
 			}
 		}
 		trail = trail[:len(trail)-1]
-		state[n] = 2
-		steps = append(steps, at.step)
+		state[at] = 2
+		steps = append(steps, *at)
 		return true
 	}
-	for _, n := range order {
+	for _, n := range all {
 		trail = trail[:0]
 		if !visit(n) {
 			last := trail[len(trail)-1]
@@ -267,4 +435,138 @@ func (d *Document) Formulas(slot func(Name) int) ([]Step, error) {
 		}
 	}
 	return steps, nil
+}
+
+// Settled returns the document with what its formulas settle once put in place.
+// read tells a number that comes from outside the document, or a colour's four.
+func (d *Document) Settled(read func(Name) []float64) (*Document, error) {
+	if !d.settles() {
+		return d, nil
+	}
+	var slots []float64
+	where := map[Name]int{}
+	var names []Name
+	steps, _, err := d.Formulas(func(n Name) int {
+		at, ok := where[n]
+		if !ok {
+			at = len(slots)
+			where[n] = at
+			names = append(names, n)
+			slots = append(slots, 0, 0, 0, 0)
+		}
+		return at
+	})
+	if err != nil {
+		return nil, err
+	}
+	c := d.Clone()
+	for _, st := range steps {
+		for _, r := range st.reads {
+			to := slots[where[r] : where[r]+4]
+			if r.Head != "value" {
+				copy(to, read(r))
+				continue
+			}
+			t, err := c.Find(r.At + "/" + r.Property)
+			if err != nil {
+				return nil, Faults{{st.path, err.Error()}}
+			}
+			v, _ := t.value()
+			if v.Numbers == nil && v.Text == "" {
+				return nil, Faults{{st.path, r.String() + " is not given in the document; it can't be read here"}}
+			}
+			c.numbers(t.Property, v, max(0, r.Part), to)
+		}
+		v, ok := st.value(slots)
+		if !ok {
+			continue // what can't be said leaves what was there
+		}
+		path := st.Target.At + "/" + st.Property.Name
+		if !st.All && st.Property.Parted() {
+			path += "." + st.Property.PartName(st.Target.Part)
+		}
+		if err := c.Set(path, v); err != nil {
+			return nil, Faults{{st.path, err.Error()}}
+		}
+	}
+	return c, nil
+}
+
+// settles reports whether any formula is for what is settled once.
+func (d *Document) settles() bool {
+	return slices.ContainsFunc(d.formulasOf(), func(f formulaAt) bool {
+		t, err := d.Find(f.path + "/" + f.name)
+		return err == nil && t.Property.Join == scheme.Fixed
+	})
+}
+
+// numbers writes a value, or one number of it, as formulas read it.
+func (d *Document) numbers(p *scheme.Property, v scheme.Value, part int, to []float64) {
+	switch p.Type {
+	case scheme.Time:
+		if t, err := v.Time(); err == nil {
+			to[0] = t.Float()
+		}
+	case scheme.Colour:
+		if c, err := d.Colour(v.Text); err == nil {
+			copy(to, []float64{float64(c.R), float64(c.G), float64(c.B), float64(c.A)})
+		}
+	case scheme.Choice, scheme.Switch:
+		p.Put(to, v)
+	default:
+		if full := p.Full(v); part < len(full) {
+			to[0] = full[part]
+		}
+	}
+}
+
+// value is what a settled step yields; what lies outside the property's limits
+// stops at them.
+func (st *Step) value(slots []float64) (scheme.Value, bool) {
+	p := st.Property
+	if p.Type == scheme.Colour {
+		c := st.Program.Colour(slots)
+		b := [4]uint8{}
+		for i, v := range c {
+			if v != v {
+				return scheme.Value{}, false
+			}
+			b[i] = uint8(max(0, min(255, v)) + 0.5)
+		}
+		return scheme.Says(scheme.RGBA{R: b[0], G: b[1], B: b[2], A: b[3]}.String()), true
+	}
+	v := st.Program.Number(slots)
+	if v != v {
+		return scheme.Value{}, false
+	}
+	switch p.Type {
+	case scheme.Switch:
+		return scheme.Is(v != 0), true
+	case scheme.Choice:
+		return scheme.Says(p.Words[max(0, min(len(p.Words)-1, int(v)))]), true
+	case scheme.Time:
+		// To a thousandth of a frame, so that the fraction stays small.
+		return scheme.Instant(timing.NewRat(int64(math.Round(v*1000)), 1000)), true
+	}
+	v = max(p.Lo, min(p.Hi, v))
+	if p.Integer {
+		v = math.Round(v)
+	}
+	return scheme.One(v), true
+}
+
+// Numbers are a value of the document as formulas read it: a number, or a
+// colour's four.
+func (d *Document) Numbers(n Name) []float64 {
+	out := make([]float64, 4)
+	t, err := d.Find(n.At + "/" + n.Property)
+	if err != nil {
+		return out
+	}
+	v, _ := t.value()
+	d.numbers(t.Property, v, max(0, n.Part), out)
+	if t.Property.Type == scheme.Colour {
+		return out
+	}
+	return out[:1]
 }

@@ -10,6 +10,8 @@ import (
 	"strings"
 	"unicode"
 	"unicode/utf8"
+
+	"ivypocket/core/scheme"
 )
 
 // MaxBytes bounds a document; a long template with thousands of keys has a
@@ -48,6 +50,18 @@ func Unseen(r rune) bool {
 // Parse reads a document: it upgrades an older one, refuses what is unknown or
 // not drawn yet, and validates the rest. Its error is of type Faults.
 func Parse(data []byte) (*Document, error) {
+	d, err := Read(data)
+	if err != nil {
+		return nil, err
+	}
+	if err := d.Validate(); err != nil {
+		return nil, err
+	}
+	return d, nil
+}
+
+// Read is Parse without validating the document as a whole.
+func Read(data []byte) (*Document, error) {
 	if len(data) > MaxBytes {
 		return nil, Faults{{"document", fmt.Sprintf("%d bytes are more than %d", len(data), MaxBytes)}}
 	}
@@ -63,7 +77,12 @@ func Parse(data []byte) (*Document, error) {
 		return nil, err
 	}
 	var faults Faults
-	checkTree(root, reflect.TypeFor[Document](), "", &faults)
+	var d Document
+	d.Layouts = readNodes(scheme.Layouts, root["layouts"], "layouts", &faults)
+	d.Layers = readNodes(scheme.Layers, root["layers"], "layers", &faults)
+	delete(root, "layouts")
+	delete(root, "layers")
+	checkTree(root, reflect.TypeFor[document](), "", &faults)
 	if faults != nil {
 		return nil, faults
 	}
@@ -71,14 +90,49 @@ func Parse(data []byte) (*Document, error) {
 	if err != nil {
 		return nil, Faults{{"document", err.Error()}}
 	}
-	var d Document
-	if err := json.Unmarshal(clean, &d); err != nil {
+	if err := json.Unmarshal(clean, (*document)(&d)); err != nil {
 		return nil, Faults{{"document", plain(err)}}
 	}
-	if err := d.Validate(); err != nil {
-		return nil, err
-	}
+	d.name()
+	d.index()
 	return &d, nil
+}
+
+// document has no methods.
+type document Document
+
+// UnmarshalJSON reads a document as Parse does.
+func (d *Document) UnmarshalJSON(b []byte) error {
+	p, err := Parse(b)
+	if err == nil {
+		*d = *p
+	}
+	return err
+}
+
+// name gives ids to keys and entries that have none.
+func (d *Document) name() {
+	d.VisitNodes(func(_, _ string, n *Node) {
+		for _, m := range n.Motion {
+			if m == nil {
+				continue
+			}
+			taken := map[string]bool{}
+			for _, k := range m.Keys {
+				taken[k.ID] = true
+			}
+			for i := range m.Keys {
+				if k := &m.Keys[i]; k.ID == "" {
+					k.ID = freeID("k", i+1, taken)
+				}
+			}
+		}
+	})
+	for _, e := range d.Sheet.Entries() {
+		if e.ID == "" {
+			e.ID = e.Data
+		}
+	}
 }
 
 // Decode reads JSON into v as Parse reads a document: what is unknown, or of
@@ -195,85 +249,12 @@ func twice(data []byte) error {
 	return nil
 }
 
-// upgrades[v] turns a document of schema v into one of v+1.
-var upgrades = map[int]func(map[string]any) error{
-	0: upgradeFrom0,
-	1: upgradeFrom1,
-}
-
-// upgradeFrom1 reads documents whose keys all had two numbers, an opacity's
-// both the same.
-func upgradeFrom1(root map[string]any) error {
-	layers, _ := root["layers"].([]any)
-	for _, l := range layers {
-		layer, _ := l.(map[string]any)
-		motion, _ := layer["motion"].(map[string]any)
-		opacity, _ := motion["opacity"].(map[string]any)
-		keys, _ := opacity["keys"].([]any)
-		for _, k := range keys {
-			if key, ok := k.(map[string]any); ok {
-				if pair, ok := key["value"].([]any); ok && len(pair) == 2 {
-					key["value"] = pair[0]
-				}
-			}
-		}
-	}
-	return nil
-}
-
-// upgradeFrom0 reads drafts from before the first numbered schema, which gave
-// a split its rows and columns as counts.
-func upgradeFrom0(root map[string]any) error {
-	layouts, _ := root["layouts"].([]any)
-	for i, l := range layouts {
-		m, ok := l.(map[string]any)
-		if !ok {
-			continue
-		}
-		for _, axis := range []string{"rows", "columns"} {
-			n, ok := m[axis].(json.Number)
-			if !ok {
-				continue
-			}
-			count, err := n.Int64()
-			if err != nil || count < 1 || count > 16 {
-				return Faults{{fmt.Sprintf("layouts[%d].%s", i, axis), fmt.Sprintf("%s is outside 1 to 16", n)}}
-			}
-			weights := make([]any, count)
-			for k := range weights {
-				weights[k] = json.Number("1")
-			}
-			m[axis] = weights
-		}
-	}
-	return nil
-}
-
-func upgrade(root map[string]any) error {
-	raw, present := root["ivypocket"]
-	n, ok := raw.(json.Number)
-	v, err := n.Int64()
-	if !present || !ok || err != nil || v < 0 {
-		return Faults{{"ivypocket", "is missing: it says which version of the format this is, such as 1"}}
-	}
-	if v > Schema {
-		return Faults{{"ivypocket", fmt.Sprintf("version %d is newer than this program reads (%d); update the program", v, Schema)}}
-	}
-	for ; v < Schema; v++ {
-		if err := upgrades[int(v)](root); err != nil {
-			return err
-		}
-	}
-	root["ivypocket"] = json.Number(fmt.Sprint(Schema))
-	return nil
-}
-
 // later names what docs/format.md describes and this version does not draw, by
 // the type that would hold it.
 var later = map[string][]string{
-	"Document": {"guides", "moves", "looks", "duration", "faces", "sounds", "families"},
+	"document": {"guides", "moves", "looks", "duration", "faces", "sounds", "families"},
 	"Format":   {"guides"},
-	"Layer":    {"look", "words", "counter", "plate", "locked", "move"},
+	"layer":    {"look", "words", "counter", "plate", "locked", "move"},
 	"Pocket":   {"shape", "limits", "lining", "role", "best"},
 	"Entry":    {"choices", "required", "stops", "lines", "seconds", "limits"},
 	"Tie":      {"stops", "formula"},
@@ -295,7 +276,7 @@ func checkTree(v any, t reflect.Type, path string, faults *Faults) {
 			err = reflect.New(t).Interface().(json.Unmarshaler).UnmarshalJSON(b)
 		}
 		if err != nil {
-			*faults = append(*faults, Fault{path, plain(err)})
+			*faults = append(*faults, placed(path, err))
 		}
 		return
 	}
@@ -309,8 +290,9 @@ func checkTree(v any, t reflect.Type, path string, faults *Faults) {
 		}
 		fields := map[string]reflect.Type{}
 		for i := range t.NumField() {
-			name, _, _ := strings.Cut(t.Field(i).Tag.Get("json"), ",")
-			fields[name] = t.Field(i).Type
+			if name, _, _ := strings.Cut(t.Field(i).Tag.Get("json"), ","); name != "" {
+				fields[name] = t.Field(i).Type
+			}
 		}
 		names := make([]string, 0, len(m))
 		for k := range m {
@@ -359,9 +341,8 @@ func checkTree(v any, t reflect.Type, path string, faults *Faults) {
 		s, ok := v.(string)
 		if !ok {
 			wrong("text")
-		} else if at := strings.IndexFunc(s, Unseen); at >= 0 {
-			r, _ := utf8.DecodeRuneInString(s[at:])
-			*faults = append(*faults, Fault{path, fmt.Sprintf("has a character that can't be seen (U+%04X); take it out", r)})
+		} else {
+			checkText(s, path, faults)
 		}
 	case reflect.Bool:
 		if _, ok := v.(bool); !ok {
@@ -383,6 +364,26 @@ func checkTree(v any, t reflect.Type, path string, faults *Faults) {
 	}
 }
 
+// checkText tells of a character that can't be seen.
+func checkText(s, path string, faults *Faults) {
+	if at := strings.IndexFunc(s, Unseen); at >= 0 {
+		r, _ := utf8.DecodeRuneInString(s[at:])
+		*faults = append(*faults, Fault{path, fmt.Sprintf("has a character that can't be seen (U+%04X); take it out", r)})
+	}
+}
+
+// placed is an error as a fault. One that begins with [n] or .name goes on with
+// the path.
+func placed(path string, err error) Fault {
+	text := plain(err)
+	if strings.HasPrefix(text, "[") || strings.HasPrefix(text, ".") {
+		if head, rest, ok := strings.Cut(text, ": "); ok {
+			path, text = path+head, rest
+		}
+	}
+	return Fault{path, strings.TrimPrefix(text, ": ")}
+}
+
 // called is what a type is called, for people: LayerRest is "layer rest".
 func called(t reflect.Type) string {
 	var b strings.Builder
@@ -398,8 +399,9 @@ func called(t reflect.Type) string {
 func listFields(t reflect.Type) string {
 	var names []string
 	for i := range t.NumField() {
-		name, _, _ := strings.Cut(t.Field(i).Tag.Get("json"), ",")
-		names = append(names, name)
+		if name, _, _ := strings.Cut(t.Field(i).Tag.Get("json"), ","); name != "" {
+			names = append(names, name)
+		}
 	}
 	return strings.Join(names, ", ")
 }

@@ -6,6 +6,8 @@ import (
 	"os"
 	"strings"
 	"testing"
+
+	"ivypocket/core/scheme"
 )
 
 func example(t testing.TB, name string) []byte {
@@ -48,8 +50,9 @@ func TestTheWrittenSplitIsSound(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if w := square.Layout("tides"); w.Columns[0] != 1 || w.Margin != 8 || d.Layout("tides").Margin != 0 {
-		t.Errorf("the square format stands with columns %v, margin %g", w.Columns, w.Margin)
+	columns, margin := square.Layout("tides").Get(scheme.Columns).Numbers, square.Layout("tides").Number(scheme.Margin)
+	if columns[0] != 1 || margin != 8 || d.Layout("tides").Number(scheme.Margin) != 0 {
+		t.Errorf("the square format stands with columns %v, margin %g", columns, margin)
 	}
 }
 
@@ -87,8 +90,8 @@ func change(t *testing.T, old, with string) []byte {
 
 func TestFaultsSayWhereAndWhat(t *testing.T) {
 	for _, c := range []struct{ old, with, path, what string }{
-		{`"ivypocket": 2`, `"ivypocket": 3`, "ivypocket", "newer"},
-		{`"ivypocket": 2,`, ``, "ivypocket", "missing"},
+		{`"ivypocket": 3`, `"ivypocket": 4`, "ivypocket", "newer"},
+		{`"ivypocket": 3,`, ``, "ivypocket", "missing"},
 		{`"kind": "template"`, `"kind": "poem"`, "kind", "poem"},
 		{`"name": "Two Tides"`, `"name": "  "`, "name", "missing"},
 		{`"rate": "25"`, `"rate": "25/0"`, "rate", "fraction"},
@@ -97,12 +100,12 @@ func TestFaultsSayWhereAndWhat(t *testing.T) {
 		{`"frames": 150`, `"frames": 1.5`, "frames", "whole"},
 		{`"width": 1920`, `"width": 1921`, "formats[0].width", "even"},
 		{`"width": 1920`, `"width": 99999`, "formats[0].width", "8192"},
-		{`"columns": [1, 1], "margin": 8`, `"columns": [1], "margin": 8`, "layers[2].rest.cell", "square"},
-		{`"tides": {"columns"`, `"waves": {"columns"`, "formats[1].rest.waves.columns", "waves"},
-		{`"margin": 8`, `"margin": -8`, "formats[1].rest.tides.margin", "outside"},
+		{`tides/columns": [1, 1]`, `tides/columns": [1]`, "layers[2].cell", "square"},
+		{`"layouts/tides/columns"`, `"layouts/waves/columns"`, "formats[1].rest.layouts/waves/columns", "waves"},
+		{`tides/margin": 8`, `tides/margin": -8`, "formats[1].rest.layouts/tides/margin", "outside"},
 		{`"#e7d3a2"}`, `"sandy"}`, "colours[0].value", "sandy"},
 		{`"gutterBy": "shrink"`, `"gutterBy": "grow"`, "layouts[0].gutterBy", "outwards"},
-		{`"columns": [2, 1]`, `"columns": [2, 0]`, "layouts[0].columns[1]", "weight"},
+		{`"columns": [2, 1]`, `"columns": [2, 0]`, "layouts[0].columns[1]", "outside"},
 		{`"kinds": ["logo"]`, `"kinds": ["smell"]`, "pockets[2].kinds[0]", "smell"},
 		{`"zoom": 1`, `"zoom": 0`, "pockets[1].framing", "zoom"},
 		{`"pocket": "flood",`, `"pocket": "food",`, "layers[1].pocket", "food"},
@@ -111,8 +114,8 @@ func TestFaultsSayWhereAndWhat(t *testing.T) {
 		{`"at": 24`, `"at": 0`, "layers[1].motion.place.keys[1].at", "after"},
 		{`[0.9, 0, 0.1, 1]`, `[0.9, 0, 1.1, 1]`, "layers[1].motion.place.keys[0].ease[2]", "handle"},
 		{`"unit": "canvas"`, `"unit": "mile"`, "layers[1].motion.place.unit", "mile"},
-		{`"size": [240, 240]`, `"size": [240]`, "layers[3].rest.size", "2"},
-		{`"rest": {"fill": "colour:sand"}`, `"rest": {"fill": "colour:mud"}`, "layers[0].rest.fill", "mud"},
+		{`"size": [240, 240]`, `"size": [240]`, "layers[3].size", "pair of numbers"},
+		{`"fill": "colour:sand"`, `"fill": "colour:mud"`, "layers[0].fill", "mud"},
 		{`"kind": "shape"`, `"kind": "words"`, "layers[0].kind", "yet"},
 		{`"at": 75`, `"at": 150`, "cues[0].at", "150"},
 		{`"default": 12`, `"default": 61`, "sheet.groups[1].entries[0].default", "outside"},
@@ -129,16 +132,43 @@ func TestFaultsSayWhereAndWhat(t *testing.T) {
 	}
 }
 
+// Documents of every earlier schema say what they said.
 func TestOlderSchemasAreUpgraded(t *testing.T) {
-	s := string(change(t, `"ivypocket": 2`, `"ivypocket": 0`))
+	read := func(s string) (*Document, string) {
+		t.Helper()
+		d, err := Parse([]byte(s))
+		if err != nil {
+			t.Fatal(err)
+		}
+		b, err := json.Marshal(d)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return d, string(b)
+	}
+	file := func(name string) string {
+		b, err := os.ReadFile("testdata/" + name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return string(b)
+	}
+	split2 := file("split2.json")
+	_, now := read(string(example(t, "split")))
+	if _, got := read(split2); got != now {
+		t.Errorf("schema 2 became\n%s\nand not\n%s", got, now)
+	}
+	everything2, at2 := file("layers2.json"), `"ivypocket":3`
+	_, now = read(string(everything()))
+	if _, got := read(everything2); got != now || !strings.Contains(now, at2) {
+		t.Errorf("schema 2 became\n%s\nand not\n%s", got, now)
+	}
+	s := strings.Replace(split2, `"ivypocket": 2`, `"ivypocket": 0`, 1)
 	s = strings.Replace(s, `"rows": [1], "columns": [2, 1]`, `"rows": 1, "columns": 2`, 1)
 	s = strings.Replace(s, `"value": 0}`, `"value": [0, 0]}`, 1)
-	d, err := Parse([]byte(s))
-	if err != nil {
-		t.Fatal(err)
-	}
-	if l := d.Layout("tides"); d.Schema != Schema || len(l.Rows) != 1 || len(l.Columns) != 2 {
-		t.Errorf("schema %d, rows %v, columns %v", d.Schema, l.Rows, l.Columns)
+	d, _ := read(s)
+	if l := d.Layout("tides"); d.Schema != Schema || len(l.Get(scheme.Rows).Numbers) != 1 || len(l.Get(scheme.Columns).Numbers) != 2 {
+		t.Errorf("schema %d, rows %v, columns %v", d.Schema, l.Get(scheme.Rows), l.Get(scheme.Columns))
 	}
 	if k := d.Layer("mark").Motion["opacity"].Keys[0].Value; !k.Single || k.Numbers[0] != 0 {
 		t.Errorf("the first key of an opacity became %v", k)

@@ -3,30 +3,18 @@ package template
 import (
 	"fmt"
 	"math"
-	"regexp"
 	"strings"
 
-	"ivypocket/core/geom"
+	"ivypocket/core/scheme"
 	"ivypocket/core/timing"
 )
 
 // Limits of a document, set in one place.
 const (
-	MaxSide    = 8192
-	MinSide    = 16
 	MaxFrames  = timing.MaxFrames
-	MaxLayers  = 500
 	MaxPockets = 200
 	MaxFormats = 16
 )
-
-var (
-	idForm   = regexp.MustCompile(`^[a-z][a-z0-9-]{0,62}$`)
-	hashForm = regexp.MustCompile(`^sha256:[0-9a-f]{64}$`)
-)
-
-// ValidHash reports whether text is a media hash such as sha256:….
-func ValidHash(s string) bool { return hashForm.MatchString(s) }
 
 // faultList collects faults while a document is walked.
 type faultList struct{ f Faults }
@@ -36,17 +24,9 @@ func (l *faultList) add(path, format string, args ...any) {
 }
 
 func (l *faultList) err(path string, err error) {
-	if err == nil {
-		return
+	if err != nil {
+		l.f = append(l.f, placed(path, err))
 	}
-	text := err.Error()
-	// Errors that begin with [n] or .name go on with the path.
-	if strings.HasPrefix(text, "[") || strings.HasPrefix(text, ".") {
-		if head, rest, ok := strings.Cut(text, ": "); ok {
-			path, text = path+head, rest
-		}
-	}
-	l.f = append(l.f, Fault{path, strings.TrimPrefix(text, ": ")})
 }
 
 // Validate checks a document as a whole; its error is of type Faults.
@@ -58,7 +38,7 @@ func (d *Document) Validate() error {
 	ids := map[string]string{}
 	unique := func(path, id string) {
 		switch prev, taken := ids[id]; {
-		case !idForm.MatchString(id):
+		case !scheme.ValidID(id):
 			l.add(path+".id", "%q is not an id: small letters, digits and hyphens, a letter first", id)
 		case taken:
 			l.add(path+".id", "%q is already the id of %s", id, prev)
@@ -66,7 +46,7 @@ func (d *Document) Validate() error {
 			ids[id] = path
 		}
 	}
-	if !idForm.MatchString(d.ID) {
+	if !scheme.ValidID(d.ID) {
 		l.add("id", "%q is not an id: small letters, digits and hyphens, a letter first", d.ID)
 	}
 	for _, f := range []struct{ path, v string }{{"name", d.Name}, {"category", d.Category}} {
@@ -88,12 +68,12 @@ func (d *Document) Validate() error {
 	count("formats", len(d.Formats), 1, MaxFormats)
 	layers := 0
 	d.Visit(func(string, *Layer) { layers++ })
-	count("layers", layers, 0, MaxLayers)
+	count("layers", layers, 0, scheme.MaxLayers)
 	count("pockets", len(d.Pockets), 0, MaxPockets)
 	seen := map[string]bool{}
 	for i, f := range d.Formats {
 		path := fmt.Sprintf("formats[%d]", i)
-		if !idForm.MatchString(f.ID) || seen[f.ID] {
+		if !scheme.ValidID(f.ID) || seen[f.ID] {
 			l.add(path+".id", "%q is not an id of its own", f.ID)
 		}
 		seen[f.ID] = true
@@ -101,37 +81,42 @@ func (d *Document) Validate() error {
 			name string
 			n    int
 		}{{"width", f.Width}, {"height", f.Height}} {
-			if s.n < MinSide || s.n > MaxSide || s.n%2 != 0 {
-				l.add(path+"."+s.name, "%d px is not an even number from %d to %d", s.n, MinSide, MaxSide)
+			if s.n < scheme.MinSide || s.n > scheme.MaxSide || s.n%2 != 0 {
+				l.add(path+"."+s.name, "%d px is not an even number from %d to %d", s.n, scheme.MinSide, scheme.MaxSide)
 			}
 		}
 	}
 	for i, c := range d.Colours {
 		path := fmt.Sprintf("colours[%d]", i)
 		unique(path, c.ID)
-		_, err := ParseColour(c.Value)
+		_, err := scheme.ParseColour(c.Value)
 		l.err(path+".value", err)
 	}
 	for i, p := range d.Pockets {
 		d.validatePocket(l, fmt.Sprintf("pockets[%d]", i), p, unique)
 	}
-	for i := range d.Layouts {
-		path := fmt.Sprintf("layouts[%d]", i)
-		unique(path, d.Layouts[i].ID)
-		d.validateLayout(l, path, &d.Layouts[i])
-	}
 	if d.Frames >= 1 && d.Frames <= MaxFrames {
 		l.err("spans", timing.ValidateSpans(d.Spans, d.Frames))
 	}
-	d.validateLayers(l, unique)
+	d.validateNodes(l, unique)
+	whole := l.f == nil
 	for i := range d.Formats {
 		in, err := d.For(&d.Formats[i])
 		if err != nil {
-			head, what, _ := strings.Cut(err.Error(), ": ")
-			l.add(fmt.Sprintf("formats[%d].%s", i, head), "%s", what)
+			for _, f := range err.(Faults) {
+				l.add(fmt.Sprintf("formats[%d].%s", i, f.Path), "%s", f.What)
+			}
 			continue
 		}
-		in.validateCells(l, fmt.Sprintf(" in format %s", d.Formats[i].ID))
+		where := fmt.Sprintf(" in format %s", d.Formats[i].ID)
+		in.validateCells(l, where)
+		if whole && in != d {
+			before := len(l.f)
+			in.validateRelations(l)
+			for k := before; k < len(l.f); k++ {
+				l.f[k].What += where
+			}
+		}
 	}
 	for i, c := range d.Cues {
 		path := fmt.Sprintf("cues[%d]", i)
@@ -141,7 +126,7 @@ func (d *Document) Validate() error {
 		}
 	}
 	for i, m := range d.Media {
-		if !ValidHash(m.Hash) {
+		if !scheme.ValidHash(m.Hash) {
 			l.add(fmt.Sprintf("media[%d].hash", i), "%q is not sha256: and 64 hex digits", m.Hash)
 		}
 	}
@@ -179,7 +164,7 @@ func (d *Document) validatePocket(l *faultList, path string, p Pocket, unique fu
 		}
 	}
 	if p.StandIn != nil {
-		if !ValidHash(p.StandIn.Media) {
+		if !scheme.ValidHash(p.StandIn.Media) {
 			l.add(path+".standIn.media", "%q is not sha256: and 64 hex digits", p.StandIn.Media)
 		}
 		if p.StandIn.InPoint < 0 {
@@ -188,68 +173,44 @@ func (d *Document) validatePocket(l *faultList, path string, p Pocket, unique fu
 	}
 }
 
-func (d *Document) validateLayout(l *faultList, path string, lay *Layout) {
-	if lay.Kind != "split" {
-		l.add(path+".kind", "%q is not a layout; this version computes \"split\"", lay.Kind)
-	}
-	if lay.GutterBy != geom.Shrink && lay.GutterBy != geom.Outwards {
-		l.add(path+".gutterBy", "%q is not one of shrink, outwards", lay.GutterBy)
-	}
-	l.err(path+".rows", weights(lay.Rows))
-	l.err(path+".columns", weights(lay.Columns))
-	for _, n := range []struct {
-		name string
-		v    float64
-	}{{"gutter", lay.Gutter}, {"margin", lay.Margin}, {"radius", lay.Radius}} {
-		l.err(path+"."+n.name, within(n.v, 0, maxLength))
-	}
-}
-
-func weights(w []float64) error {
-	if len(w) < 1 || len(w) > geom.MaxCellsPerAxis {
-		return fmt.Errorf("has %d weights, not 1 to %d", len(w), geom.MaxCellsPerAxis)
-	}
-	for i, v := range w {
-		if !(v > 0) || math.IsInf(v, 0) || v > 1e6 {
-			return fmt.Errorf("[%d]: weight %g is outside 0 to 1000000", i, v)
-		}
-	}
-	return nil
-}
-
 // validateCells checks that every cell a layer stands in exists; formats may
 // change the number of rows and columns.
 func (d *Document) validateCells(l *faultList, where string) {
 	d.Visit(func(path string, y *Layer) {
-		c := y.Rest.Cell
-		if c == nil {
+		if !inCell(y) {
 			return
 		}
-		path += ".rest.cell"
-		lay := d.Layout(c.Layout)
+		path += ".cell"
+		row, column := int(y.Number(scheme.CellRow)), int(y.Number(scheme.CellColumn))
+		lay := d.Layout(y.Text(scheme.CellLayout))
 		if lay == nil {
-			l.add(path+".layout", "there is no layout named %q", c.Layout)
-		} else if c.Row < 0 || c.Row >= len(lay.Rows) || c.Column < 0 || c.Column >= len(lay.Columns) {
-			l.add(path, "row %d, column %d is outside the %d rows and %d columns of %s%s",
-				c.Row, c.Column, len(lay.Rows), len(lay.Columns), c.Layout, where)
+			return // told where it is named
+		}
+		if rows, columns := len(lay.Get(scheme.Rows).Numbers), len(lay.Get(scheme.Columns).Numbers); row >= rows || column >= columns {
+			l.add(path, "row %d, column %d is outside the %d rows and %d columns of %s%s", row, column, rows, columns, lay.ID, where)
 		}
 	})
 }
 
 func (d *Document) validateSheet(l *faultList) {
-	data := map[string]string{}
+	data, ids := map[string]string{}, map[string]bool{}
 	for g, group := range d.Sheet.Groups {
 		for e, entry := range group.Entries {
 			path := fmt.Sprintf("sheet.groups[%d].entries[%d]", g, e)
 			if strings.TrimSpace(entry.Label) == "" {
 				l.add(path+".label", "is missing")
 			}
-			if !idForm.MatchString(entry.Data) {
-				l.add(path+".data", "%q is not a data name: small letters, digits and hyphens, a letter first", entry.Data)
-			} else if prev, taken := data[entry.Data]; taken {
-				l.add(path+".data", "%q is already the data name of %s", entry.Data, prev)
+			if !scheme.ValidID(entry.ID) || ids[entry.ID] {
+				l.add(path+".id", "%q is not an id of its own: small letters, digits and hyphens, a letter first", entry.ID)
 			}
-			data[entry.Data] = path
+			ids[entry.ID] = true
+			if name := entry.DataName(); !scheme.ValidID(name) {
+				l.add(path+".data", "%q is not a data name: small letters, digits and hyphens, a letter first", name)
+			} else if prev, taken := data[name]; taken {
+				l.add(path+".data", "%q is already the data name of %s", name, prev)
+			} else {
+				data[name] = path
+			}
 			d.validateEntry(l, path, &entry)
 		}
 	}
@@ -283,33 +244,41 @@ func (d *Document) validateEntry(l *faultList, path string, e *Entry) {
 	l.err(path+".default", e.Check(*e.Default))
 	for i, tie := range e.Ties {
 		at := fmt.Sprintf("%s.ties[%d]", path, i)
-		probes := []Rest{{Text: e.Default.Text}}
+		probes := []scheme.Value{scheme.Says(e.Default.Text)}
 		if e.Kind == AmountEntry {
 			if (tie.From == nil) != (tie.Into == nil) || tie.From != nil && tie.From[0] == tie.From[1] {
 				l.add(at, "from and into go together, and from must span something")
 				continue
 			}
-			probes = []Rest{tie.Rest(*e.Min), tie.Rest(*e.Max)}
+			probes = []scheme.Value{tie.Value(*e.Min), tie.Value(*e.Max)}
 		}
 		for _, p := range probes {
-			if err := d.Clone().Set(tie.To, p); err != nil {
-				l.add(at+".to", "%s", err)
+			if err := d.Clone().Drive(tie.To, p); err != nil {
+				l.err(at+".to", d.tieError(tie, err))
 				break
 			}
 		}
 	}
 }
 
+// tieError says what to tie to instead of several numbers.
+func (d *Document) tieError(t Tie, err error) error {
+	if to, e := d.Find(t.To); e == nil && to.Part < 0 && to.Property.Parted() && !to.Property.Alike {
+		return fmt.Errorf("%s is %s; tie to one of them, such as %s.%s", to.Property.Name, to.Property.Wants(), t.To, to.Property.PartName(0))
+	}
+	return err
+}
+
 // Check says whether an editor's value is one the entry takes.
-func (e *Entry) Check(v Value) error {
+func (e *Entry) Check(v scheme.Value) error {
 	switch e.Kind {
 	case AmountEntry:
-		if v.Text != "" {
-			return fmt.Errorf("%q is not a number", v.Text)
+		if !v.Single || v.Truth || v.Shorter != 0 {
+			return fmt.Errorf("%s is not a number", v)
 		}
-		return within(v.Amount, *e.Min, *e.Max)
+		return within(v.Number(), *e.Min, *e.Max)
 	case ColourEntry:
-		_, err := ParseColour(v.Text)
+		_, err := scheme.ParseColour(v.Text)
 		return err
 	}
 	return fmt.Errorf("a %s entry takes no value of this kind", e.Kind)
@@ -324,11 +293,26 @@ func (e *Entry) StepSize() float64 {
 	return math.Min(1, math.Pow(10, math.Floor(math.Log10((*e.Max-*e.Min)/100)+1e-9)))
 }
 
-// Rest maps an amount through the tie.
-func (t Tie) Rest(amount float64) Rest {
+// Value maps an amount through the tie.
+func (t Tie) Value(amount float64) scheme.Value {
 	if t.From != nil {
 		p := (amount - t.From[0]) / (t.From[1] - t.From[0])
 		amount = t.Into[0] + (t.Into[1]-t.Into[0])*p
 	}
-	return One(amount)
+	return scheme.One(amount)
+}
+
+// DataName is what rows of data call the entry.
+func (e *Entry) DataName() string {
+	if e.Data == "" {
+		return e.ID
+	}
+	return e.Data
+}
+
+func within(n, lo, hi float64) error {
+	if math.IsNaN(n) || n < lo || n > hi {
+		return fmt.Errorf("%g is outside %g to %g", n, lo, hi)
+	}
+	return nil
 }

@@ -2,307 +2,144 @@ package template
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"strings"
 
-	"ivypocket/core/formula"
 	"ivypocket/core/geom"
+	"ivypocket/core/scheme"
 	"ivypocket/core/timing"
 )
 
-// Limits of layers.
-const (
-	MaxMasks   = 20
-	MaxStops   = 64
-	MaxDashes  = 16
-	MaxCopies  = 200
-	MaxSamples = 32
-)
-
-// Blends lists the modes in which a layer may lie on what is below it: those of
-// W3C Compositing and Blending Level 1, section 10, and add, which is
-// plus-lighter of Level 2.
-var Blends = []string{"normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn",
-	"hard-light", "soft-light", "difference", "exclusion", "hue", "saturation", "color", "luminosity", "add"}
-
-func oneOf(l *faultList, path, v string, words ...string) {
-	if v != "" && !slices.Contains(words, v) {
-		l.add(path, "%q is not one of %s", v, strings.Join(words, ", "))
-	}
-}
-
-func (d *Document) validateLayers(l *faultList, unique func(path, id string)) {
+// validateNodes checks layouts, layers and what is in them: each by the table,
+// then what their kinds ask for besides, then how they hang together.
+func (d *Document) validateNodes(l *faultList, unique func(path, id string)) {
 	before := len(l.f)
-	d.Visit(func(path string, y *Layer) {
-		unique(path, y.ID)
-		d.validateLayer(l, path, y)
+	d.VisitNodes(func(at, _ string, n *Node) {
+		if n.sort == scheme.Layers || n.sort == scheme.Layouts {
+			unique(at, n.ID)
+		}
+		d.validateNode(l, at, n)
 	})
-	d.validateFollows(l)
-	d.validateMattes(l)
 	d.validateCost(l)
+	d.validateRelations(l)
 	if len(l.f) == before {
-		if _, err := d.Formulas(func(Name) int { return 0 }); err != nil {
+		if _, _, err := d.Formulas(func(Name) int { return 0 }); err != nil {
 			l.f = append(l.f, err.(Faults)...)
 		}
 	}
 }
 
-func (d *Document) validateLayer(l *faultList, path string, y *Layer) {
-	r := &y.Rest
-	has := func(is bool, member, advice string, kinds ...LayerKind) {
-		if is && !slices.Contains(kinds, y.Kind) {
-			l.add(path+"."+member, "a layer of the kind %q has none; %s", y.Kind, advice)
-		}
-	}
-	switch y.Kind {
-	case View:
-		if d.Pocket(y.Pocket) == nil {
-			l.add(path+".pocket", "there is no pocket named %q", y.Pocket)
-		}
-	case Still:
-		if !ValidHash(y.Media) {
-			l.add(path+".media", "%q is not sha256: and 64 hex digits", y.Media)
-		}
-	case Shape:
-		if r.Fill == "" && r.Gradient == nil && r.Stroke == nil {
-			l.add(path+".rest.fill", "is missing, and there is neither a gradient nor a stroke: nothing would be seen")
-		}
-	case Ground:
-		if (r.Fill == "") == (r.Gradient == nil) {
-			l.add(path+".rest", "a ground has either a fill or a gradient")
-		}
-	case Grouped:
-	case Grade:
-		if r.Grade == nil {
-			l.add(path+".rest.grade", "is missing: say how colours change")
-		}
-	case Camera:
-	case "words", "plate", "counter":
-		l.add(path+".kind", "%q is part of the format, but this version does not draw it yet; leave the layer out", y.Kind)
-		return
-	default:
-		l.add(path+".kind", "%q is not a kind of layer; there are view, picture, shape, ground, group, grade and camera", y.Kind)
-		return
-	}
-	has(y.Pocket != "", "pocket", "its kind would be \"view\"", View)
-	has(y.Media != "", "media", "its kind would be \"picture\"", Still)
-	has(y.Form != nil, "form", "leave it out", Shape)
-	has(y.Layers != nil, "layers", "its kind would be \"group\"", Grouped)
-	has(y.Isolated, "isolated", "only groups are isolated", Grouped)
-	has(r.Fill != "", "rest.fill", "put a shape below it", Shape, Ground)
-	has(r.Gradient != nil, "rest.gradient", "put a shape below it", Shape, Ground)
-	has(r.Stroke != nil, "rest.stroke", "put a shape above it", Shape)
-	has(r.Radius != nil, "rest.radius", "leave it out", Shape, View, Still)
-	has(r.Content != nil, "rest.content", "only a pocket's view has content", View)
-	has(r.Grade != nil, "rest.grade", "its kind would be \"grade\"", Grade)
-	boxed := []LayerKind{View, Still, Shape, Grouped}
-	has(r.Cell != nil, "rest.cell", "leave it out", boxed...)
-	has(r.Size != nil, "rest.size", "leave it out", boxed...)
-	has(r.Corners != nil, "rest.corners", "leave it out", boxed...)
-	has(r.Origin != nil, "rest.origin", "leave it out", boxed...)
-	has(r.Skew != nil, "rest.skew", "leave it out", boxed...)
-	has(r.Anchor != "", "rest.anchor", "leave it out", boxed...)
-	has(r.Covers, "rest.covers", "leave it out", boxed...)
-	has(y.Follow != "", "follow", "leave it out", boxed...)
-	has(y.Blur != nil, "motionBlur", "leave it out", boxed...)
-	has(y.Copies != nil, "copies", "leave it out", boxed...)
-	if y.Kind == Camera {
-		has(y.Matte != nil || len(y.Masks) > 0 || y.Blend != "" || r.Opacity != nil, "rest", "a camera only moves what is below", boxed...)
-		has(y.Hidden, "hidden", "trim it with in and out instead", boxed...)
-	}
-	if y.Kind == Grade {
-		has(y.Blend != "", "blend", "leave it out", boxed...)
-	}
-	if y.Form != nil {
-		validateForm(l, path+".form", y.Form)
-	}
-	if r.Cell != nil && (r.Place != nil || r.Size != nil || r.Anchor != "") {
-		l.add(path+".rest", "stands in a cell and has a place, a size or an anchor too; keep one of them")
-	}
-	oneOf(l, path+".blend", y.Blend, Blends...)
-	d.validateTrim(l, path, y)
-	for _, f := range y.fields() {
-		if v, given := f.get(); given {
-			l.err(path+"."+y.restPath(f.Name), f.Check(d, v))
-		}
-	}
-	if g := r.Gradient; g != nil {
-		d.validateGradient(l, path+".rest.gradient", g)
-	}
-	if s := r.Stroke; s != nil {
-		validateStroke(l, path+".rest.stroke", s)
-	}
-	d.validateMasks(l, path, y)
-	for name, m := range y.Motion {
-		d.validateMove(l, path+".motion."+name, y, name, m)
-	}
-	if c := y.Copies; c != nil {
-		if c.Count < 1 || c.Count > MaxCopies {
-			l.add(path+".copies.count", "%d is outside 1 to %d", c.Count, MaxCopies)
-		}
-		if c.Scale != [2]float64{} && !(c.Scale[0] > 0 && c.Scale[1] >= c.Scale[0] && c.Scale[1] <= maxScale) {
-			l.add(path+".copies.scale", "needs a least factor above 0 and a greatest one not below it")
-		}
-		for _, n := range c.Spread {
-			l.err(path+".copies.spread", within(n, 0, maxShare))
-		}
-		l.err(path+".copies.turn", within(c.Turn, 0, maxTurn))
-		l.err(path+".copies.delay", within(float64(c.Delay), 0, float64(d.Frames)))
-	}
-	if b := y.Blur; b != nil {
-		if b.Samples < 2 || b.Samples > MaxSamples {
-			l.add(path+".motionBlur.samples", "%d is outside 2 to %d", b.Samples, MaxSamples)
-		}
-		if !(b.Shutter > 0 && b.Shutter <= 720) {
-			l.add(path+".motionBlur.shutter", "%g° is outside 0° to 720°", b.Shutter)
-		}
-	}
+// validateRelations checks whom layers follow and are cut by.
+func (d *Document) validateRelations(l *faultList) {
+	d.validateFollows(l)
+	d.validateMattes(l)
 }
 
-// restPath is where a property stands in a layer's document.
-func (y *Layer) restPath(name string) string {
-	if rest, ok := strings.CutPrefix(name, "masks."); ok {
-		id, member, _ := strings.Cut(rest, ".")
-		for i := range y.Masks {
-			if y.Masks[i].ID == id {
-				return fmt.Sprintf("masks[%d].%s", i, member)
-			}
-		}
-	}
-	if strings.HasPrefix(name, "form.") {
-		return name
-	}
-	return "rest." + name
-}
-
-func (d *Document) validateTrim(l *faultList, path string, y *Layer) {
-	from, to := timing.Int(0), timing.Int(d.Frames)
-	for _, t := range []struct {
-		name string
-		v    *timing.Rat
-		to   *timing.Rat
-	}{{"in", y.In, &from}, {"out", y.Out, &to}} {
-		if t.v == nil {
-			continue
-		}
-		if t.v.D == 0 || t.v.N < 0 || t.v.Cmp(timing.Int(d.Frames)) > 0 {
-			l.add(path+"."+t.name, "is not within the template's %d frames", d.Frames)
+// validateNode checks one thing by the table.
+func (d *Document) validateNode(l *faultList, at string, n *Node) {
+	n.Values(func(p *scheme.Property, v scheme.Value) {
+		if !n.Has(p) {
+			l.err(at+"."+p.Name, n.lacks(p))
 			return
 		}
-		*t.to = *t.v
-	}
-	if to.Cmp(from) <= 0 {
-		l.add(path+".out", "frame %s is not after %s, where the layer begins", to, from)
-	}
-}
-
-func validateForm(l *faultList, path string, f *Form) {
-	if f.Kind == geom.Drawn && (f.Path == nil || f.Path.Points.Wide == 0) {
-		l.add(path+".path", "is missing: a drawn form needs its points")
-		return
-	}
-	if f.Kind != geom.Drawn && f.Path != nil {
-		l.add(path+".path", "a form of the kind %q is not drawn; leave the path out", f.Kind)
-	}
-	g := f.Geometry()
-	if err := g.Validate(); err != nil { // which begins with the member at fault
-		member, what, _ := strings.Cut(err.Error(), ": ")
-		l.add(path+"."+member, "%s", what)
-	}
-}
-
-// Geometry is the form as an outline of no size yet; its numbers are at rest.
-func (f *Form) Geometry() geom.Form {
-	if f == nil {
-		return geom.Form{Kind: geom.Rectangle}
-	}
-	g := geom.Form{Kind: f.Kind, Sides: f.Sides, Round: f.Round, Inner: 0.5, Head: 0.4, Shaft: 0.4}
-	for _, n := range []struct {
-		from *float64
-		to   *float64
-	}{{f.Inner, &g.Inner}, {f.Head, &g.Head}, {f.Shaft, &g.Shaft}} {
-		if n.from != nil {
-			*n.to = *n.from
+		l.err(at+"."+p.Name, p.Check(d, v))
+	})
+	for _, p := range n.sort.Properties() {
+		if p.Needed && !n.Given(p) && n.Has(p) {
+			l.add(at+"."+p.Name, "is missing: %s", strings.ToLower(p.Doc[:1])+p.Doc[1:])
 		}
 	}
-	if f.Path != nil {
-		g.Path.Closed = !f.Path.Open
-		n := f.Path.Points.Numbers
-		for i := 0; i+geom.NodeWidth <= len(n); i += geom.NodeWidth {
-			g.Path.Nodes = append(g.Path.Nodes, geom.Node{X: n[i], Y: n[i+1], InX: n[i+2], InY: n[i+3], OutX: n[i+4], OutY: n[i+5]})
-		}
+	for i, part := range n.sort.Parts {
+		d.validatePart(l, at, n, i, part)
 	}
-	return g
-}
-
-func (d *Document) validateGradient(l *faultList, path string, g *Gradient) {
-	if g.Kind == "" {
-		l.add(path+".kind", "is missing: linear, radial or conic")
+	for _, name := range slices.Sorted(maps.Keys(n.Motion)) {
+		d.validateMove(l, at+".motion."+name, n, name)
 	}
-	oneOf(l, path+".kind", g.Kind, "linear", "radial", "conic")
-	if len(g.Stops) < 2 || len(g.Stops) > MaxStops {
-		l.add(path+".stops", "%d of them is outside 2 to %d", len(g.Stops), MaxStops)
-	}
-	last := math.Inf(-1)
-	for i, s := range g.Stops {
-		at := fmt.Sprintf("%s.stops[%d]", path, i)
-		l.err(at+".at", within(s.At, 0, 1))
-		if s.At < last {
-			l.add(at+".at", "%g lies before the stop before it at %g", s.At, last)
-		}
-		last = s.At
-		_, err := d.Colour(s.Colour)
-		l.err(at+".colour", err)
+	switch n.sort {
+	case scheme.Layers:
+		d.validateLayer(l, at, n)
+	case scheme.Masks, scheme.Stops, scheme.Layouts:
 	}
 }
 
-func validateStroke(l *faultList, path string, s *Stroke) {
-	oneOf(l, path+".align", s.Align, "centre", "inside", "outside")
-	oneOf(l, path+".cap", string(s.Cap), "butt", "round", "square")
-	oneOf(l, path+".join", string(s.Join), "miter", "round", "bevel")
-	if s.Miter != 0 {
-		l.err(path+".miter", within(s.Miter, 1, 1000))
+func (d *Document) validatePart(l *faultList, at string, n *Node, i int, part *scheme.Part) {
+	list := n.Part(i)
+	at += "." + part.At
+	if len(list) > part.Most {
+		l.add(at, "%d of them are more than %d", len(list), part.Most)
 	}
-	if len(s.Dash) > MaxDashes {
-		l.add(path+".dash", "%d lengths are more than %d", len(s.Dash), MaxDashes)
+	if len(list) > 0 && part.With != "" && !n.Given(n.sort.Property(part.With)) {
+		l.add(at, "go with %s, which is missing", part.With)
 	}
-	for i, n := range s.Dash {
-		l.err(fmt.Sprintf("%s.dash[%d]", path, i), within(n, 0, maxLength))
-	}
-}
-
-func (d *Document) validateMasks(l *faultList, path string, y *Layer) {
-	if len(y.Masks) > MaxMasks {
-		l.add(path+".masks", "%d of them are more than %d", len(y.Masks), MaxMasks)
+	if part.Of == scheme.Layers {
+		return // their ids are unique in all of the document
 	}
 	seen := map[string]bool{}
-	for i := range y.Masks {
-		m := &y.Masks[i]
-		at := fmt.Sprintf("%s.masks[%d]", path, i)
-		if !idForm.MatchString(m.ID) || seen[m.ID] {
-			l.add(at+".id", "%q is not an id of its own: small letters, digits and hyphens, a letter first", m.ID)
+	for k, m := range list {
+		if !scheme.ValidID(m.ID) || seen[m.ID] {
+			l.add(fmt.Sprintf("%s[%d].id", at, k), "%q is not an id of its own: small letters, digits and hyphens, a letter first", m.ID)
 		}
 		seen[m.ID] = true
-		if m.Form != nil {
-			validateForm(l, at+".form", m.Form)
+	}
+}
+
+// validateLayer checks what the kinds of layers ask for besides the table.
+func (d *Document) validateLayer(l *faultList, at string, y *Layer) {
+	gradient := y.Gradient()
+	switch {
+	case y.Kind == scheme.Shape && !y.Given(scheme.Fill) && !gradient && !y.Given(scheme.StrokeColour):
+		l.add(at+".fill", "is missing, and there is neither a gradient nor a stroke: nothing would be seen")
+	case y.Kind == scheme.Ground && !y.Given(scheme.Fill) && !gradient:
+		l.add(at, "a ground has either a fill or a gradient")
+	case y.Kind == scheme.Grade && !slices.ContainsFunc([]*scheme.Property{scheme.Slope, scheme.Offset, scheme.Power, scheme.Saturation},
+		func(p *scheme.Property) bool { return y.Given(p) || y.Moves(p) }):
+		l.add(at+".grade", "is missing: say how colours change")
+	}
+	if gradient {
+		validateStops(l, at+".gradient.stops", y.Stops())
+	}
+	if inCell(y) && (y.Given(scheme.Place) || y.Given(scheme.Size) || y.Given(scheme.Anchor)) {
+		l.add(at, "stands in a cell and has a place, a size or an anchor too; keep one of them")
+	}
+	if v := y.Get(scheme.CopiesScale).Numbers; y.Given(scheme.CopiesScale) && len(v) == 2 && !(v[0] > 0 && v[1] >= v[0]) {
+		l.add(at+".copies.scale", "needs a least factor above 0 and a greatest one not below it")
+	}
+	if n := y.Number(scheme.CopiesDelay); n > float64(d.Frames) {
+		l.add(at+".copies.delay", "%g is more than the template's %d frames", n, d.Frames)
+	}
+	d.validateTrim(l, at, y)
+	for i, m := range y.Masks() {
+		d.validateMask(l, fmt.Sprintf("%s.masks[%d]", at, i), y, m)
+	}
+}
+
+func validateStops(l *faultList, at string, stops []*Node) {
+	if len(stops) < 2 {
+		l.add(at, "%d of them is outside 2 to %d", len(stops), scheme.MaxStops)
+	}
+	last := math.Inf(-1)
+	for i, s := range stops {
+		n := s.Number(scheme.StopAt)
+		if n < last {
+			l.add(fmt.Sprintf("%s[%d].at", at, i), "%g lies before the stop before it at %g", n, last)
 		}
-		oneOf(l, at+".of", m.Of, "box", "hull", "outline")
-		oneOf(l, at+".mode", m.Mode, "add", "subtract", "intersect")
-		oneOf(l, at+".soft", m.Soft, "both", "inwards", "outwards")
-		if m.Falloff != nil {
-			l.err(at+".falloff", m.Falloff.Validate())
-		}
-		switch {
-		case m.Of == "" && m.Pocket != "":
-			l.add(at+".pocket", "goes with \"of\", which says what of the pocket's media is followed")
-		case m.Of != "" && m.Form != nil:
-			l.add(at+".form", "the mask follows a pocket's media; leave the form out")
-		case m.Of != "" && m.Pocket == "" && y.Kind != View:
-			l.add(at+".pocket", "is missing: name the pocket whose media is followed")
-		case m.Of != "" && m.Pocket != "" && m.Pocket != y.Pocket && len(d.views(m.Pocket)) == 0:
-			l.add(at+".pocket", "no layer shows a pocket named %q", m.Pocket)
-		}
+		last = n
+	}
+}
+
+func (d *Document) validateMask(l *faultList, at string, y *Layer, m *Node) {
+	pocket := m.Text(scheme.MaskPocket)
+	switch {
+	case !m.Given(scheme.MaskOf):
+	case pocket == "" && y.Kind != scheme.View:
+		l.add(at+".pocket", "is missing: name the pocket whose media is followed")
+	case pocket != "" && pocket != y.Text(scheme.Pocket) && d.Pocket(pocket) != nil && len(d.views(pocket)) == 0:
+		l.add(at+".pocket", "no layer shows a pocket named %q", pocket)
+	}
+	if c := m.Get(scheme.Falloff).Numbers; len(c) == 4 {
+		l.err(at+".falloff", timing.Easing(c).Validate())
 	}
 }
 
@@ -310,120 +147,83 @@ func (d *Document) validateMasks(l *faultList, path string, y *Layer) {
 func (d *Document) views(pocket string) []*Layer {
 	var out []*Layer
 	d.Visit(func(_ string, y *Layer) {
-		if y.Kind == View && y.Pocket == pocket {
+		if y.Kind == scheme.View && y.Text(scheme.Pocket) == pocket {
 			out = append(out, y)
 		}
 	})
 	return out
 }
 
-func (d *Document) validateMove(l *faultList, path string, y *Layer, name string, m *Move) {
-	p, _, _, err := y.Property(name)
-	if err != nil {
-		l.err(path, err)
-		return
+func (d *Document) validateTrim(l *faultList, at string, y *Layer) {
+	in, out := y.Trim(d)
+	for _, p := range []*scheme.Property{scheme.In, scheme.Out} {
+		t, err := y.Get(p).Time()
+		if y.Given(p) && err == nil && (t.N < 0 || t.Cmp(timing.Int(d.Frames)) > 0) {
+			l.add(at+"."+p.Name, "is not within the template's %d frames", d.Frames)
+			return
+		}
 	}
-	if m == nil {
-		l.add(path, "is null; leave it out")
-		return
-	}
-	needs := p.Join == Plus && p.Length
-	switch {
-	case needs && m.Unit != "canvas" && m.Unit != "self":
-		l.add(path+".unit", "%q is not one of canvas, self", m.Unit)
-	case !needs && m.Unit != "":
-		l.add(path+".unit", "%s has no unit; leave it out", name)
-	}
-	if _, err := m.Track(d, p); err != nil {
-		l.err(path+".keys", err)
+	if out.Cmp(in) <= 0 {
+		l.add(at+".out", "frame %s is not after %s, where the layer begins", out, in)
 	}
 }
 
-// Track makes a property's keys ready. The error begins with the place of the
-// key at fault.
-func (m *Move) Track(d *Document, p Property) (*timing.Track, error) {
-	if p.Join == Fixed {
-		return nil, fmt.Errorf(": %s does not move", p.Name)
+// Trim is when a layer is there: from one instant up to another.
+func (n *Node) Trim(d *Document) (in, out timing.Rat) {
+	in, out = timing.Int(0), timing.Int(d.Frames)
+	if t, err := n.Get(scheme.In).Time(); err == nil && n.Given(scheme.In) {
+		in = t
 	}
-	lo, hi := p.Lo, p.Hi
+	if t, err := n.Get(scheme.Out).Time(); err == nil && n.Given(scheme.Out) {
+		out = t
+	}
+	return in, out
+}
+
+func (d *Document) validateMove(l *faultList, at string, n *Node, name string) {
+	p, part, err := n.Target(name)
+	if err != nil {
+		l.err(at, err)
+		return
+	}
+	m := n.Motion[name]
+	if m == nil {
+		l.add(at, "is null; leave it out")
+		return
+	}
+	lengths := p.Join == scheme.Plus && p.Length
+	own := p.Join == scheme.Times && p.Unit.Px == 1
 	switch {
-	case p.Join == Plus && p.Length:
-		lo, hi = -maxShare, maxShare
-	case p.Join == Times:
-		lo, hi = math.Max(0, lo), math.Min(maxScale, hi)
-		if p.Name == "scale" {
-			lo = -maxScale
-		}
-		if p.Hi == 1 {
-			hi = 1
-		}
+	case lengths && m.Unit != CanvasUnit && m.Unit != SelfUnit:
+		l.add(at+".unit", "%q is not one of %s, %s", m.Unit, CanvasUnit, SelfUnit)
+	case own && m.Unit != "" && m.Unit != OwnUnit:
+		l.add(at+".unit", "%q is not %q; leave it out for factors", m.Unit, OwnUnit)
+	case !lengths && !own && m.Unit != "":
+		l.add(at+".unit", "%s has no unit; leave it out", name)
 	}
-	keys := make([]timing.Key, len(m.Keys))
+	if _, err := d.Track(n, p, part, m, geom.Size{W: 100, H: 100}); err != nil {
+		l.err(at+".keys", err)
+	}
+	seen := map[string]bool{}
 	for i, k := range m.Keys {
-		keys[i] = timing.Key{At: k.At, Ease: k.Ease, Hold: k.Hold}
-		if k.Out != nil || k.In != nil {
-			if p.Name != "place" && !strings.HasSuffix(p.Name, ".place") {
-				return nil, fmt.Errorf("[%d]: handles out and in bend the way of a place; %s has no way", i, p.Name)
-			}
-			if k.Out != nil {
-				keys[i].Out = *k.Out
-			}
-			if k.In != nil {
-				keys[i].In = *k.In
-			}
-			for _, n := range append(keys[i].Out[:], keys[i].In[:]...) {
-				if err := within(n, -maxShare, maxShare); err != nil {
-					return nil, fmt.Errorf("[%d]: handle: %w", i, err)
-				}
-			}
+		if !scheme.ValidID(k.ID) || seen[k.ID] {
+			l.add(fmt.Sprintf("%s.keys[%d].id", at, i), "%q is not an id of its own: small letters, digits and hyphens, a letter first", k.ID)
 		}
-		if p.Kind == ColourText {
-			c, err := d.Colour(k.Value.Text)
-			if err != nil {
-				return nil, fmt.Errorf("[%d].value: %w", i, err)
-			}
-			keys[i].Value = []float64{float64(c.R), float64(c.G), float64(c.B), float64(c.A)}
-			continue
-		}
-		q := p
-		q.Lo, q.Hi = lo, hi
-		if err := q.Check(d, k.Value); err != nil {
-			return nil, fmt.Errorf("[%d].value: %w", i, err)
-		}
-		keys[i].Value = k.Value.Numbers
-		if p.Width == 4 && len(keys[i].Value) == 1 {
-			v := keys[i].Value[0]
-			keys[i].Value = []float64{v, v, v, v}
-		}
+		seen[k.ID] = true
 	}
-	blend := timing.Plain
-	switch {
-	case p.Kind == ColourText:
-		blend = timing.Colours
-	case m.Even && p.Width == 2 && p.Length:
-		blend = timing.EvenPlaces
-	case m.Even:
-		return nil, fmt.Errorf(": even speed is for places; %s has none", p.Name)
-	case p.Width == 2 && p.Length:
-		blend = timing.Places
-	}
-	return timing.NewTrack(keys, p.Width, blend)
 }
 
 // validateFollows finds layers that follow nobody, or one another in a circle.
 func (d *Document) validateFollows(l *faultList) {
 	d.Visit(func(path string, y *Layer) {
-		if y.Follow == "" {
+		if !y.Given(scheme.Follow) {
 			return
 		}
 		trail := []string{y.ID}
-		for at := y; at.Follow != ""; {
-			next := d.Layer(at.Follow)
+		for at := y; at.Given(scheme.Follow); {
+			next := d.Layer(at.Text(scheme.Follow))
 			if next == nil {
-				if at == y {
-					l.add(path+".follow", "there is no layer named %q", y.Follow)
-				}
-				return
+				return // told where it is named
 			}
 			trail = append(trail, next.ID)
 			if next == y {
@@ -433,8 +233,8 @@ func (d *Document) validateFollows(l *faultList) {
 			if slices.Contains(trail[:len(trail)-1], next.ID) {
 				return // somebody else's circle, told there
 			}
-			if next.Kind == Camera || next.Kind == Ground || next.Kind == Grade {
-				l.add(path+".follow", "%s is a %s and has no place to follow", next.ID, next.Kind)
+			if !next.Can(scheme.Box) {
+				l.add(path+".follow", "%s is a %s and has no place to follow", next.ID, next.Kind.Name)
 				return
 			}
 			at = next
@@ -449,19 +249,12 @@ func (d *Document) validateMattes(l *faultList) {
 	d.Visit(func(_ string, y *Layer) { byID[y.ID] = y })
 	depths := d.matteDepths(byID)
 	d.Visit(func(path string, y *Layer) {
-		if y.Matte == nil {
-			return
-		}
-		if y.Matte.Of != "alpha" && y.Matte.Of != "luma" {
-			l.add(path+".matte.of", "%q is not one of alpha, luma", y.Matte.Of)
-		}
-		m := byID[y.Matte.Layer]
+		m := byID[y.Text(scheme.MatteLayer)]
 		if m == nil {
-			l.add(path+".matte.layer", "there is no layer named %q", y.Matte.Layer)
-			return
+			return // none, or told where it is named
 		}
-		if m.Kind == Camera || m.Kind == Grade {
-			l.add(path+".matte.layer", "%s is a %s, which has no picture of its own", m.ID, m.Kind)
+		if !m.Can(scheme.Blends) {
+			l.add(path+".matte.layer", "%s is a %s, which has no picture of its own", m.ID, m.Kind.Name)
 			return
 		}
 		// What a layer needs: its matte, and the layers in it.
@@ -476,15 +269,13 @@ func (d *Document) validateMattes(l *faultList) {
 				return nil
 			}
 			seen[at] = true
-			for i := range at.Layers {
-				if t := needs(&at.Layers[i], trail); t != nil {
+			for _, in := range at.Layers() {
+				if t := needs(in, trail); t != nil {
 					return t
 				}
 			}
-			if at.Matte != nil {
-				if next := byID[at.Matte.Layer]; next != nil {
-					return needs(next, trail)
-				}
+			if next := byID[at.Text(scheme.MatteLayer)]; next != nil {
+				return needs(next, trail)
 			}
 			return nil
 		}
@@ -494,12 +285,4 @@ func (d *Document) validateMattes(l *faultList) {
 			l.add(path+".matte.layer", "needs %d mattes one after another; the limit is %d. Cut a group once instead", n, MaxMattes)
 		}
 	})
-}
-
-// kindOf says what a property is to formulas.
-func (p *Property) kindOf() formula.Kind {
-	if p.Kind == ColourText {
-		return formula.ColourKind
-	}
-	return formula.NumberKind
 }

@@ -12,6 +12,7 @@ import (
 	"ivypocket/core/geom"
 	"ivypocket/core/raster"
 	"ivypocket/core/scene"
+	"ivypocket/core/scheme"
 	"ivypocket/core/sheet"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
@@ -151,19 +152,19 @@ func (t *runner) cases() []oneCase {
 	fill(pictures, false)
 	fill(marks, true)
 	for _, e := range t.in.Doc.Sheet.Entries() {
-		var ends []template.Value
+		var ends []scheme.Value
 		var names []string
 		switch e.Kind {
 		case template.AmountEntry:
-			ends = []template.Value{{Amount: *e.Min}, {Amount: *e.Max}}
+			ends = []scheme.Value{scheme.One(*e.Min), scheme.One(*e.Max)}
 			names = []string{fmt.Sprintf("%s at %g%s", e.Label, *e.Min, unit(e)), fmt.Sprintf("%s at %g%s", e.Label, *e.Max, unit(e))}
 		case template.ColourEntry:
-			ends = []template.Value{{Text: "#000000"}, {Text: "#ffffff"}}
+			ends = []scheme.Value{scheme.Says("#000000"), scheme.Says("#ffffff")}
 			names = []string{e.Label + " black", e.Label + " white"}
 		}
 		for i := range ends {
 			v := t.in.Values.Clone()
-			v.Entries[e.Data] = ends[i]
+			v.Entries[e.ID] = ends[i]
 			out = append(out, oneCase{name: names[i], values: v, entry: e.Label})
 		}
 	}

@@ -540,11 +540,11 @@ export interface components {
         EntryView: {
             /** Format: double */
             amount: number;
-            data: string;
             default: string;
             /** @description Differs from the default because somebody set it */
             given: boolean;
             help: string;
+            id: string;
             /** @enum {string} */
             kind: "media" | "amount" | "colour";
             label: string;
@@ -722,6 +722,8 @@ export interface components {
             troubles: components["schemas"]["Trouble"][];
         };
         LayerLine: {
+            /** @description What the kind is called */
+            about: string;
             changed: boolean;
             /**
              * Format: int64
@@ -731,10 +733,12 @@ export interface components {
             drags: boolean;
             hidden: boolean;
             id: string;
-            /** @enum {string} */
-            kind: "view" | "picture" | "shape" | "ground" | "group" | "grade" | "camera";
+            /** @description A kind of layers, such as view or shape */
+            kind: string;
             name: string;
             pocket: string;
+            /** @enum {string} */
+            thread: "" | "media" | "colour" | "amount" | "duration";
         };
         LayerView: {
             blend: string;
@@ -812,17 +816,14 @@ export interface components {
             framing?: components["schemas"]["Framing"];
             /** @enum {string} */
             kind: "fill" | "frame" | "play" | "entry" | "rest" | "frames" | "name" | "batch";
-            layer?: string;
             media?: string;
             name?: string;
             ops?: components["schemas"]["OpBody"][];
+            /** @description rest: the path of a value, such as layers/mark/place or layers/mark/place.x */
+            path?: string;
             play?: components["schemas"]["PlayView"];
             pocket?: string;
-            /** @description rest: such as place or stroke.width */
-            property?: string;
-            /** @description rest: a number, a list of numbers or text; absent resets */
-            rest?: unknown;
-            /** @description An amount or a colour; absent resets */
+            /** @description entry, rest: a number, a list of numbers, text, true or false; absent resets */
             value?: unknown;
         };
         Outline: {
@@ -933,13 +934,18 @@ export interface components {
             y: number;
         };
         PropertyView: {
+            about: string;
+            alike: boolean;
             changed: boolean;
             /** @description What sets it in place of its own rest */
             driver: string;
+            /** Format: double */
+            factor: number;
             formulas: string[];
             here: boolean;
             /** @enum {string} */
-            kind: "number" | "colour" | "words" | "path";
+            kind: "number" | "colour" | "choice" | "switch" | "path" | "time";
+            label: string;
             /** Format: double */
             max: number;
             /** Format: double */
@@ -949,10 +955,21 @@ export interface components {
             /** @description At the frame that was asked for */
             now: number[];
             own: boolean;
+            parts: string[];
+            path: string;
+            rare: boolean;
             rest: number[];
-            /** @description Of colours, #rrggbb or #rrggbbaa, and of words */
+            section: string;
+            sign: string;
+            /**
+             * Format: double
+             * @description 0: as it suits the limits
+             */
+            step: number;
+            /** @description Of colours, #rrggbb or #rrggbbaa, of choices and of times */
             text: string;
-            unit: string;
+            /** @description Numbers are whole ones */
+            whole: boolean;
             words: string[];
         };
         Queue: {

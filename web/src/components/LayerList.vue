@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { IconAdjustmentsHorizontal, IconEyeOff, IconHexagon, IconPhoto, IconRectangleFilled, IconStack2, IconVideo } from '@tabler/icons-vue'
+import { type Icon, IconAdjustmentsHorizontal, IconEyeOff, IconHexagon, IconPhoto, IconRectangleFilled, IconSquare, IconStack2, IconVideo } from '@tabler/icons-vue'
 import { computed } from 'vue'
 
 import type { LayerLine } from '../api/client'
@@ -9,10 +9,11 @@ import { thread } from '../theme'
 /** All layers, the topmost first, as they lie on each other. */
 const store = usePiece()
 
-const icons = {
-  view: [IconPhoto, thread.media, 'shows a pocket'], picture: [IconPhoto, thread.media, 'a picture'], shape: [IconHexagon, thread.colour, 'a shape'], ground: [IconRectangleFilled, thread.colour, 'a ground'],
-  group: [IconStack2, '#66726B', 'a group'], grade: [IconAdjustmentsHorizontal, thread.amount, 'changes the colours of all below'], camera: [IconVideo, thread.duration, 'moves all below'],
-} as const
+/** Pictures of the kinds; one that has none is shown as a thing among others. */
+const icons: Record<string, Icon> = {
+  view: IconPhoto, picture: IconPhoto, shape: IconHexagon, ground: IconRectangleFilled, group: IconStack2, grade: IconAdjustmentsHorizontal, camera: IconVideo,
+}
+const tint = (y: LayerLine) => (y.thread ? thread[y.thread] : '#66726B')
 /** Groups stand above what is in them; the rest is turned round. */
 const lines = computed(() => {
   const all = store.piece!.layers
@@ -41,8 +42,8 @@ const lines = computed(() => {
     <ul>
       <li v-for="y in lines" :key="y.id">
         <button class="layer" :class="{ on: store.layer === y.id, hidden: y.hidden }" :style="{ paddingLeft: `${8 + y.depth * 13}px` }" :data-layer="y.id" :aria-pressed="store.layer === y.id"
-          :title="`${y.name}: ${icons[y.kind][2]}${y.hidden ? ', itself not drawn' : ''}`" @click="store.layer = store.layer === y.id ? '' : y.id">
-          <component :is="icons[y.kind][0]" :size="14" :style="{ color: icons[y.kind][1] }" /><span>{{ y.name }}</span>
+          :title="`${y.name}: ${y.about.toLowerCase()}${y.hidden ? ', itself not drawn' : ''}`" @click="store.layer = store.layer === y.id ? '' : y.id">
+          <component :is="icons[y.kind] ?? IconSquare" :size="14" :style="{ color: tint(y) }" /><span>{{ y.name }}</span>
           <IconEyeOff v-if="y.hidden" :size="13" class="off" /><i v-if="y.changed" class="changed" title="Changed in this piece" />
         </button>
       </li>

@@ -14,15 +14,15 @@ const over = ref('')
 /** Values on the way, shown before they are kept. */
 const drafts = ref<Record<string, number | string>>({})
 
-const value = (e: Entry) => drafts.value[e.data] ?? (e.kind === 'colour' ? e.text : e.amount)
+const value = (e: Entry) => drafts.value[e.id] ?? (e.kind === 'colour' ? e.text : e.amount)
 function draft(e: Entry, v: number | string) {
-  drafts.value[e.data] = v
-  store.draft = { kind: 'entry', entry: e.data, value: v }
+  drafts.value[e.id] = v
+  store.draft = { kind: 'entry', entry: e.id, value: v }
 }
 async function set(e: Entry, v: number | string | undefined) {
   const same = v === (e.kind === 'colour' ? e.text : e.amount)
-  if (!same || v === undefined) await store.change({ kind: 'entry', entry: e.data, value: v })
-  delete drafts.value[e.data]
+  if (!same || v === undefined) await store.change({ kind: 'entry', entry: e.id, value: v })
+  delete drafts.value[e.id]
   store.draft = null
 }
 const pocket = (e: Entry) => store.piece!.pockets.find((p) => p.id === e.pocket)!
@@ -42,9 +42,9 @@ function hex(v: string): string {
     <p class="quiet intro">What an editor is given, and nothing else.</p>
     <details v-for="g in store.piece!.sheet" :key="g.id" open>
       <summary><span>{{ g.label }}</span><span class="num quiet">{{ g.entries.length }}</span></summary>
-      <div v-for="e in g.entries" :key="e.data" class="entry" :class="[e.kind, { over: over === e.data }]" :data-entry="e.data">
+      <div v-for="e in g.entries" :key="e.id" class="entry" :class="[e.kind, { over: over === e.id }]" :data-entry="e.id">
         <template v-if="e.kind === 'media'">
-          <div class="line" @dragenter.prevent="over = e.data" @dragover.prevent.stop="over = e.data" @dragleave.self="over = ''" @drop.prevent.stop="drop($event, e)">
+          <div class="line" @dragenter.prevent="over = e.id" @dragover.prevent.stop="over = e.id" @dragleave.self="over = ''" @drop.prevent.stop="drop($event, e)">
             <SpoolIcon kind="media" />
             <button class="pick" :title="`Select ${pocket(e).name}`" @click="store.selected = e.pocket"><b>{{ e.label }}</b><small class="quiet">{{ store.medium(pocket(e))?.name ?? 'empty' }}</small></button>
             <button v-if="!pocket(e).standIn" class="icon-button" title="Put the stand-in back" :aria-label="`Put the stand-in back for ${e.label}`" @click="store.change({ kind: 'fill', pocket: e.pocket, media: '' })"><IconArrowBack :size="15" /></button>
@@ -58,11 +58,11 @@ function hex(v: string): string {
           </div>
           <div v-if="e.kind === 'amount'" class="amount-row">
             <NSlider :value="Number(value(e))" :min="e.min" :max="e.max" :step="e.step" :tooltip="false" :aria-label="e.label"
-              @update:value="(v: number | number[]) => draft(e, v as number)" @dragend="set(e, value(e))" @click="drafts[e.data] !== undefined && set(e, value(e))" @keyup="drafts[e.data] !== undefined && set(e, value(e))" />
+              @update:value="(v: number | number[]) => draft(e, v as number)" @dragend="set(e, value(e))" @click="drafts[e.id] !== undefined && set(e, value(e))" @keyup="drafts[e.id] !== undefined && set(e, value(e))" />
             <NumberField label="" :value="Number(value(e))" :unit="e.unit" :min="e.min" :max="e.max" :step="e.step" :reset="Number(e.default)" @draft="draft(e, $event)" @change="set(e, $event)" />
           </div>
           <NColorPicker v-else :value="String(value(e))" :show-alpha="false" :modes="['hex']" size="small" :actions="['confirm']"
-            @update:value="(v: string) => draft(e, hex(v))" @confirm="(v: string) => set(e, hex(v))" @update:show="(open: boolean) => !open && drafts[e.data] !== undefined && set(e, value(e))" />
+            @update:value="(v: string) => draft(e, hex(v))" @confirm="(v: string) => set(e, hex(v))" @update:show="(open: boolean) => !open && drafts[e.id] !== undefined && set(e, value(e))" />
           <p v-if="e.help" class="quiet help">{{ e.help }}</p>
         </template>
       </div>

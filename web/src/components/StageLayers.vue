@@ -65,19 +65,19 @@ function drag(e: PointerEvent, id: string) {
   store.layer = id
   let begun = false
   let rest: number[] | null = null
-  const format = () => store.where(store.layerView?.properties.find((x) => x.name === 'place'))
+  const format = () => store.where(store.layerView?.properties.find((x) => x.path === `layers/${id}/place`))
   const move = (m: PointerEvent) => {
     let dx = (m.clientX - e.clientX) / k
     let dy = (m.clientY - e.clientY) / k
     if (!begun && Math.hypot(dx, dy) * k < 4) return
     const y = store.layerView
-    const p = y?.id === id ? y.properties.find((x) => x.name === 'place') : undefined
+    const p = y?.id === id ? y.properties.find((x) => x.path === `layers/${id}/place`) : undefined
     if (!p || !lines.value.get(id)?.drags) return
     begun = true
     if (m.shiftKey) Math.abs(dx) > Math.abs(dy) ? (dy = 0) : (dx = 0)
     const [a, b, c, d] = y!.pull as [number, number, number, number]
     rest = [Math.round((p.rest[0]! + a * dx + c * dy) * 100) / 100, Math.round((p.rest[1]! + b * dx + d * dy) * 100) / 100]
-    store.draft = { kind: 'rest', layer: id, property: 'place', rest, format: format() }
+    store.draft = { kind: 'rest', path: `layers/${id}/place`, value: rest, format: format() }
   }
   const up = (u: Event) => {
     el.removeEventListener('pointermove', move as EventListener)
@@ -92,7 +92,7 @@ function drag(e: PointerEvent, id: string) {
       return
     }
     if (u.type === 'pointercancel') store.draft = null
-    else void store.change({ kind: 'rest', layer: id, property: 'place', rest, format: format() }).then(() => (store.draft = null))
+    else void store.change({ kind: 'rest', path: `layers/${id}/place`, value: rest, format: format() }).then(() => (store.draft = null))
   }
   el.setPointerCapture(e.pointerId)
   el.addEventListener('pointermove', move as EventListener)

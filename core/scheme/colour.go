@@ -1,4 +1,4 @@
-package template
+package scheme
 
 import (
 	"encoding/hex"
@@ -26,18 +26,16 @@ func ParseColour(s string) (RGBA, error) {
 	return c, nil
 }
 
-// colourRef is how a layer refers to a named colour.
-const colourRef = "colour:"
+// NamedColour is how a value refers to a named colour of the document.
+const NamedColour = "colour:"
 
-// Colour resolves a fill: a hex colour or "colour:id".
-func (d *Document) Colour(fill string) (RGBA, error) {
-	if id, ok := strings.CutPrefix(fill, colourRef); ok {
-		for _, c := range d.Colours {
-			if c.ID == id {
-				return ParseColour(c.Value)
-			}
-		}
-		return RGBA{}, fmt.Errorf("there is no colour named %q", id)
+// ColourID is the id that a value names, if it names one.
+func ColourID(fill string) (string, bool) { return strings.CutPrefix(fill, NamedColour) }
+
+// String is the colour as ParseColour reads it.
+func (c RGBA) String() string {
+	if c.A == 255 {
+		return fmt.Sprintf("#%02x%02x%02x", c.R, c.G, c.B)
 	}
-	return ParseColour(fill)
+	return fmt.Sprintf("#%02x%02x%02x%02x", c.R, c.G, c.B, c.A)
 }

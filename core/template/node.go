@@ -1,0 +1,267 @@
+package template
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+
+	"ivypocket/core/geom"
+	"ivypocket/core/scheme"
+)
+
+// Node is a thing of a document whose properties are those of a table: a layer,
+// a mask, a stop of a gradient, a layout. What the document says of them stands
+// here; what it leaves out has the table's default.
+type Node struct {
+	ID   string
+	Name string
+	Kind *scheme.Kind // nil for sorts that have no kinds
+	// Motion is how properties depart from rest, by their names, shared by all
+	// formats.
+	Motion map[string]*Move
+	// Formulas yield properties from other values, by their names.
+	Formulas map[string]string
+
+	sort   *scheme.Sort
+	values map[*scheme.Property]scheme.Value // shared with clones; replaced, never changed
+	parts  [][]*Node                         // as the sort lists them
+}
+
+// Layer is one thing that is drawn; later layers lie above earlier ones.
+type Layer = Node
+
+// NewNode is a thing of a sort and, where it has kinds, of a kind.
+func NewNode(s *scheme.Sort, k *scheme.Kind, id string) *Node {
+	return &Node{ID: id, Kind: k, sort: s, parts: make([][]*Node, len(s.Parts))}
+}
+
+// Sort is what the thing is.
+func (n *Node) Sort() *scheme.Sort { return n.sort }
+
+// Can reports whether its kind is able to do something.
+func (n *Node) Can(c scheme.Can) bool { return n.Kind != nil && n.Kind.Can&c != 0 }
+
+// Value is what the document says of a property; given is false where it says
+// nothing and the default holds.
+func (n *Node) Value(p *scheme.Property) (v scheme.Value, given bool) {
+	v, given = n.values[p]
+	return
+}
+
+// Get is the value of a property, given or default.
+func (n *Node) Get(p *scheme.Property) scheme.Value {
+	if v, given := n.values[p]; given {
+		return v
+	}
+	return p.Default
+}
+
+// Given reports whether the document says something of a property.
+func (n *Node) Given(p *scheme.Property) bool { _, ok := n.values[p]; return ok }
+
+// Number is the value of a property that is one number.
+func (n *Node) Number(p *scheme.Property) float64 { return n.Get(p).Number() }
+
+// Text is the value of a property that is a word, a reference or a colour.
+func (n *Node) Text(p *scheme.Property) string { return n.Get(p).Text }
+
+// On is the value of a property that is true or false.
+func (n *Node) On(p *scheme.Property) bool { return n.Get(p).On() }
+
+// Values lists what the document says, in the order of the table.
+func (n *Node) Values(f func(p *scheme.Property, v scheme.Value)) {
+	for _, p := range n.given() {
+		f(p, n.values[p])
+	}
+}
+
+func (n *Node) given() []*scheme.Property {
+	out := slices.Collect(maps.Keys(n.values))
+	slices.SortFunc(out, func(a, b *scheme.Property) int { return a.Compare(b) })
+	return out
+}
+
+// Has reports whether the thing has a property, as it stands.
+func (n *Node) Has(p *scheme.Property) bool {
+	return p.Sort() == n.sort && p.For(n.Kind) && n.holds(p.With, true) && n.holds(p.Without, false)
+}
+
+// holds reports whether a condition is met. One on a property that the thing's
+// kind can't have does not count.
+func (n *Node) holds(w *scheme.When, want bool) bool {
+	if w == nil {
+		return true
+	}
+	q := n.sort.Property(w.Name)
+	if q == nil || !q.For(n.Kind) {
+		return true
+	}
+	v, given := n.Value(q)
+	if !given {
+		v = q.Default
+	}
+	return w.Holds(v.Text, given) == want
+}
+
+// Properties lists the properties it has, in the order of the table.
+func (n *Node) Properties() []*scheme.Property {
+	var out []*scheme.Property
+	for _, p := range n.sort.Properties() {
+		if n.Has(p) {
+			out = append(out, p)
+		}
+	}
+	return out
+}
+
+// Target finds the property, and the number of it, that a name such as "place" or
+// "place.x" means; part is -1 for all of it.
+func (n *Node) Target(name string) (p *scheme.Property, part int, err error) {
+	p, part, err = n.sort.Target(name)
+	if err != nil && n.sort.Property(name) == nil {
+		if p, _, _ := n.sort.Target(cutPart(name)); p == nil {
+			return nil, 0, n.unknown(name)
+		}
+		return nil, 0, err
+	}
+	if err == nil && !n.Has(p) {
+		return nil, 0, n.lacks(p)
+	}
+	if err == nil && part >= 0 && p.Type == scheme.List && part >= len(n.Get(p).Numbers) {
+		return nil, 0, fmt.Errorf("%s has %d numbers; there is no %d", p.Name, len(n.Get(p).Numbers), part+1)
+	}
+	return p, part, err
+}
+
+func cutPart(name string) string {
+	for i := len(name) - 1; i > 0; i-- {
+		if name[i] == '.' {
+			return name[:i]
+		}
+	}
+	return name
+}
+
+// called is what the thing is, for people: a layer of the kind "view", a mask.
+func (n *Node) called() string {
+	if n.Kind != nil {
+		return fmt.Sprintf("a %s of the kind %q", n.sort.Name, n.Kind.Name)
+	}
+	return "a " + n.sort.Name
+}
+
+func (n *Node) unknown(name string) error {
+	var names []string
+	for _, p := range n.Properties() {
+		names = append(names, p.Name)
+	}
+	return fmt.Errorf("%s has no property %q; this one has %s", n.called(), name, listed(names))
+}
+
+// lacks says why the thing has not a property that others of its sort have.
+func (n *Node) lacks(p *scheme.Property) error {
+	if !p.For(n.Kind) {
+		var kinds []string
+		for _, k := range n.sort.Kinds {
+			if p.For(k) && !k.Later {
+				kinds = append(kinds, k.Name)
+			}
+		}
+		return fmt.Errorf("%s has no property %q; those of the kind %s have it", n.called(), p.Name, listed(kinds))
+	}
+	if !n.holds(p.With, true) {
+		if p.With.Words == nil {
+			return fmt.Errorf("%s goes with %s, which is missing", p.Name, p.With.Name)
+		}
+		return fmt.Errorf("%s goes with %s being %s", p.Name, p.With.Name, listed(p.With.Words))
+	}
+	return fmt.Errorf("%s does not go with %s; keep one of them", p.Name, p.Without.Name)
+}
+
+func listed(words []string) string {
+	s := ""
+	for i, w := range words {
+		switch {
+		case i == 0:
+		case i == len(words)-1:
+			s += " and "
+		default:
+			s += ", "
+		}
+		s += w
+	}
+	return s
+}
+
+// Part lists the things in it, as the sort numbers its parts.
+func (n *Node) Part(i int) []*Node {
+	if i >= len(n.parts) {
+		return nil
+	}
+	return n.parts[i]
+}
+
+// Layers are those in a group, the lowest first.
+func (n *Node) Layers() []*Node { return n.Part(scheme.PartLayers) }
+
+// Masks are what cuts a layer, in the order in which they join.
+func (n *Node) Masks() []*Node { return n.Part(scheme.PartMasks) }
+
+// Stops are the colours of a layer's gradient.
+func (n *Node) Stops() []*Node { return n.Part(scheme.PartStops) }
+
+// Gradient reports whether a layer is filled with a gradient.
+func (n *Node) Gradient() bool { return n.Given(scheme.GradientKind) }
+
+// set gives a property another value. The values that clones share are left alone.
+func (n *Node) set(p *scheme.Property, v scheme.Value) {
+	values := make(map[*scheme.Property]scheme.Value, len(n.values)+1)
+	maps.Copy(values, n.values)
+	values[p] = v
+	n.values = values
+}
+
+// Geometry is a form as an outline of no size yet; its numbers are at rest.
+func (n *Node) Geometry() geom.Form {
+	f := scheme.LayerForm
+	if n.sort == scheme.Masks {
+		f = scheme.MaskForm
+	}
+	g := geom.Form{Kind: geom.Rectangle}
+	if !f.Kind.For(n.Kind) {
+		return g
+	}
+	g.Kind = geom.FormKind(n.Text(f.Kind))
+	g.Sides = int(n.Number(f.Sides))
+	g.Round, g.Inner, g.Head, g.Shaft = n.Number(f.Round), n.Number(f.Inner), n.Number(f.Head), n.Number(f.Shaft)
+	g.Path.Closed = !n.On(f.Open)
+	v := n.Get(f.Path).Numbers
+	for i := 0; i+geom.NodeWidth <= len(v); i += geom.NodeWidth {
+		g.Path.Nodes = append(g.Path.Nodes, geom.Node{X: v[i], Y: v[i+1], InX: v[i+2], InY: v[i+3], OutX: v[i+4], OutY: v[i+5]})
+	}
+	return g
+}
+
+// Split is a layout as geometry on a canvas, by its numbers at rest.
+func (n *Node) Split(canvas geom.Size) geom.Split {
+	px := func(p *scheme.Property) float64 { return n.Get(p).Resolved(canvas).Number() }
+	return geom.Split{Canvas: canvas, Rows: n.Get(scheme.Rows).Numbers, Columns: n.Get(scheme.Columns).Numbers, Gutter: px(scheme.Gutter),
+		By: geom.GutterBy(n.Text(scheme.GutterBy)), Margin: px(scheme.Margin), Radius: px(scheme.CellRadius)}
+}
+
+// Moves reports whether a property changes in time: by keys or by a formula.
+func (n *Node) Moves(p *scheme.Property) bool {
+	for part := -1; part < max(1, p.Width()) && (part < 0 || p.Parted()); part++ {
+		name := p.Name
+		if part >= 0 {
+			if p.Type == scheme.List {
+				break
+			}
+			name = p.Of(part)
+		}
+		if n.Motion[name] != nil || n.Formulas[name] != "" {
+			return true
+		}
+	}
+	return false
+}

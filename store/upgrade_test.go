@@ -1,0 +1,67 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"strings"
+	"testing"
+
+	"github.com/jmoiron/sqlx"
+)
+
+// A database that was written for documents of schema 2 is brought up to date
+// when it is opened; what can't be read stays as it is.
+func TestOlderDatabasesAreUpgraded(t *testing.T) {
+	dir := t.TempDir()
+	s, err := Open(dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	ctx := context.Background()
+	values := `{"rest": {"mark": {"size": [9, 9], "masks.iris.inner": 0.5}}, "formats": {"square": {"mark": {"turn": 3}}}}`
+	err = s.db.tx(ctx, func(tx *sqlx.Tx) error {
+		for _, q := range []string{
+			`INSERT INTO templates (id, name, category, family) VALUES ('t', 'T', 'C', '')`,
+			`INSERT INTO releases (template, number, document, created) VALUES ('t', 1, '{}', '')`,
+			`INSERT INTO pieces (id, template, number, revision, content, created, changed) VALUES ('p', 't', 1, 1, '{"name": "P", "values": ` + values + `}', '', '')`,
+			`INSERT INTO pieces (id, template, number, revision, content, created, changed) VALUES ('torn', 't', 1, 1, '{"na', '', '')`,
+			`INSERT INTO operations (id, piece, revision, author, title, changes, state, created) VALUES ('o', 'p', 1, 'a', 'x', '[{"path": "formats/square/mark/turn", "before": null, "after": 3}]', 'done', '')`,
+			`INSERT INTO renders (id, number, piece, job, state, done, failure, bytes, created, started, ended) VALUES ('r', 1, 'p', '{"name": "P", "document": {"ivypocket": 2}, "values": ` + values + `}', 'queued', 0, '', 0, '', '', '')`,
+			`DELETE FROM goose_db_version WHERE version_id >= 3`,
+		} {
+			if _, err := tx.ExecContext(ctx, q); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	s.Close()
+	if s, err = Open(dir); err != nil {
+		t.Fatal(err)
+	}
+	defer s.Close()
+	p, err := s.Piece(ctx, "p")
+	if err != nil {
+		t.Fatal(err)
+	}
+	e, err := p.Parsed()
+	if err != nil || len(e.Values.Rest["layers/mark/size"].Numbers) != 2 || e.Values.Rest["layers/mark/masks/iris/form.inner"].Number() != 0.5 ||
+		e.Values.Formats["square"]["layers/mark/turn"].Number() != 3 {
+		t.Errorf("the piece became %s: %v", p.Content, err)
+	}
+	if torn, err := s.Piece(ctx, "torn"); err != nil || torn.Content != `{"na` {
+		t.Errorf("a torn piece became %q: %v", torn.Content, err)
+	}
+	r, err := s.Render(ctx, "r")
+	var job map[string]json.RawMessage
+	if err != nil || json.Unmarshal([]byte(r.Job), &job) != nil || job["document"] == nil || !strings.Contains(string(job["values"]), "layers/mark/size") {
+		t.Errorf("the render became %s: %v", r.Job, err)
+	}
+	var changes string
+	if err := s.db.GetContext(ctx, &changes, `SELECT changes FROM operations WHERE id = 'o'`); err != nil || !strings.Contains(changes, "formats/square/layers/mark/turn") {
+		t.Errorf("the operation became %s: %v", changes, err)
+	}
+}
