@@ -19,7 +19,7 @@ TESTING  := chromium libjpeg-turbo-progs
 
 WEB := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/tsconfig.json web/package.json
 
-.PHONY: demo serve build test lint bench soak fuzz shots api clean need
+.PHONY: demo serve build test lint reference bench soak fuzz shots api clean need
 demo: build
 	./bin/ivypocket --data "$(DATA)" demo --addr $(ADDR)
 
@@ -46,12 +46,17 @@ api: need
 	go run ./cmd/ivypocket openapi > web/src/api/openapi.json
 	cd web && npm run --silent api
 
+# The tables of members in the page on the format, from the rows of the program.
+reference: need web/dist/index.html
+	@go run ./cmd/ivypocket reference docs/format.md > docs/.format.md && mv docs/.format.md docs/format.md
+
 lint: need web/dist/index.html
 	@test -z "$$(gofmt -l $$(git ls-files '*.go'))" || { echo "Not formatted:"; gofmt -l $$(git ls-files '*.go'); exit 1; }
 	go vet ./...
 	GOEXPERIMENT=nosimd go vet ./core/raster
 	cd web && npm run --silent check
 	@go run ./cmd/ivypocket openapi | cmp -s - web/src/api/openapi.json || { echo "web/src/api is not what the server says; run: make api"; exit 1; }
+	@go run ./cmd/ivypocket reference docs/format.md | cmp -s - docs/format.md || { echo "docs/format.md is not what the program says; run: make reference"; exit 1; }
 
 # The browser's tests come last and alone: playing without a dropped frame is
 # not to be asked of a machine that is busy with other tests.

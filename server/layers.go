@@ -1,7 +1,9 @@
 package server
 
 import (
+	"encoding/json"
 	"fmt"
+	"net/http"
 	"strings"
 
 	"ivypocket/core/scene"
@@ -182,4 +184,16 @@ func sets(rest map[string]scheme.Value, path string) bool {
 		}
 	}
 	return false
+}
+
+// documentSchema serves the JSON Schema of template documents.
+func documentSchema(w http.ResponseWriter, _ *http.Request) {
+	b, err := json.Marshal(template.JSONSchema())
+	if err != nil {
+		http.Error(w, err.Error(), http.StatusInternalServerError)
+		return
+	}
+	w.Header().Set("Content-Type", "application/schema+json")
+	w.Header().Set("Cache-Control", "no-cache")
+	_, _ = w.Write(b)
 }

@@ -110,6 +110,7 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	srv.mediaRoutes(srv.api)
 	srv.healthRoutes(srv.api)
 	r.Get("/api/events", srv.hub.serve)
+	r.Get("/api/schema", documentSchema)
 	r.Post("/api/media", srv.upload)
 	r.Handle(uploadsPath+"*", srv.uploads)
 	r.Get("/api/media/{hash}/strip", srv.inTurn(quick, srv.mediaStrip))

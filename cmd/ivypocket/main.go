@@ -71,7 +71,7 @@ reveals and transitions around pockets whose media anybody may swap.
 		SilenceErrors: true,
 	}
 	c.PersistentFlags().String("data", defaultData(), "folder that everything is kept in")
-	c.AddCommand(serveCommand(), demoCommand(), renderCommand(), explainCommand(), checkCommand(), restoreCommand(), openapiCommand(), decodeCommand())
+	c.AddCommand(serveCommand(), demoCommand(), renderCommand(), explainCommand(), checkCommand(), restoreCommand(), openapiCommand(), schemaCommand(), referenceCommand(), decodeCommand())
 	return c
 }
 

@@ -41,10 +41,6 @@ func AnchorPoint(name string) [2]float64 {
 
 // What layers are of, and where they stand.
 var (
-	Pocket = Layers.Has(Property{Name: "pocket", Type: Ref, To: Pockets, Kinds: []string{"view"}, Needed: true, Plain: true, Label: "Pocket", Section: "Media inside",
-		Doc: "The pocket that is shown"})
-	OwnMedia = Layers.Has(Property{Name: "media", Type: Media, Kinds: []string{"picture"}, Needed: true, Label: "Picture", Section: "Look", Doc: "The picture: `sha256:…`"})
-
 	Place = Layers.Has(away(Property{Name: "place", Label: "Place", Section: "Place", On: Moves, Parts: xy, Way: true, Default: Many(0, 0),
 		Doc: "px; where the layer's anchor stands, from the canvas' or the group's. In a cell it is the cell's"}))
 	Size = Layers.Has(length(Property{Name: "size", Label: "Size", Section: "Place", On: Box, Parts: xy, Shown: sides, Join: Times,
@@ -74,9 +70,10 @@ var (
 
 // How layers look.
 var (
-	Opacity = Layers.Has(percent(Property{Name: "opacity", Label: "Opacity", Section: "Look", On: Seen, Hi: 1, Join: Times, Default: One(1), Doc: "0 to 1"}))
-	Hidden  = Layers.Has(rare(live(truth(Property{Name: "hidden", Label: "Hidden", Section: "Look", On: Seen, Doc: "Not drawn, but may be a matte and may be followed"}))))
-	Blend   = Layers.Has(rare(live(choice(Property{Name: "blend", Label: "Blend", Section: "Look", On: Blends,
+	Opacity  = Layers.Has(percent(Property{Name: "opacity", Label: "Opacity", Section: "Look", On: Seen, Hi: 1, Join: Times, Default: One(1), Doc: "0 to 1"}))
+	OwnMedia = Layers.Has(Property{Name: "media", Type: Media, Kinds: []string{"picture"}, Needed: true, Label: "Picture", Section: "Look", Doc: "The picture: `sha256:…`"})
+	Hidden   = Layers.Has(rare(live(truth(Property{Name: "hidden", Label: "Hidden", Section: "Look", On: Seen, Doc: "Not drawn, but may be a matte and may be followed"}))))
+	Blend    = Layers.Has(rare(live(choice(Property{Name: "blend", Label: "Blend", Section: "Look", On: Blends,
 		Doc: "How it lies on what is below it: a mode of W3C Compositing and Blending Level 1, or `add`, which is `plus-lighter` of Level 2"}, BlendModes...))))
 	Isolated = Layers.Has(rare(live(truth(Property{Name: "isolated", Label: "Isolated", Section: "Look", On: Holds,
 		Doc: "Blends among its own layers alone, as in W3C Compositing and Blending Level 1, section 3.3"}))))
@@ -104,6 +101,8 @@ var (
 	StrokeFrom   = Layers.Has(share(stroke(Property{Name: "stroke.from", Label: "Drawn from", Default: One(0), Doc: "The part of the outline that is drawn begins here, a share of its length"})))
 	StrokeTo     = Layers.Has(share(stroke(Property{Name: "stroke.to", Label: "Drawn to", Default: One(1), Doc: "and ends here"})))
 
+	Pocket = Layers.Has(Property{Name: "pocket", Type: Ref, To: Pockets, Kinds: []string{"view"}, Needed: true, Plain: true, Label: "Pocket", Section: "Media inside",
+		Doc: "The pocket that is shown"})
 	ContentTurn = Layers.Has(angle(content(Property{Name: "content.turn", Label: "Turn", Default: One(0), Doc: "How a view's media moves inside the pocket, on top of its framing: degrees, clockwise"})))
 	ContentPan  = Layers.Has(percent(content(Property{Name: "content.pan", Label: "Pan", Parts: xy, Lo: -4, Hi: 4, Join: Plus, Default: Many(0, 0), Doc: "Shares of the pocket"})))
 	ContentZoom = Layers.Has(percent(content(Property{Name: "content.zoom", Label: "Zoom", Hi: MaxScale, Join: Times, Default: One(1),

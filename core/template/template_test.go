@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"errors"
 	"os"
+	"reflect"
 	"strings"
 	"testing"
 
@@ -213,4 +214,15 @@ func FuzzParse(f *testing.F) {
 			t.Fatalf("sound, but not when written out and read again: %v", err)
 		}
 	})
+}
+
+// membersOf lists the members of a struct as JSON has them.
+func membersOf(thing any) (out []string) {
+	t := reflect.TypeOf(thing)
+	for i := range t.NumField() {
+		if name, _, _ := strings.Cut(t.Field(i).Tag.Get("json"), ","); name != "" {
+			out = append(out, name)
+		}
+	}
+	return out
 }

@@ -1,0 +1,51 @@
+package template
+
+import "ivypocket/core/scheme"
+
+// JSONSchema describes a document (JSON Schema draft 2020-12): its members, their
+// kinds and limits. What hangs together, such as ids and circles, Parse tells.
+func JSONSchema() map[string]any {
+	type o = scheme.Object
+	text, frames := o{"type": "string"}, o{"type": "integer", "minimum": 0, "maximum": MaxFrames}
+	list := func(s *scheme.Sort, most int) o {
+		return o{"type": "array", "items": o{"$ref": "#/$defs/" + s.Name}, "maxItems": most}
+	}
+	object := func(required []string, props o) o {
+		return o{"type": "object", "properties": props, "required": append([]string{}, required...), "additionalProperties": false}
+	}
+	pair := o{"type": "array", "items": o{"type": "number"}, "minItems": 2, "maxItems": 2}
+	values := o{"type": "object", "additionalProperties": o{"$ref": "#/$defs/value"}}
+	tie := object([]string{"to"}, o{"to": o{"type": "string", "description": "The path of what is driven, such as layers/mark/place.x"}, "from": pair, "into": pair})
+	key := scheme.Keys.Schema()
+	describe(key, "value", o{"$ref": "#/$defs/value"})
+	format := scheme.Formats.Schema()
+	describe(format, "rest", values)
+	entry := scheme.Entries.Schema()
+	describe(entry, "default", o{"type": []string{"number", "string"}})
+	describe(entry, "ties", o{"type": "array", "items": tie})
+	defs := o{"value": scheme.ValueSchema(), scheme.Keys.Name: key, scheme.Formats.Name: format, scheme.Entries.Name: entry,
+		"move": object([]string{"keys"}, o{"unit": o{"enum": []string{CanvasUnit, SelfUnit, OwnUnit}}, "even": o{"type": "boolean"}, "keys": list(scheme.Keys, 10000)})}
+	for _, s := range []*scheme.Sort{scheme.Layers, scheme.Masks, scheme.Stops, scheme.Layouts, scheme.Colours, scheme.Pockets, scheme.Cues} {
+		defs[s.Name] = s.Schema()
+	}
+	root := object([]string{"ivypocket", "kind", "id", "name", "category", "rate", "frames", "formats", "layers"}, o{
+		"ivypocket": o{"const": Schema}, "kind": o{"const": "template"}, "id": text, "name": text, "category": text, "family": text, "about": text,
+		"rate":   o{"anyOf": []any{text, o{"type": "number"}}, "description": "Frames per second, an exact fraction such as 30000/1001"},
+		"frames": frames,
+		"spans": o{"type": "array", "items": object([]string{"kind", "from", "to"},
+			o{"kind": o{"enum": []string{"held", "elastic"}}, "from": frames, "to": frames})},
+		"formats": list(scheme.Formats, MaxFormats), "colours": list(scheme.Colours, 1000), "layouts": list(scheme.Layouts, 100),
+		"pockets": list(scheme.Pockets, MaxPockets), "layers": list(scheme.Layers, scheme.MaxLayers), "cues": list(scheme.Cues, 1000),
+		"sheet": object(nil, o{"groups": o{"type": "array", "items": object([]string{"id", "label", "entries"},
+			o{"id": text, "label": text, "entries": list(scheme.Entries, 1000)})}}),
+		"media": o{"type": "array", "items": object([]string{"hash", "name", "kind"},
+			o{"hash": text, "name": text, "kind": text, "licence": text, "source": text})},
+	})
+	root["$schema"], root["title"], root["$defs"] = "https://json-schema.org/draft/2020-12/schema", "Ivy Pocket template", defs
+	return root
+}
+
+// describe replaces the schema of a member.
+func describe(s scheme.Object, name string, v scheme.Object) {
+	s["properties"].(scheme.Object)[name] = v
+}

@@ -1,0 +1,117 @@
+package template
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"os"
+	"strings"
+	"testing"
+
+	"github.com/santhosh-tekuri/jsonschema/v6"
+
+	"ivypocket/core/scheme"
+)
+
+// compiled is the document's JSON Schema in a validator of another make.
+func compiled(t *testing.T) *jsonschema.Schema {
+	t.Helper()
+	b, err := json.Marshal(JSONSchema())
+	if err != nil {
+		t.Fatal(err)
+	}
+	tree, err := jsonschema.UnmarshalJSON(bytes.NewReader(b))
+	if err != nil {
+		t.Fatal(err)
+	}
+	c := jsonschema.NewCompiler()
+	if err := c.AddResource("template.json", tree); err != nil {
+		t.Fatal(err)
+	}
+	s, err := c.Compile("template.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	return s
+}
+
+// What is sound fits the JSON Schema, as it is written by hand and as the program
+// writes it; what has a member, a kind or a number that it should not have does
+// not (santhosh-tekuri/jsonschema, JSON Schema draft 2020-12).
+func TestSoundDocumentsFitTheSchema(t *testing.T) {
+	s := compiled(t)
+	fits := func(b []byte) error {
+		t.Helper()
+		tree, err := jsonschema.UnmarshalJSON(bytes.NewReader(b))
+		if err != nil {
+			t.Fatal(err)
+		}
+		return s.Validate(tree)
+	}
+	sound := map[string][]byte{"the split": example(t, "split"), "every kind of layer": everything()}
+	for _, name := range []string{"four-winds", "gust", "sail-window", "sky-and-sand", "telescope"} {
+		b, err := os.ReadFile("../../demo/templates/" + name + ".json")
+		if err != nil {
+			t.Fatal(err)
+		}
+		n := 0
+		for bytes.Contains(b, []byte(`"demo:`)) {
+			i := bytes.Index(b, []byte(`"demo:`))
+			j := i + 1 + bytes.IndexByte(b[i+1:], '"')
+			b = bytes.Replace(b, b[i:j], fmt.Appendf(nil, `"sha256:%064x`, n), 1)
+			n++
+		}
+		sound[name] = b
+	}
+	for name, b := range sound {
+		d, err := Parse(b)
+		if err != nil {
+			t.Fatalf("%s: %v", name, err)
+		}
+		again, err := json.Marshal(d)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for how, b := range map[string][]byte{"by hand": b, "by the program": again} {
+			if err := fits(b); err != nil {
+				t.Errorf("%s as written %s: %v", name, how, err)
+			}
+		}
+	}
+	for _, c := range [][2]string{
+		{`"fill": "colour:sand"`, `"fil": "colour:sand"`}, {`"fill": "colour:sand"`, `"fill": "sand"`}, {`"kind": "shape"`, `"kind": "cloud"`},
+		{`"size": [240, 240]`, `"size": [240]`}, {`"size": [240, 240]`, `"size": [240, 99999]`}, {`"size": [240, 240]`, `"size": [240, "9em"]`},
+		{`"gutterBy": "shrink"`, `"gutterBy": "grow"`}, {`"width": 1920`, `"width": 12`}, {`"zoom": 1`, `"zoom": 0`}, {`"kinds": ["logo"]`, `"kinds": ["smell"]`},
+		{`"category": "Split screens",`, ``}, {`"ivypocket": 3`, `"ivypocket": 2`},
+	} {
+		b := change(t, c[0], c[1])
+		if err := fits(b); err == nil {
+			t.Errorf("%s in place of %s fits the schema", c[1], c[0])
+		}
+	}
+	if err := fits(change(t, `"size": [240, 240]`, `"size": ["25vmin", 240]`)); err != nil {
+		t.Errorf("a length in shares: %v", err)
+	}
+}
+
+// Every member of the documents' typed parts is a row, and every row a member.
+func TestRowsAreTheMembersOfTypedThings(t *testing.T) {
+	for s, thing := range map[*scheme.Sort]any{scheme.Formats: Format{}, scheme.Colours: Colour{}, scheme.Pockets: Pocket{}, scheme.Cues: Cue{}, scheme.Entries: Entry{}, scheme.Keys: Key{}} {
+		has := map[string]bool{"id": true, "name": s.Named, "formulas": s.Formulas}
+		for _, p := range s.Properties() {
+			head, _, _ := strings.Cut(p.Name, ".")
+			has[head] = true
+		}
+		for _, m := range membersOf(thing) {
+			if !has[m] {
+				t.Errorf("a %s has a member %s and no row for it", s.Name, m)
+			}
+			delete(has, m)
+		}
+		for m, is := range has {
+			if is {
+				t.Errorf("a %s has a row %s and no member for it", s.Name, m)
+			}
+		}
+	}
+}
