@@ -451,7 +451,7 @@ func TestOutlinesAgreeWithSVG(t *testing.T) {
 		return strings.Join(out, " ")
 	}
 	// Three curves and a line, in a box of 200 × 160 at (50, 30).
-	wave := `{"kind": "path", "path": {"open": %v, "points": [[0, 0.5, 0, 0, 0.1, -0.6], [0.4, 0.3, -0.1, -0.2, 0.2, 0.4], [0.8, 0.9, -0.2, 0.1, 0.1, -0.3], [1, 0.1, 0, 0, 0, 0]]}}`
+	wave := `{"kind": "path", "open": %v, "path": [[0, 0.5, 0, 0, 0.1, -0.6], [0.4, 0.3, -0.1, -0.2, 0.2, 0.4], [0.8, 0.9, -0.2, 0.1, 0.1, -0.3], [1, 0.1, 0, 0, 0, 0]]}`
 	// In 32 pieces each: Chromium measures the length of a curve, on which dashes
 	// stand, to within half a pixel of its form only.
 	wavePath := "M50,110" + pieces(50, 110, 70, 14, 110, 46, 130, 78) + pieces(130, 78, 170, 142, 170, 190, 210, 174) + pieces(210, 174, 230, 126, 250, 46, 250, 46)

@@ -7,6 +7,7 @@ import (
 	"reflect"
 	"slices"
 	"strings"
+	"unicode"
 
 	"ivypocket/core/geom"
 	"ivypocket/core/scheme"
@@ -448,10 +449,7 @@ func (d *Document) Called(path string) string {
 	if err != nil {
 		return ""
 	}
-	what := strings.ToLower(t.Property.Label)
-	if t.Part >= 0 {
-		what += " " + t.Property.PartName(t.Part)
-	}
+	what := spelt(t.Property.Of(t.Part))
 	seg := strings.Split(path, "/")
 	of := seg[1]
 	switch seg[0] {
@@ -468,6 +466,23 @@ func (d *Document) Called(path string) string {
 		of = d.Colours[i].Name
 	}
 	return what + " of " + of
+}
+
+// spelt is a name as people read it: "motionBlur.shutter" is "motion blur shutter".
+func spelt(name string) string {
+	var b strings.Builder
+	for _, r := range name {
+		switch {
+		case r == '.':
+			b.WriteByte(' ')
+		case unicode.IsUpper(r):
+			b.WriteByte(' ')
+			b.WriteRune(unicode.ToLower(r))
+		default:
+			b.WriteRune(r)
+		}
+	}
+	return b.String()
 }
 
 // inCell reports whether a layer stands in a cell of a layout.
