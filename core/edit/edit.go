@@ -127,11 +127,11 @@ func apply(d *template.Document, p *Piece, op Op, depth int) error {
 			v.Entries[op.Entry] = *op.Value
 		}
 	case "rest":
-		if _, err := d.Find(op.Path); err != nil {
-			return fmt.Errorf("path: %w", err)
-		}
 		if op.Format != "" && d.Format(op.Format) == nil {
 			return fmt.Errorf("format: the template has no format named %q", op.Format)
+		}
+		if _, err := v.Standing(d, op.Format).Find(op.Path); err != nil {
+			return fmt.Errorf("path: %w", err)
 		}
 		setRest(v, op.Format, op.Path, op.Value)
 	case "frames":

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"maps"
 	"sort"
+	"strings"
 
 	"ivypocket/core/geom"
 	"ivypocket/core/scheme"
@@ -112,17 +113,36 @@ func (v Values) Validate(d *template.Document) error {
 		}
 		add("entries."+name, e.Check(v.Entries[name]))
 	}
-	rest := func(where string, r map[string]scheme.Value) {
-		for _, path := range sorted(r) {
-			add(where+"."+path, checkRest(d, path, r[path]))
+	// One value may make room for another: a stroke's colour for its width.
+	rest := func(in *template.Document, where string, r map[string]scheme.Value) *template.Document {
+		if len(r) > 0 {
+			in = in.Clone()
 		}
+		for _, path := range sorted(r) {
+			err := checkRest(in, path, r[path])
+			add(where+"."+path, err)
+			if err == nil {
+				add(where+"."+path, in.Drive(path, r[path]))
+			}
+		}
+		return in
 	}
-	rest("rest", v.Rest)
+	all := rest(d, "rest", v.Rest)
 	for _, k := range sorted(v.Formats) {
 		if d.Format(k) == nil {
 			add("formats."+k, fmt.Errorf("the template has no format of this name"))
 		}
-		rest("formats."+k, v.Formats[k])
+		in := rest(all, "formats."+k, v.Formats[k])
+		for _, f := range in.MissingCells() {
+			if strings.HasSuffix(f.What, " in format "+k) {
+				add("formats."+k, f)
+			}
+		}
+	}
+	if len(v.Rest) > 0 {
+		for _, f := range all.MissingCells() {
+			add("rest", f)
+		}
 	}
 	if v.Frames != 0 {
 		_, err := d.TimeMap(v.Frames)
@@ -147,6 +167,21 @@ func checkRest(d *template.Document, path string, v scheme.Value) error {
 	}
 	_, err = d.Whole(t, v)
 	return err
+}
+
+// Standing is the template with what a piece has otherwise in place, in one format
+// or, for "", in all; what does not fit is left out.
+func (v Values) Standing(d *template.Document, format string) *template.Document {
+	if len(v.Rest) == 0 && len(v.Formats[format]) == 0 {
+		return d
+	}
+	c := d.Clone()
+	for _, r := range []map[string]scheme.Value{v.Rest, v.Formats[format]} {
+		for _, path := range sorted(r) {
+			_ = c.Drive(path, r[path])
+		}
+	}
+	return c
 }
 
 // Resolved is a template with an editor's values in place.

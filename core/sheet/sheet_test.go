@@ -171,3 +171,21 @@ func TestOlderValuesAreUpgraded(t *testing.T) {
 		t.Errorf("the second time they became %s: %v", again, err)
 	}
 }
+
+// What a piece sets may make room for more: a colour of a stroke for its width.
+func TestOneValueMakesRoomForAnother(t *testing.T) {
+	d := sample.Split(t)
+	v := sheet.Values{Rest: map[string]scheme.Value{"layers/ground/stroke.width": scheme.One(4)}}
+	if err := v.Validate(d); err == nil || !strings.Contains(err.Error(), "goes with stroke.colour, which is missing") {
+		t.Errorf("a width without a stroke: %v", err)
+	}
+	v.Rest["layers/ground/stroke.colour"] = scheme.Says("#000000")
+	r, err := sheet.Resolve(d, v)
+	if err != nil || r.Doc.Layer("ground").Number(scheme.StrokeWidth) != 4 {
+		t.Errorf("a stroke with a width: %v", err)
+	}
+	v = sheet.Values{Rest: map[string]scheme.Value{"layers/ground/stroke.colour": scheme.Says("#000000")}, Formats: map[string]map[string]scheme.Value{"square": {"layers/ground/stroke.width": scheme.One(9)}}}
+	if _, err := sheet.Resolve(d, v); err != nil {
+		t.Errorf("in one format: %v", err)
+	}
+}

@@ -180,6 +180,9 @@ func (s *scope) value(path string) (formula.Ref, error) {
 	if t.Node != nil && t.thing == nil && p.Join != scheme.Fixed && s.settled && t.Node.Moves(p) {
 		return formula.Ref{}, fmt.Errorf("%s moves, and what this formula yields is settled once", path)
 	}
+	if v, given := t.value(); s.settled && !given && v.Numbers == nil && v.Text == "" && t.formulas[p.Of(t.Part)] == "" {
+		return formula.Ref{}, fmt.Errorf("%s is not given in the document, and what this formula yields is settled before anything stands", path)
+	}
 	k, _ := p.Formula()
 	if p.Type == scheme.List {
 		k = formula.NumberKind

@@ -173,6 +173,18 @@ func (d *Document) validatePocket(l *faultList, path string, p Pocket, unique fu
 	}
 }
 
+// MissingCells tells of layers that stand in cells which their layouts have not,
+// in any format.
+func (d *Document) MissingCells() Faults {
+	l := &faultList{}
+	for i := range d.Formats {
+		if in, err := d.For(&d.Formats[i]); err == nil {
+			in.validateCells(l, " in format "+d.Formats[i].ID)
+		}
+	}
+	return l.f
+}
+
 // validateCells checks that every cell a layer stands in exists; formats may
 // change the number of rows and columns.
 func (d *Document) validateCells(l *faultList, where string) {

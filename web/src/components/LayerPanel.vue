@@ -56,7 +56,7 @@ async function set(p: Property, rest: Rest) {
       <LayerProperty v-for="p in s.props" :key="p.path" :p="p" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @set="set(p, $event)" @reset="reset(p)" />
       <details v-if="s.rare.length" class="more">
         <summary>{{ s.props.length ? 'More' : 'Show' }} <span class="quiet">{{ s.rare.map((p) => p.label.toLowerCase()).join(', ') }}</span></summary>
-        <LayerProperty v-for="p in s.rare" :key="p.path" :p="p" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @set="set(p, $event)" @reset="reset(p)" />
+        <div class="rest"><LayerProperty v-for="p in s.rare" :key="p.path" :p="p" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @set="set(p, $event)" @reset="reset(p)" /></div>
       </details>
     </section>
   </div>
@@ -65,7 +65,7 @@ async function set(p: Property, rest: Rest) {
 <style scoped>
 .layer { display: grid; gap: 12px; }
 section { display: grid; gap: 8px; padding-top: 13px; background: repeating-linear-gradient(90deg, var(--rule-strong) 0 5px, transparent 5px 10px) top / 100% 1.2px no-repeat; }
-.more { display: grid; gap: 8px; }
+.rest { display: grid; gap: 8px; }
 .more > summary { cursor: pointer; font-size: 12px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .more[open] > summary { margin-bottom: 6px; }
 .small { font-size: 12px; }
