@@ -6,6 +6,7 @@ import (
 	"math"
 	"math/rand/v2"
 	"slices"
+	"strings"
 
 	"ivypocket/core/geom"
 	"ivypocket/core/raster"
@@ -155,19 +156,20 @@ func Compile(r *sheet.Resolved, format string, lib Library) (*Scene, error) {
 		return nil, fmt.Errorf("frames: %w", err)
 	}
 	c := &compiler{s: s, r: r, format: format, lib: lib, cells: map[string][]geom.Cell{}, byID: map[string]int{}, names: map[template.Name]int{},
-		things: map[string][]appearance{}, seen: map[int][]float64{}}
+		all: map[string][]int{}, seen: map[int][]float64{}}
 	for _, l := range doc.Layouts {
 		if c.cells[l.ID], err = l.Split(s.canvas).Cells(); err != nil {
 			return nil, fmt.Errorf("layout %s: %w", l.ID, err)
 		}
 		if l.Changes() {
-			t, err := c.thing(l, -1, "layouts/"+l.ID)
+			t, err := c.thing(l, -1)
 			if err != nil {
-				return nil, err
+				return nil, fmt.Errorf("layout %s: %w", l.ID, err)
 			}
 			s.layouts = append(s.layouts, layout{thing: t})
 		}
 	}
+	s.rest = slices.Grow(s.rest, numbers(doc.Layers))
 	for _, y := range doc.Layers {
 		if err := c.add(y, -1, timing.Int(0), s.canvas); err != nil {
 			return nil, err
@@ -195,14 +197,8 @@ type compiler struct {
 	cells  map[string][]geom.Cell
 	byID   map[string]int // the first appearance of each layer
 	names  map[template.Name]int
-	things map[string][]appearance // by their paths
-	seen   map[int][]float64       // what formulas yield at every quarter of a frame
-}
-
-// appearance is one appearance of a thing: of which layer, and its numbers.
-type appearance struct {
-	layer int
-	thing
+	all    map[string][]int  // the appearances of each layer
+	seen   map[int][]float64 // what formulas yield at every quarter of a frame
 }
 
 // maxAppearances bounds the layers of a scene with all copies.
@@ -230,9 +226,22 @@ func (c *compiler) add(y *template.Layer, parent int, delay timing.Rat, owner ge
 	return nil
 }
 
+// numbers is how many numbers layers and what is in them have, but for copies,
+// lists and paths.
+func numbers(list []*template.Node) int {
+	n := 0
+	for _, y := range list {
+		n += len(y.Sort().Defaults())
+		for k := range y.Sort().Parts {
+			n += numbers(y.Part(k))
+		}
+	}
+	return n
+}
+
 // thing gives a node's numbers their place, puts its values there and makes its
 // motion ready.
-func (c *compiler) thing(n *template.Node, layer int, path string) (thing, error) {
+func (c *compiler) thing(n *template.Node, layer int) (thing, error) {
 	s := c.s
 	t := thing{Node: n, slot: len(s.rest)}
 	s.rest = append(s.rest, n.Sort().Defaults()...)
@@ -247,21 +256,17 @@ func (c *compiler) thing(n *template.Node, layer int, path string) (thing, error
 		case p.Type == scheme.Colour:
 			col, e := s.doc.Colour(v.Text)
 			if e != nil && err == nil {
-				err = fmt.Errorf("%s: %w", path, e)
+				err = fmt.Errorf("%s: %w", p.Name, e)
 			}
 			copy(s.rest[at:], []float64{float64(col.R), float64(col.G), float64(col.B), float64(col.A)})
 		default:
 			p.Put(s.rest[at:], v)
 		}
 	})
-	if err != nil {
-		return t, err
+	if err == nil && len(n.Motion) > 0 {
+		err = c.motion(&t, layer)
 	}
-	if err := c.motion(&t, layer); err != nil {
-		return t, fmt.Errorf("%s: %w", path, err)
-	}
-	c.things[path] = append(c.things[path], appearance{layer, t})
-	return t, nil
+	return t, err
 }
 
 // motion makes a thing's keys ready.
@@ -299,11 +304,11 @@ func (c *compiler) appear(y *template.Layer, parent int, delay timing.Rat, owner
 	if len(s.layers) >= maxAppearances {
 		return fmt.Errorf("layer %s: with all copies there are more than %d layers; lower the number of copies", y.ID, maxAppearances)
 	}
-	me, path := len(s.layers), "layers/"+y.ID
+	me := len(s.layers)
 	first = first && (parent < 0 || s.layers[parent].first)
-	t, err := c.thing(y, me, path)
+	t, err := c.thing(y, me)
 	if err != nil {
-		return err
+		return fmt.Errorf("layer %s: %w", y.ID, err)
 	}
 	l := layer{thing: t, parent: parent, first: first, anchor: scheme.AnchorPoint(y.Text(scheme.Anchor)), follow: -1, matte: -1,
 		delay: delay, spread: sp, covers: 1, safe: 1, form: y.Geometry()}
@@ -314,10 +319,13 @@ func (c *compiler) appear(y *template.Layer, parent int, delay timing.Rat, owner
 	if err := c.size(&l, owner); err != nil {
 		return err
 	}
+	if n := len(y.Masks()); n > 0 {
+		l.masks = make([]mask, 0, n)
+	}
 	for _, m := range y.Masks() {
-		mt, err := c.thing(m, me, path+"/masks/"+m.ID)
+		mt, err := c.thing(m, me)
 		if err != nil {
-			return err
+			return fmt.Errorf("layer %s, mask %s: %w", y.ID, m.ID, err)
 		}
 		if !m.Given(scheme.MaskSize) {
 			s.rest[mt.slot+mSize], s.rest[mt.slot+mSize+1] = unset, unset
@@ -326,12 +334,13 @@ func (c *compiler) appear(y *template.Layer, parent int, delay timing.Rat, owner
 		copy(k.falloff[:], m.Get(scheme.Falloff).Numbers)
 		l.masks = append(l.masks, k)
 	}
-	if err := c.gradient(&l, me, path); err != nil {
+	if err := c.gradient(&l, me); err != nil {
 		return err
 	}
 	if first {
 		c.byID[y.ID] = me
 	}
+	c.all[y.ID] = append(c.all[y.ID], me)
 	s.layers = append(s.layers, l)
 	for _, in := range y.Layers() {
 		if err := c.add(in, me, delay, geom.Size{W: s.rest[l.slot+sSize], H: s.rest[l.slot+sSize+1]}); err != nil {
@@ -407,15 +416,15 @@ func (c *compiler) cell(l *layer) error {
 }
 
 // gradient makes a layer's gradient ready, unless it changes in time.
-func (c *compiler) gradient(l *layer, me int, path string) error {
+func (c *compiler) gradient(l *layer, me int) error {
 	if l.graded = l.Gradient(); !l.graded {
 		return nil
 	}
 	changes := false
 	for _, st := range l.Stops() {
-		t, err := c.thing(st, me, path+"/stops/"+st.ID)
+		t, err := c.thing(st, me)
 		if err != nil {
-			return err
+			return fmt.Errorf("layer %s, stop %s: %w", l.ID, st.ID, err)
 		}
 		l.stops = append(l.stops, t)
 		changes = changes || st.Changes()
@@ -512,7 +521,7 @@ func (c *compiler) formulas() error {
 				}
 			}
 		default:
-			all := c.things[st.Target.At]
+			all := c.appearances(st.Target.At)
 			if len(all) == 0 {
 				continue // a layout in which nothing stands, and that nobody reads
 			}
@@ -528,6 +537,49 @@ func (c *compiler) formulas() error {
 		s.steps = append(s.steps, x)
 	}
 	return nil
+}
+
+// appearance is one appearance of a thing: of which layer, and its numbers.
+type appearance struct {
+	layer int
+	*thing
+}
+
+// appearances lists those of the thing that a path names: a layer, what is in
+// it, or a layout that changes. They stand until a layer is added.
+func (c *compiler) appearances(path string) (out []appearance) {
+	s, part := c.s, strings.Split(path, "/")
+	if part[0] == "layouts" {
+		for i := range s.layouts {
+			if l := &s.layouts[i]; l.ID == part[1] {
+				out = append(out, appearance{-1, &l.thing})
+			}
+		}
+		return out
+	}
+	if part[0] != "layers" {
+		return nil
+	}
+	for _, i := range c.all[part[1]] {
+		l := &s.layers[i]
+		switch {
+		case len(part) == 2:
+			out = append(out, appearance{i, &l.thing})
+		case part[2] == scheme.Masks.Plural:
+			for k := range l.masks {
+				if l.masks[k].ID == part[3] {
+					out = append(out, appearance{i, &l.masks[k].thing})
+				}
+			}
+		case part[2] == scheme.Stops.Plural:
+			for k := range l.stops {
+				if l.stops[k].ID == part[3] {
+					out = append(out, appearance{i, &l.stops[k]})
+				}
+			}
+		}
+	}
+	return out
 }
 
 // cellTracks lists, for each layer in a layout that changes, the tracks of what the
@@ -550,7 +602,7 @@ func (c *compiler) cellTracks(l *layout) {
 func (c *compiler) place(n template.Name) int {
 	s := c.s
 	if n.Head == "value" {
-		if all := c.things[n.At]; len(all) > 0 {
+		if all := c.appearances(n.At); len(all) > 0 {
 			if at, _ := all[0].at(all[0].Sort().Property(n.Property)); at >= 0 {
 				return at + max(0, n.Part)
 			}

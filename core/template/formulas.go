@@ -255,8 +255,41 @@ func (d *Document) formulasOf() []formulaAt {
 	for i, c := range d.Cues {
 		add(fmt.Sprintf("cues[%d]", i), "cues/"+c.ID, nil, c.Formulas)
 	}
-	d.VisitNodes(func(at, path string, n *Node) { add(at, path, n, n.Formulas) })
+	// Places are spelt out on the way to formulas alone: a document has thousands
+	// of things, and few formulas.
+	var all func(list []*Node, at, path string)
+	all = func(list []*Node, at, path string) {
+		for i, n := range list {
+			if !n.formulated() {
+				continue
+			}
+			here, name := fmt.Sprintf("%s[%d]", at, i), path+"/"+n.ID
+			add(here, name, n, n.Formulas)
+			for k, part := range n.sort.Parts {
+				if part.Of == scheme.Layers {
+					all(n.Part(k), here+"."+part.At, "layers")
+				} else {
+					all(n.Part(k), here+"."+part.At, name+"/"+part.Name)
+				}
+			}
+		}
+	}
+	all(d.Layouts, "layouts", "layouts")
+	all(d.Layers, "layers", "layers")
 	return out
+}
+
+// formulated reports whether a thing or what is in it has formulas.
+func (n *Node) formulated() bool {
+	if len(n.Formulas) > 0 {
+		return true
+	}
+	for _, list := range n.parts {
+		if slices.ContainsFunc(list, (*Node).formulated) {
+			return true
+		}
+	}
+	return false
 }
 
 // Formulas makes all formulas ready: those for what is settled once, and those

@@ -2,7 +2,6 @@ package template
 
 import (
 	"fmt"
-	"maps"
 	"slices"
 
 	"ivypocket/core/geom"
@@ -23,8 +22,14 @@ type Node struct {
 	Formulas map[string]string
 
 	sort   *scheme.Sort
-	values map[*scheme.Property]scheme.Value // shared with clones; replaced, never changed
-	parts  [][]*Node                         // as the sort lists them
+	values []given   // in the order of the table; shared with clones: replaced, never changed
+	parts  [][]*Node // as the sort lists them
+}
+
+// given is what the document says of a property.
+type given struct {
+	p *scheme.Property
+	v scheme.Value
 }
 
 // Layer is one thing that is drawn; later layers lie above earlier ones.
@@ -44,20 +49,31 @@ func (n *Node) Can(c scheme.Can) bool { return n.Kind != nil && n.Kind.Can&c != 
 // Value is what the document says of a property; given is false where it says
 // nothing and the default holds.
 func (n *Node) Value(p *scheme.Property) (v scheme.Value, given bool) {
-	v, given = n.values[p]
-	return
+	for i := range n.values {
+		if n.values[i].p == p {
+			return n.values[i].v, true
+		}
+	}
+	return v, false
 }
 
 // Get is the value of a property, given or default.
 func (n *Node) Get(p *scheme.Property) scheme.Value {
-	if v, given := n.values[p]; given {
+	if v, given := n.Value(p); given {
 		return v
 	}
 	return p.Default
 }
 
 // Given reports whether the document says something of a property.
-func (n *Node) Given(p *scheme.Property) bool { _, ok := n.values[p]; return ok }
+func (n *Node) Given(p *scheme.Property) bool {
+	for i := range n.values {
+		if n.values[i].p == p {
+			return true
+		}
+	}
+	return false
+}
 
 // Number is the value of a property that is one number.
 func (n *Node) Number(p *scheme.Property) float64 { return n.Get(p).Number() }
@@ -70,15 +86,9 @@ func (n *Node) On(p *scheme.Property) bool { return n.Get(p).On() }
 
 // Values lists what the document says, in the order of the table.
 func (n *Node) Values(f func(p *scheme.Property, v scheme.Value)) {
-	for _, p := range n.given() {
-		f(p, n.values[p])
+	for i := range n.values {
+		f(n.values[i].p, n.values[i].v)
 	}
-}
-
-func (n *Node) given() []*scheme.Property {
-	out := slices.Collect(maps.Keys(n.values))
-	slices.SortFunc(out, func(a, b *scheme.Property) int { return a.Compare(b) })
-	return out
 }
 
 // Has reports whether the thing has a property, as it stands.
@@ -215,10 +225,13 @@ func (n *Node) Gradient() bool { return n.Given(scheme.GradientKind) }
 
 // set gives a property another value. The values that clones share are left alone.
 func (n *Node) set(p *scheme.Property, v scheme.Value) {
-	values := make(map[*scheme.Property]scheme.Value, len(n.values)+1)
-	maps.Copy(values, n.values)
-	values[p] = v
-	n.values = values
+	i, found := slices.BinarySearchFunc(n.values, p, func(g given, p *scheme.Property) int { return g.p.Compare(p) })
+	values := make([]given, 0, len(n.values)+1)
+	values = append(append(values, n.values[:i]...), given{p, v})
+	if found {
+		i++
+	}
+	n.values = append(values, n.values[i:]...)
 }
 
 // Geometry is a form as an outline of no size yet; its numbers are at rest.

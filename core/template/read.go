@@ -173,10 +173,7 @@ func (r *reader) value(p *scheme.Property, tree any, at string) {
 		return
 	}
 	checkText(v.Text, at, r.faults)
-	if r.n.values == nil {
-		r.n.values = map[*scheme.Property]scheme.Value{}
-	}
-	r.n.values[p] = v
+	r.n.set(p, v)
 }
 
 func (r *reader) part(i int, tree any, at string) {

@@ -1,0 +1,54 @@
+package scene_test
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+	"time"
+
+	"ivypocket/core/scene"
+	"ivypocket/core/sheet"
+	"ivypocket/core/template"
+)
+
+// Making a document ready: 100 layers with 20 masks each beside 100 without, and
+// 500 layers beside 100.
+func BenchmarkCompile(b *testing.B) {
+	document := func(layers, masks int) *sheet.Resolved {
+		var out []string
+		for i := range layers {
+			var cut []string
+			for k := range masks {
+				cut = append(cut, fmt.Sprintf(`{"id": "m%d", "form": {"kind": "ellipse"}, "size": [%d, 40], "feather": 3, "mode": "intersect"}`, k, 40+k))
+			}
+			out = append(out, fmt.Sprintf(`{"id": "y%d", "name": "Y", "kind": "shape", "fill": "#1e7383", "place": [%d, 0], "size": [200, 120], "masks": [%s],
+				"motion": {"turn": {"keys": [{"at": 0, "value": 0}, {"at": 50, "value": 90}]}}}`, i, i, strings.Join(cut, ", ")))
+		}
+		doc, err := template.Parse(fmt.Appendf(nil, `{"ivypocket": 3, "kind": "template", "id": "t", "name": "T", "category": "Tests", "rate": "25", "frames": 100,
+			"formats": [{"id": "only", "name": "Only", "width": 1920, "height": 1080}], "layers": [%s]}`, strings.Join(out, ",\n")))
+		if err != nil {
+			b.Fatal(err)
+		}
+		r, err := sheet.Resolve(doc, sheet.Values{})
+		if err != nil {
+			b.Fatal(err)
+		}
+		return r
+	}
+	took := map[string]time.Duration{}
+	kinds := map[string]*sheet.Resolved{"plain": document(100, 0), "masked": document(100, 20), "many": document(500, 0)}
+	n := 0
+	for b.Loop() {
+		n++
+		for name, r := range kinds {
+			begun := time.Now()
+			if _, err := scene.Compile(r, "only", source); err != nil {
+				b.Fatal(err)
+			}
+			took[name] += time.Since(begun)
+		}
+	}
+	b.ReportMetric(float64(took["plain"].Microseconds())/float64(n)/1000, "ms-plain")
+	b.ReportMetric(float64(took["masked"])/float64(took["plain"]), "×masked")
+	b.ReportMetric(float64(took["many"])/float64(took["plain"]), "×500-layers")
+}
