@@ -59,12 +59,66 @@ func SmallestZoom(media, frame Size, from, to float64, during func(a, b float64)
 // ends with bounds that are safe and larger than need be.
 const maxSearch = 200000
 
+// LeastZoom is the factor below which what is made smaller is as good as gone. No
+// oversize makes up for that: what shrinks to nothing shows its edges on the way,
+// and is enlarged only as far as its turning and moving ask for.
+const LeastZoom = 0.01
+
+// Shrinks is a factor as it counts for what must cover: what is gone at some time
+// counts as whole while it is smaller.
+func Shrinks(zoom float64, gone bool) float64 {
+	if gone {
+		return math.Max(1, zoom)
+	}
+	return zoom
+}
+
+// ZoomFor is the factor on media of a size, scaled to cover a frame at rest, with
+// which it covers the frame as it lies at an instant.
+func ZoomFor(media, frame Size, s Sway) float64 {
+	if media.Empty() || frame.Empty() {
+		return 0
+	}
+	fit := math.Max(frame.W/media.W, frame.H/media.H)
+	return zoomFor(Size{media.W * fit / 2, media.H * fit / 2}, frame, s)
+}
+
+// Reach is the smallest factor about a point by which a form of four corners, in
+// order, must be enlarged to hold a box, whose corners come to the form's own
+// pixels by back. A side that goes through the
+// point, or lies beyond it, is not counted: no enlarging moves it there.
+func Reach(form []Point, about Point, back Affine, box Box) float64 {
+	turns := 0.0
+	for i := range form {
+		a, b, c := form[i], form[(i+1)%len(form)], form[(i+2)%len(form)]
+		turns += (b.X-a.X)*(c.Y-b.Y) - (b.Y-a.Y)*(c.X-b.X)
+	}
+	most := 0.0
+	for i := range form {
+		a, b := form[i], form[(i+1)%len(form)]
+		// The side's normal, outwards.
+		nx, ny := b.Y-a.Y, a.X-b.X
+		if turns < 0 {
+			nx, ny = -nx, -ny
+		}
+		room := nx*(a.X-about.X) + ny*(a.Y-about.Y)
+		if room <= 1e-6*math.Hypot(nx, ny) {
+			continue
+		}
+		for _, q := range box.Corners() {
+			p := back.Apply(q)
+			most = math.Max(most, (nx*(p.X-about.X)+ny*(p.Y-about.Y))/room)
+		}
+	}
+	return most
+}
+
 // zoomFor bounds the zoom needed by media of a half size: the frame's corners,
 // seen from axes that have turned by any angle of the sway, must lie within it.
 func zoomFor(half, frame Size, s Sway) float64 {
 	x := math.Max(reach(frame, s, 0), reach(frame, s, 180)) / half.W
 	y := math.Max(reach(frame, s, 90), reach(frame, s, 270)) / half.H
-	return math.Max(x, y) / math.Max(s.Zoom, 1e-9)
+	return math.Max(x, y) / math.Max(s.Zoom, LeastZoom)
 }
 
 // reach is how far the frame's corners may lie from the media's centre along

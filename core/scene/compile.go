@@ -72,8 +72,9 @@ type layer struct {
 	span    int // how many appearances inside it follow
 	first   bool
 	anchor  [2]float64
-	follow  int // -1 for none
-	delay   timing.Rat
+	follow  int        // -1 for none
+	delay   timing.Rat // how late its keys are
+	shift   timing.Rat // how late all of it is
 	in, out timing.Rat
 	matte   int // -1 for none
 	spread  spread
@@ -83,6 +84,9 @@ type layer struct {
 
 	form geom.Form
 	cell *geom.Cell
+	// touches says on which sides of its cell another begins at once: left, top,
+	// right, bottom.
+	touches [4]bool
 
 	pocket  string
 	media   string
@@ -95,6 +99,10 @@ type layer struct {
 
 	table    *raster.Gradient // nil when there is none, or when its stops change
 	graded   bool             // filled with a gradient
+	sized    bool             // it has a size of its own, or fills a group that has
+	changes  bool             // its size changes in time
+	begins   timing.Rat       // the instant at which a view's clip begins
+	fills    []int            // tracks of its size, where it fills a group that changes
 	rest     geom.Projective  // the layer's pixels to the canvas' at rest
 	restSize geom.Size
 	upon     [2]float64 // where its origin stands on the canvas at rest
@@ -171,7 +179,7 @@ func Compile(r *sheet.Resolved, format string, lib Library) (*Scene, error) {
 	}
 	s.rest = slices.Grow(s.rest, numbers(doc.Layers))
 	for _, y := range doc.Layers {
-		if err := c.add(y, -1, timing.Int(0), s.canvas); err != nil {
+		if err := c.add(y, -1, late{timing.Int(0), timing.Int(0)}, s.canvas); err != nil {
 			return nil, err
 		}
 	}
@@ -182,6 +190,7 @@ func Compile(r *sheet.Resolved, format string, lib Library) (*Scene, error) {
 		return nil, err
 	}
 	c.order()
+	c.clocks()
 	s.states.New = func() any {
 		return &state{slots: make([]float64, len(s.rest)), local: make([]geom.Projective, len(s.layers)), world: make([]geom.Projective, len(s.layers))}
 	}
@@ -204,9 +213,14 @@ type compiler struct {
 // maxAppearances bounds the layers of a scene with all copies.
 const maxAppearances = 4000
 
-func (c *compiler) add(y *template.Layer, parent int, delay timing.Rat, owner geom.Size) error {
+// late is how late a layer is: its keys, and all of it.
+type late struct{ keys, shift timing.Rat }
+
+func (c *compiler) add(y *template.Layer, parent int, by late, owner geom.Size) error {
+	shift := y.Shift()
+	by = late{by.keys.Add(shift), by.shift.Add(shift)}
 	if !y.Given(scheme.CopiesCount) {
-		return c.appear(y, parent, delay, owner, spread{scale: 1}, true)
+		return c.appear(y, parent, by, owner, spread{scale: 1}, true)
 	}
 	wide, scale := y.Get(scheme.CopiesSpread).Numbers, y.Get(scheme.CopiesScale).Numbers
 	turn, slow := y.Number(scheme.CopiesTurn), y.Number(scheme.CopiesDelay)
@@ -218,8 +232,8 @@ func (c *compiler) add(y *template.Layer, parent int, delay timing.Rat, owner ge
 		if y.Given(scheme.CopiesScale) {
 			sp.scale = scale[0] + (scale[1]-scale[0])*z
 		}
-		late := delay.Add(timing.Int(int64(d * (slow + 1))))
-		if err := c.appear(y, parent, late, owner, sp, k == 0); err != nil {
+		own := late{by.keys.Add(timing.Int(int64(d * (slow + 1)))), by.shift}
+		if err := c.appear(y, parent, own, owner, sp, k == 0); err != nil {
 			return err
 		}
 	}
@@ -299,7 +313,7 @@ func (c *compiler) motion(t *thing, layer int) error {
 }
 
 // appear adds one appearance of a layer and of what is in it.
-func (c *compiler) appear(y *template.Layer, parent int, delay timing.Rat, owner geom.Size, sp spread, first bool) error {
+func (c *compiler) appear(y *template.Layer, parent int, by late, owner geom.Size, sp spread, first bool) error {
 	s := c.s
 	if len(s.layers) >= maxAppearances {
 		return fmt.Errorf("layer %s: with all copies there are more than %d layers; lower the number of copies", y.ID, maxAppearances)
@@ -311,8 +325,14 @@ func (c *compiler) appear(y *template.Layer, parent int, delay timing.Rat, owner
 		return fmt.Errorf("layer %s: %w", y.ID, err)
 	}
 	l := layer{thing: t, parent: parent, first: first, anchor: scheme.AnchorPoint(y.Text(scheme.Anchor)), follow: -1, matte: -1,
-		delay: delay, spread: sp, covers: 1, safe: 1, form: y.Geometry()}
+		delay: by.keys, shift: by.shift, spread: sp, covers: 1, safe: 1, form: y.Geometry()}
 	l.in, l.out = y.Trim(s.doc)
+	if y.Given(scheme.In) {
+		l.in = l.in.Add(by.shift)
+	}
+	if y.Given(scheme.Out) {
+		l.out = l.out.Add(by.shift)
+	}
 	if y.Given(scheme.BlurSamples) {
 		l.samples, l.shutter = int64(y.Number(scheme.BlurSamples)), y.Number(scheme.BlurShutter)
 	}
@@ -343,7 +363,7 @@ func (c *compiler) appear(y *template.Layer, parent int, delay timing.Rat, owner
 	c.all[y.ID] = append(c.all[y.ID], me)
 	s.layers = append(s.layers, l)
 	for _, in := range y.Layers() {
-		if err := c.add(in, me, delay, geom.Size{W: s.rest[l.slot+sSize], H: s.rest[l.slot+sSize+1]}); err != nil {
+		if err := c.add(in, me, by, geom.Size{W: s.rest[l.slot+sSize], H: s.rest[l.slot+sSize+1]}); err != nil {
 			return err
 		}
 	}
@@ -391,6 +411,7 @@ func (c *compiler) size(l *layer, owner geom.Size) error {
 	if !y.Given(scheme.Size) {
 		rest[sSize], rest[sSize+1] = size.W, size.H
 	}
+	l.sized = !y.Fills() || y.Moves(scheme.Size) || l.parent >= 0 && s.layers[l.parent].sized
 	return nil
 }
 
@@ -406,6 +427,9 @@ func (c *compiler) cell(l *layer) error {
 		return fmt.Errorf("layer %s: the layout %s has no row %d, column %d", l.ID, id, row, column)
 	} else {
 		l.cell = &c.cells[id][row*columns+column]
+		if lay.Number(scheme.Gutter) == 0 {
+			l.touches = [4]bool{column > 0, row > 0, column < columns-1, row < len(lay.Get(scheme.Rows).Numbers)-1}
+		}
 	}
 	for i := range s.layouts {
 		if s.layouts[i].ID == id {
@@ -514,6 +538,14 @@ func (c *compiler) formulas() error {
 		switch st.Target.Head {
 		case "box":
 			x.layer = c.byID[st.Target.At]
+		case "fills":
+			for _, i := range c.all[st.Target.At] {
+				c.filling(i)
+				y := x
+				y.layer = i
+				s.steps = append(s.steps, y)
+			}
+			continue
 		case "cells":
 			for i := range s.layouts {
 				if s.layouts[i].ID == st.Target.At {
@@ -633,7 +665,11 @@ func (c *compiler) place(n template.Name) int {
 		s.rest = append(s.rest, v)
 	case "time":
 		s.rest = append(s.rest, 0)
-		s.clocks = append(s.clocks, clock{n.Property, at})
+		k := clock{n.Property, at, timing.Int(0)}
+		if late, err := timing.ParseRat(n.At); err == nil {
+			k.late = late
+		}
+		s.clocks = append(s.clocks, k)
 	default:
 		s.rest = append(s.rest, outside(c.r, c.lib, s.doc.Format(c.format), s.doc, n)...)
 	}
@@ -695,143 +731,4 @@ func (c *compiler) order() {
 	for i := range s.layers {
 		visit(i)
 	}
-}
-
-// settle computes what follows from rest and from the whole of the motion:
-// where layers stand, how media lies in its pocket, and the smallest zoom at
-// which what must cover does so at every instant.
-func (c *compiler) settle() {
-	s := c.s
-	st := s.states.New().(*state)
-	copy(st.slots, s.rest)
-	for i := range s.layers {
-		l := &s.layers[i]
-		if l.media == "" || l.Kind != scheme.View {
-			continue
-		}
-		box := geom.Size{W: s.rest[l.slot+sSize], H: s.rest[l.slot+sSize+1]}
-		l.place = l.framing.Place(l.info.Size, box)
-		for _, p := range []*scheme.Property{scheme.ContentTurn, scheme.ContentPan, scheme.ContentZoom} {
-			l.moving = l.moving || l.Given(p) || l.Moves(p)
-		}
-		if l.moving && l.framing.Fit == geom.Cover {
-			fit := math.Max(box.W/l.info.Size.W, box.H/l.info.Size.H)
-			need := geom.SmallestZoom(l.info.Size, box, l.in.Float(), l.out.Float(), func(a, b float64) geom.Sway {
-				n := c.sway(i, a, b, content)
-				return geom.Sway{
-					Turn: [2]float64{l.framing.Turn + n[0][0], l.framing.Turn + n[0][1]},
-					X:    [2]float64{l.place.Offset.X + n[1][0]*box.W, l.place.Offset.X + n[1][1]*box.W},
-					Y:    [2]float64{l.place.Offset.Y + n[2][0]*box.H, l.place.Offset.Y + n[2][1]*box.H},
-					Zoom: n[3][0],
-				}
-			})
-			l.safe = math.Max(1, need*fit/math.Abs(l.place.Scale[0]))
-			l.place.Zoom *= l.safe
-			l.place.Scale[0] *= l.safe
-			l.place.Scale[1] *= l.safe
-			l.place.Map = l.place.Moved(l.info.Size, box, 1, 0, [2]float64{})
-			l.place.Covers = true
-		}
-	}
-	for i := range s.layers {
-		l := &s.layers[i]
-		if !l.On(scheme.Covers) {
-			continue
-		}
-		frame := s.canvas
-		if l.parent >= 0 {
-			p := s.layers[l.parent].slot
-			frame = geom.Size{W: s.rest[p+sSize], H: s.rest[p+sSize+1]}
-		}
-		box := geom.Size{W: s.rest[l.slot+sSize], H: s.rest[l.slot+sSize+1]}
-		fit := math.Max(frame.W/box.W, frame.H/box.H)
-		off := geom.Point{X: (l.anchor[0] - 0.5) * (frame.W - box.W), Y: (l.anchor[1] - 0.5) * (frame.H - box.H)}
-		l.covers = fit * geom.SmallestZoom(box, frame, l.in.Float(), l.out.Float(), func(a, b float64) geom.Sway {
-			n := c.sway(i, a, b, []int{sPlace, sPlace + 1, sTurn, sScale, sScale + 1})
-			return geom.Sway{
-				Turn: n[2], X: [2]float64{off.X + n[0][0], off.X + n[0][1]}, Y: [2]float64{off.Y + n[1][0], off.Y + n[1][1]},
-				Zoom: math.Min(n[3][0], n[4][0]),
-			}
-		})
-	}
-	s.locate(st, true)
-	for i := range s.layers {
-		l := &s.layers[i]
-		l.rest = st.world[i]
-		l.restSize = geom.Size{W: s.rest[l.slot+sSize], H: s.rest[l.slot+sSize+1]}
-		p := s.origin(st, i)
-		l.upon = [2]float64{p.X, p.Y}
-	}
-}
-
-// sway bounds some of a layer's numbers between two instants of the template.
-// Numbers that a formula yields are looked at in quarters of a frame.
-func (c *compiler) sway(i int, a, b float64, which []int) [][2]float64 {
-	s := c.s
-	l := &s.layers[i]
-	out := make([][2]float64, len(which))
-	for k, w := range which {
-		out[k] = [2]float64{s.rest[l.slot+w], s.rest[l.slot+w]}
-	}
-	var lo, hi [8]float64
-	late := l.delay.Float()
-	for _, t := range s.tracks {
-		if t.layer != i || t.track.Width() > len(lo) {
-			continue
-		}
-		within := false
-		for _, w := range which {
-			within = within || l.slot+w >= t.slot && l.slot+w < t.slot+t.track.Width()
-		}
-		if !within {
-			continue
-		}
-		t.track.Bounds(a-late, b-late, lo[:], hi[:])
-		for k, w := range which {
-			n := l.slot + w - t.slot
-			if n < 0 || n >= t.track.Width() {
-				continue
-			}
-			r := s.rest[l.slot+w]
-			p, q := lo[n], hi[n]
-			if t.unit > 0 {
-				u := s.unit(&t, s.rest, n)
-				p, q = p*u, q*u
-			}
-			switch t.join {
-			case scheme.Plus:
-				p, q = r+p, r+q
-			case scheme.Times:
-				p, q = r*p, r*q
-			}
-			out[k] = [2]float64{math.Min(p, q), math.Max(p, q)}
-		}
-	}
-	for _, f := range s.steps {
-		for k, w := range which {
-			if f.slot == l.slot+w {
-				out[k] = c.sampled(f.slot, a, b)
-			}
-		}
-	}
-	return out
-}
-
-// sampled is the range of a formula's number between two instants.
-func (c *compiler) sampled(slot int, a, b float64) [2]float64 {
-	s := c.s
-	v := c.seen[slot]
-	if v == nil {
-		st := s.states.New().(*state)
-		for n := range 4*s.doc.Frames + 1 {
-			s.evaluate(st, s.time.Moment(s.time.Output(timing.TemplateTime{Rat: timing.NewRat(n, 4)})))
-			v = append(v, st.slots[slot])
-		}
-		c.seen[slot] = v
-	}
-	out := [2]float64{math.Inf(1), math.Inf(-1)}
-	for n := max(0, int(math.Floor(4*a))); n <= min(len(v)-1, int(math.Ceil(4*b))); n++ {
-		out = [2]float64{math.Min(out[0], v[n]), math.Max(out[1], v[n])}
-	}
-	return out
 }

@@ -191,8 +191,19 @@ func (w *writer) layer(st *state, i int) {
 	if !l.Can(scheme.Holds) && !l.Given(scheme.StrokeColour) && !w.seen(it.Box) {
 		return
 	}
+	var shift geom.Point
+	if l.touches != [4]bool{} && len(l.masks) == 0 {
+		shift = w.join(&it, i)
+	}
 	it.Masks[0] = len(w.l.Masks)
 	w.masks(st, l, i, box.Size())
+	if l.Can(scheme.Holds) && n[scheme.Clips.Slot()] != 0 {
+		m := Mask{Form: it.Form, Map: it.Map, Opacity: 1}
+		if len(w.l.Masks) > it.Masks[0] {
+			m.Mode = raster.IntersectMask
+		}
+		w.l.Masks = append(w.l.Masks, m)
+	}
 	it.Masks[1] = len(w.l.Masks)
 	if l.matte >= 0 {
 		it.Matte = w.matte(l.matte)
@@ -200,10 +211,35 @@ func (w *writer) layer(st *state, i int) {
 	}
 	if draw := drawers[l.Kind]; draw != nil {
 		d := w.l.drawing()
-		*d = Drawing{Item: it, w: w, l: l, i: i, st: st, n: n}
+		*d = Drawing{Item: it, w: w, l: l, i: i, st: st, n: n, shift: shift}
 		draw(d)
 		w.l.deep--
 	}
+}
+
+// join lets a layer that rests in its cell end at whole pixels where the next cell
+// begins, so that no seam shows between two that share a pixel. What it shows
+// stays where it is: in the layer's own pixels it is shifted as far as this says.
+func (w *writer) join(it *Item, i int) (shift geom.Point) {
+	l := &w.s.layers[i]
+	m := it.Map
+	rest := l.rest.Then(w.device.Flat())
+	if !m.IsFlat() || !m.Upright() || m.A <= 0 || m.D <= 0 || math.Abs(m.A-rest.A)+math.Abs(m.D-rest.D)+math.Abs(m.E-rest.E)+math.Abs(m.F-rest.F) > 1e-6 {
+		return shift
+	}
+	b := deviceBox(it.Form.Size, m)
+	edges := [4]float64{b.X, b.Y, b.X + b.W, b.Y + b.H}
+	for k, touches := range l.touches {
+		if touches {
+			// Two neighbours find their edge by other ways, and must round it alike.
+			edges[k] = math.Floor(edges[k] + 0.5 + 1e-7)
+		}
+	}
+	shift = geom.Point{X: (b.X - edges[0]) / m.A, Y: (b.Y - edges[1]) / m.D}
+	it.Map = geom.Affine{A: m.A, D: m.D, E: edges[0], F: edges[1]}.Flat()
+	it.Form.Size = geom.Size{W: (edges[2] - edges[0]) / m.A, H: (edges[3] - edges[1]) / m.D}
+	it.Box = geom.Box{X: edges[0], Y: edges[1], W: edges[2] - edges[0], H: edges[3] - edges[1]}
+	return shift
 }
 
 func (w *writer) seen(b geom.Box) bool { return !b.Intersect(w.frame).Size().Empty() }
@@ -337,11 +373,14 @@ func (d *Drawing) picture() {
 	it.Kind = PictureItem
 	it.Media, it.MediaSize = l.media, l.info.Size
 	if l.info.Clip != nil {
-		it.Frame = int64(w.s.time.Source(st.now, timing.TemplateTime{Rat: l.in}, l.info.Clip, l.play))
+		it.Frame = int64(w.s.time.Source(st.now, timing.TemplateTime{Rat: l.begins}, l.info.Clip, l.play))
 	}
 	it.Still = l.info.Clip == nil
 	var covers bool
 	it.Content, covers = l.content(st)
+	if d.shift != (geom.Point{}) {
+		it.Content = it.Content.Then(geom.Translate(d.shift.X, d.shift.Y))
+	}
 	it.Edges = !covers
 	if l.rest.IsFlat() && l.rest.Upright() {
 		rest := l.rest.Affine.Then(w.device)

@@ -18,6 +18,9 @@ type Drawing struct {
 	i  int
 	st *state
 	n  []float64 // of the layer
+	// shift is how far what the layer shows is shifted in its box, so that it
+	// stays where it is.
+	shift geom.Point
 }
 
 // drawers hold the drawing function of each kind.
@@ -87,9 +90,18 @@ func (d *Drawing) group() {
 	}
 }
 
+// ground lists a colour or a gradient everywhere, or within the group where that
+// has a size.
 func (d *Drawing) ground() {
 	it := d.Item
 	it.Kind = GroundItem
+	if p := d.l.parent; p >= 0 && d.w.s.layers[p].sized {
+		quad, ok := it.Map.Quad(geom.Box{W: it.Form.Size.W, H: it.Form.Size.H})
+		if !ok {
+			return
+		}
+		it.Kind, it.Box = FillItem, geom.Bounds(quad[:]...)
+	}
 	d.paint(&it)
 	d.Put(it)
 }

@@ -49,7 +49,9 @@ type Scene struct {
 	time   timing.Map
 	// rest holds every number at rest: a block for each layer and mask, drawn
 	// outlines, and what formulas read.
-	rest    []float64
+	rest []float64
+	// still are those when nothing moves and formulas are heeded.
+	still   []float64
 	layers  []layer // in the order of painting, groups before what is in them
 	tracks  []driven
 	steps   []step
@@ -80,6 +82,7 @@ type cellName struct {
 type clock struct {
 	name string
 	slot int
+	late timing.Rat
 }
 
 // state is one instant of a scene.
@@ -132,17 +135,25 @@ func (s *Scene) evaluate(st *state, now timing.Instant) {
 	for i := range s.tracks {
 		s.move(st, &s.tracks[i])
 	}
-	if len(s.steps) == 0 {
-		return
+	if len(s.steps) > 0 {
+		s.compute(st)
 	}
+}
+
+// compute computes what formulas yield, and what follows from it.
+func (s *Scene) compute(st *state) {
 	for _, c := range s.clocks {
+		now := st.now.Template.Rat
+		if c.late.N != 0 {
+			now = now.Sub(c.late)
+		}
 		switch c.name {
 		case "frames":
-			st.slots[c.slot] = now.Template.Float()
+			st.slots[c.slot] = now.Float()
 		case "seconds":
-			st.slots[c.slot] = now.Template.Float() / s.time.Rate.Float()
+			st.slots[c.slot] = now.Float() / s.time.Rate.Float()
 		case "share":
-			st.slots[c.slot] = now.Template.Float() / float64(max(1, s.doc.Frames-1))
+			st.slots[c.slot] = now.Float() / float64(max(1, s.doc.Frames-1))
 		}
 	}
 	for i := range s.steps {
@@ -231,6 +242,14 @@ func (x *step) run(s *Scene, st *state) {
 	case x.layout != nil:
 		s.cells(st, x.layout)
 		return
+	case x.Target.Head == "fills":
+		l := &s.layers[x.layer]
+		own := s.owner(l, slots)
+		slots[l.slot+sSize], slots[l.slot+sSize+1] = own.W, own.H
+		for _, t := range l.fills {
+			s.move(st, &s.tracks[t])
+		}
+		return
 	case x.Program == nil:
 		slots[x.slot] = s.box(x.layer, slots, x.Target.Property)
 		return
@@ -300,42 +319,11 @@ func (s *Scene) locate(st *state, rest bool) {
 		if l.parent >= 0 {
 			up = st.world[l.parent]
 		}
-		n := st.slots[l.slot:]
-		own := s.owner(l, st.slots)
-		var dx, dy float64
-		if l.follow >= 0 && !rest {
-			p, q := s.origin(st, l.follow), s.layers[l.follow].upon
-			dx, dy = p.X-q[0], p.Y-q[1]
-			// A displacement on the canvas, as the group sees it.
-			if inv, ok := up.Affine.Invert(); ok {
-				dx, dy = inv.A*dx+inv.C*dy, inv.B*dx+inv.D*dy
-			}
-		}
-		w, h := n[sSize], n[sSize+1]
-		left := l.anchor[0]*(own.W-w) + n[sPlace] + l.spread.x + dx
-		top := l.anchor[1]*(own.H-h) + n[sPlace+1] + l.spread.y + dy
-		if !l.Can(scheme.Moves) {
-			left, top = 0, 0
-		}
-		ox, oy := n[sOrigin]*w, n[sOrigin+1]*h
-		zoom := l.spread.scale * l.covers
-		m := geom.Translate(-ox, -oy).Then(geom.Scale(n[sScale]*zoom, n[sScale+1]*zoom))
-		if n[sSkew] != 0 || n[sSkew+1] != 0 {
-			m = m.Then(geom.Affine{A: 1, B: math.Tan(n[sSkew+1] * math.Pi / 180), C: math.Tan(n[sSkew] * math.Pi / 180), D: 1})
-		}
-		if turn := n[sTurn] + l.spread.turn; turn != 0 {
-			m = m.Then(geom.Rotate(turn))
-		}
-		m = m.Then(geom.Translate(left+ox, top+oy))
-		p := m.Flat()
-		if c := n[sCorners : sCorners+8]; c[0] != 0 || c[1] != 0 || c[2] != 0 || c[3] != 0 || c[4] != 0 || c[5] != 0 || c[6] != 0 || c[7] != 0 {
-			b := geom.Box{W: w, H: h}
-			to := b.Corners()
-			for k := range to {
-				to[k].X += c[2*k]
-				to[k].Y += c[2*k+1]
-			}
-			if q, ok := geom.Quad(b, to); ok {
+		p := geom.Projective{}
+		m, form := s.stance(st, i, rest)
+		if p = m.Flat(); form != nil {
+			n := st.slots[l.slot:]
+			if q, ok := geom.Quad(geom.Box{W: n[sSize], H: n[sSize+1]}, [4]geom.Point(form)); ok {
 				p = q.Then(p)
 			} else {
 				p = geom.Projective{} // seen by no eye; not drawn
@@ -344,6 +332,50 @@ func (s *Scene) locate(st *state, rest bool) {
 		st.local[i] = p
 		st.world[i] = p.Then(up)
 	}
+}
+
+// stance is a layer's way from its pixels to those of its canvas or group, and its
+// four corners before it, where they are moved.
+func (s *Scene) stance(st *state, i int, rest bool) (m geom.Affine, form []geom.Point) {
+	l := &s.layers[i]
+	n := st.slots[l.slot:]
+	own := s.owner(l, st.slots)
+	var dx, dy float64
+	if l.follow >= 0 && !rest {
+		p, q := s.origin(st, l.follow), s.layers[l.follow].upon
+		dx, dy = p.X-q[0], p.Y-q[1]
+		// A displacement on the canvas, as the group sees it.
+		if l.parent >= 0 {
+			if inv, ok := st.world[l.parent].Affine.Invert(); ok {
+				dx, dy = inv.A*dx+inv.C*dy, inv.B*dx+inv.D*dy
+			}
+		}
+	}
+	w, h := n[sSize], n[sSize+1]
+	left := l.anchor[0]*(own.W-w) + n[sPlace] + l.spread.x + dx
+	top := l.anchor[1]*(own.H-h) + n[sPlace+1] + l.spread.y + dy
+	if !l.Can(scheme.Moves) {
+		left, top = 0, 0
+	}
+	ox, oy := n[sOrigin]*w, n[sOrigin+1]*h
+	zoom := l.spread.scale * l.covers
+	m = geom.Translate(-ox, -oy).Then(geom.Scale(n[sScale]*zoom, n[sScale+1]*zoom))
+	if n[sSkew] != 0 || n[sSkew+1] != 0 {
+		m = m.Then(geom.Affine{A: 1, B: math.Tan(n[sSkew+1] * math.Pi / 180), C: math.Tan(n[sSkew] * math.Pi / 180), D: 1})
+	}
+	if turn := n[sTurn] + l.spread.turn; turn != 0 {
+		m = m.Then(geom.Rotate(turn))
+	}
+	m = m.Then(geom.Translate(left+ox, top+oy))
+	if c := n[sCorners : sCorners+8]; c[0] != 0 || c[1] != 0 || c[2] != 0 || c[3] != 0 || c[4] != 0 || c[5] != 0 || c[6] != 0 || c[7] != 0 {
+		to := geom.Box{W: w, H: h}.Corners()
+		for k := range to {
+			to[k].X += c[2*k]
+			to[k].Y += c[2*k+1]
+		}
+		form = to[:]
+	}
+	return m, form
 }
 
 // origin is where a layer's origin stands on the canvas.
@@ -482,7 +514,7 @@ func (s *Scene) Stands() []Stand {
 		if l.Kind != scheme.View || !l.first {
 			continue
 		}
-		n := s.rest[l.slot:]
+		n := s.still[l.slot:]
 		size := geom.Size{W: n[sSize], H: n[sSize+1]}
 		mid := l.rest.Apply(geom.Point{X: size.W / 2, Y: size.H / 2})
 		st := Stand{Layer: l.ID, Pocket: l.pocket, Centre: geom.Point{X: mid.X - s.canvas.W/2, Y: mid.Y - s.canvas.H/2},

@@ -43,7 +43,7 @@ func amount(id string, def float64, ties ...string) string {
 	for i := range ties {
 		ties[i] = fmt.Sprintf(`{"to": %q}`, ties[i])
 	}
-	return fmt.Sprintf(`{"id": %q, "label": "%s", "kind": "amount", "default": %g, "min": -99, "max": 400, "ties": [%s]}`, id, id, def, strings.Join(ties, ", "))
+	return fmt.Sprintf(`{"id": %q, "label": "%s", "kind": "amount", "unit": "px", "default": %g, "min": -99, "max": 400, "ties": [%s]}`, id, id, def, strings.Join(ties, ", "))
 }
 
 // Numbers of one property are tied, keyed, eased and yielded apart.
@@ -122,7 +122,7 @@ func TestLayoutsMove(t *testing.T) {
 // What is settled once is settled by formulas and formats too: trims, cues, the
 // framing of pockets, named colours.
 func TestWhatIsSettledOnceIsReachedToo(t *testing.T) {
-	more := `"pockets": [{"id": "p", "name": "P", "kinds": ["picture"], "standIn": {"media": "` + hash("a") + `"}, "formulas": {"framing.zoom": "entry('wide') / 100", "framing.flipX": "entry('wide') > 100"}}],
+	more := `"pockets": [{"id": "p", "name": "P", "kinds": ["picture"], "standIn": {"media": "` + hash("a") + `"}, "formulas": {"framing.zoom": "entry('wide') / canvas.w * 4", "framing.flipX": "entry('wide') > 100"}}],
 		"colours": [{"id": "ink", "name": "Ink", "value": "#102030"}, {"id": "pale", "name": "Pale", "value": "#000000", "formulas": {"value": "mix(colour('ink'), colour('white'), 0.5)"}}, {"id": "white", "name": "W", "value": "#ffffff"}],
 		"cues": [{"id": "poster", "name": "Poster", "at": 5, "formulas": {"at": "value('layers/y/out') - 1"}}],` + fmt.Sprintf(sheetOf, amount("wide", 200))
 	layers := `{"id": "y", "name": "Y", "kind": "shape", "fill": "colour:pale", "in": 3, "formulas": {"out": "value('layers/y/in') + entry('wide') / 20", "covers": "canvas.w > canvas.h"}},

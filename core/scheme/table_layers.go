@@ -75,6 +75,7 @@ var (
 	Hidden   = Layers.Has(rare(live(truth(Property{Name: "hidden", Label: "Hidden", Section: "Look", On: Seen, Doc: "Not drawn, but may be a matte and may be followed"}))))
 	Blend    = Layers.Has(rare(live(choice(Property{Name: "blend", Label: "Blend", Section: "Look", On: Blends,
 		Doc: "How it lies on what is below it: a mode of W3C Compositing and Blending Level 1, or `add`, which is `plus-lighter` of Level 2"}, BlendModes...))))
+	Clips    = Layers.Has(rare(live(truth(Property{Name: "clip", Label: "Clips", Section: "Look", On: Holds, Doc: "What is in it is cut off at its box"}))))
 	Isolated = Layers.Has(rare(live(truth(Property{Name: "isolated", Label: "Isolated", Section: "Look", On: Holds,
 		Doc: "Blends among its own layers alone, as in W3C Compositing and Blending Level 1, section 3.3"}))))
 	LayerForm = formRows(Layers, []string{"shape"}, nil)
@@ -124,6 +125,9 @@ var (
 
 	In  = Layers.Has(rare(Property{Name: "in", Type: Time, Unit: formula.Frames, Label: "From", Section: "Time", Default: One(0), Doc: "The first instant at which it is there; absent is the template's beginning"}))
 	Out = Layers.Has(rare(Property{Name: "out", Type: Time, Unit: formula.Frames, Label: "Until", Section: "Time", Doc: "The first instant at which it is gone; absent is the template's end"}))
+
+	Shift = Layers.Has(rare(Property{Name: "shift", Type: Time, Unit: formula.Frames, Label: "Shifted by", Section: "Time", Default: One(0),
+		Doc: "Frames, how much later it plays with all that is its own: keys, masks, trim, clip, and what is in it; below 0 earlier"}))
 
 	CopiesCount  = Layers.Has(rare(Property{Name: "copies.count", Label: "Copies", Section: "Copies", On: Box, Lo: 1, Hi: MaxCopies, Integer: true, Plain: true, Doc: "How many there are in all, scattered at random, the same every time"}))
 	CopiesSeed   = Layers.Has(rare(copies(Property{Name: "copies.seed", Label: "Seed", Lo: -1 << 53, Hi: 1 << 53, Integer: true, Default: One(0), Doc: "Another one scatters them otherwise"})))

@@ -15,11 +15,12 @@ import (
 // Name is something formulas read or yield: a value of the document, a layer's
 // box, or a number that comes from outside the document.
 type Name struct {
-	// Head is "value", "box", "entry", "media", "canvas", "cell", "time", or
-	// "cells", which stands for all that a layout computes.
+	// Head is "value", "box", "entry", "media", "canvas", "cell", "time", "cells",
+	// which stands for all that a layout computes, or "fills", which stands for the
+	// size of a layer that fills its group.
 	Head string
-	// At is whose value it is, such as "layers/ring/masks/iris", or the id of a
-	// layer, entry or pocket.
+	// At is whose value it is, such as "layers/ring/masks/iris", the id of a layer,
+	// entry or pocket, or by how many frames a time is shifted.
 	At string
 	// Property is its name, or what is read of the rest, such as "w"; Part one of
 	// its numbers, -1 for all.
@@ -94,7 +95,7 @@ func (s *scope) Ref(head, id string, path []string) (formula.Ref, error) {
 	case "canvas":
 		return s.member(head, "", path, sizeNames)
 	case "time":
-		return s.member(head, "", path, timeNames)
+		return s.member(head, s.late(), path, timeNames)
 	case "cell":
 		if s.node == nil || !inCell(s.node) {
 			return formula.Ref{}, fmt.Errorf("this layer stands in no cell")
@@ -139,6 +140,19 @@ func (s *scope) Ref(head, id string, path []string) (formula.Ref, error) {
 		return s.value(at + "/" + strings.Join(path, "."))
 	}
 	return formula.Ref{}, fmt.Errorf("there is no %q; there are %s", head, entryHeads)
+}
+
+// late is how much later than the template the time of the formula's layer is, ""
+// when it is not.
+func (s *scope) late() string {
+	part := strings.Split(s.self, "/")
+	if part[0] != "layers" {
+		return ""
+	}
+	if t := s.d.shift(part[1]); t.N != 0 {
+		return t.String()
+	}
+	return ""
 }
 
 func (s *scope) box(y *Node, path []string) (formula.Ref, error) {
@@ -373,8 +387,12 @@ func (d *Document) step(f formulaAt, slot func(Name) int) (*Step, error) {
 // depend on their layer's place, size and scale, and the cells of layouts that
 // change, on which the place and size of what stands in them depend.
 func (d *Document) computed(nodes map[Name]*Step, order []Name, slot func(Name) int) {
+	fills := d.filling()
 	cells := func(layer string) []Name {
 		y := d.Layer(layer)
+		if fills[layer] {
+			return []Name{{"fills", layer, "", -1}}
+		}
 		if y == nil || !inCell(y) {
 			return nil
 		}
@@ -382,6 +400,12 @@ func (d *Document) computed(nodes map[Name]*Step, order []Name, slot func(Name) 
 			return []Name{{"cells", l.ID, "", -1}}
 		}
 		return nil
+	}
+	for id := range fills {
+		n := Name{"fills", id, "", -1}
+		_, way := d.place(id)
+		owner := d.follow(way[:len(way)-1]).ID
+		nodes[n] = &Step{Target: n, Slot: -1, path: "layers/" + id, reads: append(cells(owner), Name{"value", "layers/" + owner, scheme.Size.Name, 0}, Name{"value", "layers/" + owner, scheme.Size.Name, 1})}
 	}
 	for _, n := range order {
 		st := nodes[n]
@@ -419,20 +443,46 @@ func (d *Document) computed(nodes map[Name]*Step, order []Name, slot func(Name) 
 	}
 }
 
+// filling finds the layers that fill a group whose size changes in time.
+func (d *Document) filling() map[string]bool {
+	out := map[string]bool{}
+	var among func(list []*Node, changes bool)
+	among = func(list []*Node, changes bool) {
+		for _, y := range list {
+			own := y.Moves(scheme.Size)
+			switch {
+			case inCell(y):
+				l := d.Layout(y.Text(scheme.CellLayout))
+				own = own || l != nil && l.Changes()
+			case changes && y.Fills():
+				out[y.ID], own = true, true
+			}
+			among(y.Layers(), own)
+		}
+	}
+	among(d.Layers, false)
+	return out
+}
+
+// Fills reports whether a layer is as large as the canvas or the group it is in.
+func (n *Node) Fills() bool {
+	return n.Can(scheme.Box) && !n.Given(scheme.Size) && !inCell(n) && !n.Given(scheme.OwnMedia)
+}
+
 // Changes reports whether a thing has keys or formulas of its own.
 func (n *Node) Changes() bool { return len(n.Motion) > 0 || len(n.Formulas) > 0 }
 
 // inOrder sorts steps so that each finds what it reads.
 func inOrder(nodes map[Name]*Step, order []Name) ([]Step, error) {
-	// Cells are computed whether or not a formula reads them.
+	// Cells and what fills groups are computed whether or not a formula reads them.
 	all := slices.Clone(order)
 	var cells []Name
 	for n := range nodes {
-		if n.Head == "cells" {
+		if n.Head == "cells" || n.Head == "fills" {
 			cells = append(cells, n)
 		}
 	}
-	slices.SortFunc(cells, func(a, b Name) int { return strings.Compare(a.At, b.At) })
+	slices.SortFunc(cells, func(a, b Name) int { return strings.Compare(a.Head+a.At, b.Head+b.At) })
 	all = append(all, cells...)
 	var steps []Step
 	state := map[*Step]int{} // 1 while what it reads is looked at, 2 when done

@@ -155,6 +155,9 @@ func (d *Document) views(pocket string) []*Layer {
 }
 
 func (d *Document) validateTrim(l *faultList, at string, y *Layer) {
+	if t := y.Shift(); t.Cmp(timing.Int(d.Frames)) > 0 || t.Cmp(timing.Int(-d.Frames)) < 0 {
+		l.add(at+".shift", "%s is more than the template's %d frames", t, d.Frames)
+	}
 	in, out := y.Trim(d)
 	for _, p := range []*scheme.Property{scheme.In, scheme.Out} {
 		t, err := y.Get(p).Time()
@@ -178,6 +181,24 @@ func (n *Node) Trim(d *Document) (in, out timing.Rat) {
 		out = t
 	}
 	return in, out
+}
+
+// Shift is how much later a layer plays than it would by itself.
+func (n *Node) Shift() timing.Rat {
+	if t, err := n.Get(scheme.Shift).Time(); err == nil {
+		return t
+	}
+	return timing.Int(0)
+}
+
+// shift is how much later a layer plays with the groups it is in.
+func (d *Document) shift(id string) timing.Rat {
+	_, way := d.place(id)
+	sum := timing.Int(0)
+	for i := range way {
+		sum = sum.Add(d.follow(way[:i+1]).Shift())
+	}
+	return sum
 }
 
 func (d *Document) validateMove(l *faultList, at string, n *Node, name string) {
