@@ -151,7 +151,16 @@ func (p *Picture) clamped(iu, iv int64) uint32 {
 		uint64(iu>>(stepShift-8)&255), uint64(iv>>(stepShift-8)&255))
 }
 
-func clamp01(v float64) float64 { return math.Max(0, math.Min(1, v)) }
+// clamp01 is v within 0 to 1.
+func clamp01(v float64) float64 {
+	if v > 1 {
+		return 1
+	}
+	if v > 0 {
+		return v
+	}
+	return 0
+}
 
 // bilinear weighs four packed pixels; fx and fy are 0 to 255 in 256ths. The
 // four channels travel in the four 16-bit lanes of one word: 255·256 fits.

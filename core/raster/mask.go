@@ -63,6 +63,12 @@ func (f *Filler) Mask(p *Coverage, form *geom.Form, m geom.Projective, s Soft, b
 		t := float64(i) / 1024
 		ramp[i] = uint8(math.Max(0, math.Min(1, s.Falloff.At(t)))*255 + 0.5)
 	}
+	// From where on all is inside the soft edge, and from where on outside.
+	full, none := s.In-s.Growth+0.01, -s.Out-s.Growth-0.01
+	if width < 1 { // an edge, grown
+		ramp[0], ramp[1024] = 0, 255
+		full, none = 1-s.Growth, -1-s.Growth
+	}
 	// d is the distance inwards from the outline.
 	g := &f.field
 	for y := range p.H {
@@ -72,9 +78,28 @@ func (f *Filler) Mask(p *Coverage, form *geom.Form, m geom.Projective, s Soft, b
 		ty := float32(fy) - float32(gy)
 		top, bottom := g.d[gy*g.w:(gy+1)*g.w], g.d[(gy+1)*g.w:(gy+2)*g.w]
 		inv := 1 / float32(step)
-		for x := range row {
+		for x := 0; x < len(row); x++ {
 			fx := (float32(x) + 0.5) * inv
 			gx := min(int(fx), g.w-2)
+			// Between four points that are all as far in, or out, as the edge is soft,
+			// and a little farther, no pixel need be looked at by itself.
+			if end := min(len(row), int(float32(gx+1)*float32(step)-0.5)); end > x+1 {
+				lo := min(top[gx], top[gx+1], bottom[gx], bottom[gx+1])
+				hi := max(top[gx], top[gx+1], bottom[gx], bottom[gx+1])
+				fill := -1
+				if float64(lo) > full {
+					fill = int(ramp[1024])
+				} else if float64(hi) < none {
+					fill = int(ramp[0])
+				}
+				if fill >= 0 {
+					for ; x < end; x++ {
+						row[x] = uint8(fill)
+					}
+					x--
+					continue
+				}
+			}
 			tx := fx - float32(gx)
 			a, c := top[gx]+(top[gx+1]-top[gx])*tx, bottom[gx]+(bottom[gx+1]-bottom[gx])*tx
 			d := float64(a + (c-a)*ty)

@@ -341,7 +341,8 @@ func (w *worker) inside(dst *raster.Surface, i, y0, y1, depth int) {
 	}
 	tile, n := w.tile(depth, y0, y1), 0
 	sum := w.sums[depth]
-	sum.Reset(l.Size.W, y1-y0)
+	x0, _, x1, _ := raster.Within(it.Box, l.Size.W, l.Size.H)
+	sum.Reset(l.Size.W, y1-y0, max(0, x0-1), min(l.Size.W, x1+1))
 	for k := i + 1; k <= i+it.Span; k += 1 + l.Items[k].Span {
 		w.inside(tile, k, y0, y1, depth+1)
 		sum.Add(tile)

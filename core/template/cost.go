@@ -60,6 +60,57 @@ func (d *Document) validateCost(l *faultList) {
 	walk(d.Layers, "", 1)
 }
 
+// Soft edges are told when a frame needs more than maxSoft pixels of them; two
+// cores make some softSpeed of them in a second.
+const (
+	maxSoft   = 40_000_000
+	softSpeed = 80_000_000
+)
+
+// findSoft finds soft edges that take long: each copy and each instant of motion
+// blur makes its own. The layer that needs most is told.
+func (d *Document) findSoft(l *faultList) {
+	area, canvas := 0.0, d.Formats[0].Canvas()
+	for _, f := range d.Formats {
+		if a := f.Canvas().W * f.Canvas().H; a > area {
+			area, canvas = a, f.Canvas()
+		}
+	}
+	sum, most, where := 0.0, 0.0, ""
+	var walk func(layers []*Layer, at string, times float64)
+	walk = func(layers []*Layer, at string, times float64) {
+		for i, y := range layers {
+			path := fmt.Sprintf("%slayers[%d]", at, i)
+			n := times
+			if y.Given(scheme.CopiesCount) {
+				n *= y.Number(scheme.CopiesCount)
+			}
+			if y.Given(scheme.BlurSamples) {
+				n *= y.Number(scheme.BlurSamples)
+			}
+			px := area
+			if v := y.Get(scheme.Size).Resolved(canvas).Numbers; len(v) == 2 {
+				px = min(area, v[0]*v[1])
+			}
+			own := 0.0
+			for _, m := range y.Masks() {
+				if m.Number(scheme.Feather) > 0 || m.Number(scheme.Growth) != 0 {
+					own += n * px
+				}
+			}
+			if sum += own; own > most {
+				most, where = own, path
+			}
+			walk(y.Layers(), path+".", n)
+		}
+	}
+	walk(d.Layers, "", 1)
+	if sum > maxSoft {
+		l.add(where+".masks", "some %.0f million pixels of soft edges are made for each frame, which takes about %.1f s. Lower the copies or the blur's samples of the layer or of the groups it is in, or the size of what is cut",
+			sum/1e6, sum/softSpeed)
+	}
+}
+
 // matteDepths finds how many mattes each layer needs one after another: its own,
 // that one's, and so on, also of what is in it. A circle counts once round; it
 // is told elsewhere.

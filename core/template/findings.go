@@ -31,6 +31,7 @@ func (d *Document) Findings() Faults {
 			}
 		})
 	})
+	d.findSoft(l)
 	return l.f
 }
 

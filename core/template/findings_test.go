@@ -1,6 +1,7 @@
 package template
 
 import (
+	"fmt"
 	"math"
 	"strings"
 	"testing"
@@ -83,5 +84,31 @@ func TestAmountsWithoutAStepHaveOne(t *testing.T) {
 		if got := e.StepSize(); math.Abs(got-c.want) > 1e-12 {
 			t.Errorf("%g to %g: %g, want %g", c.lo, c.hi, got, c.want)
 		}
+	}
+}
+
+// Soft edges that every copy and every instant of blur makes anew are told with
+// what they cost; a few are not.
+func TestSoftEdgesThatTakeLongAreTold(t *testing.T) {
+	stars := func(n, samples int) []string {
+		var layers []string
+		for i := range n {
+			layers = append(layers, fmt.Sprintf(`{"id": "s%d", "name": "S", "kind": "shape", "fill": "#e0c080", "size": [%d, 300], "motionBlur": {"samples": %d, "shutter": 180}, "masks": [{"id": "m", "form": {"kind": "star", "sides": 5}, "feather": 80}]}`, i, 300+i, samples))
+		}
+		d, err := Parse(withLayers("", strings.Join(layers, ",")))
+		if err != nil {
+			t.Fatal(err)
+		}
+		var out []string
+		for _, f := range d.Findings() {
+			out = append(out, f.Error())
+		}
+		return out
+	}
+	if got := stars(10, 4); got != nil {
+		t.Errorf("%q", got)
+	}
+	if got := stars(40, 16); len(got) != 1 || !strings.HasPrefix(got[0], "layers[39].masks: some 61 million pixels") {
+		t.Errorf("%q", got)
 	}
 }
