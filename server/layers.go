@@ -82,6 +82,10 @@ type (
 
 func layerLines(d *template.Document, v sheet.Values) []LayerLine {
 	out := []LayerLine{}
+	whole, err := d.Expanded()
+	if err != nil {
+		whole = d // told by whoever draws it
+	}
 	changed := map[string]bool{}
 	mark := func(rest map[string]scheme.Value) {
 		for path := range rest {
@@ -103,7 +107,7 @@ func layerLines(d *template.Document, v sheet.Values) []LayerLine {
 			list(y.Layers(), depth+1)
 		}
 	}
-	list(d.Layers, 0)
+	list(whole.Layers, 0)
 	return out
 }
 
@@ -113,7 +117,11 @@ func (s *Server) layer(p pieceState, id, format string, frame int64) (LayerView,
 	if err != nil {
 		return LayerView{}, err
 	}
-	y := p.doc.Layer(id)
+	doc, err := p.doc.Expanded()
+	if err != nil {
+		return LayerView{}, err
+	}
+	y := doc.Layer(id)
 	if y == nil {
 		return LayerView{}, store.ErrNotFound
 	}
@@ -121,13 +129,13 @@ func (s *Server) layer(p pieceState, id, format string, frame int64) (LayerView,
 		return LayerView{}, badRequest{fmt.Errorf("frame: %d is not one of the piece's %d frames", frame, sc.Frames())}
 	}
 	v := LayerView{ID: y.ID, Name: y.Name, Kind: y.Kind.Name, Blend: y.Text(scheme.Blend), Properties: []PropertyView{}}
-	if m := p.doc.Layer(y.Text(scheme.MatteLayer)); m != nil {
+	if m := doc.Layer(y.Text(scheme.MatteLayer)); m != nil {
 		v.Matte = y.Text(scheme.MatteOf) + " of " + m.Name
 		if y.On(scheme.MatteInvert) {
 			v.Matte = "inverted " + v.Matte
 		}
 	}
-	if f := p.doc.Layer(y.Text(scheme.Follow)); f != nil {
+	if f := doc.Layer(y.Text(scheme.Follow)); f != nil {
 		v.Follows = f.Name
 	}
 	if y.Given(scheme.CopiesCount) {

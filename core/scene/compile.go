@@ -155,6 +155,9 @@ func Compile(r *sheet.Resolved, format string, lib Library) (*Scene, error) {
 	if err != nil {
 		return nil, err
 	}
+	if doc, err = doc.Expanded(); err != nil {
+		return nil, err
+	}
 	if doc, err = doc.Settled(func(n template.Name) []float64 { return outside(r, lib, f, doc, n) }); err != nil {
 		return nil, err
 	}

@@ -49,9 +49,12 @@ func (s *Sort) schemaOf(k *Kind) Object {
 		}
 	}
 	for _, part := range s.Parts {
-		if part.On == 0 || k != nil && k.Can&part.On != 0 {
+		if part.On == 0 || k != nil && k.Can&part.On != 0 && (part.Without == "" || k != Use) {
 			root.put(part.At, Object{"type": "array", "maxItems": part.Most, "items": Object{"$ref": "#/$defs/" + part.Of.Name}, "description": part.Doc})
 		}
+	}
+	if k == Use {
+		root.put("values", Object{"type": "object", "additionalProperties": Object{"$ref": "#/$defs/value"}, "description": "Values in place of the motif's, by their paths in it"})
 	}
 	if s.Motion {
 		root.put("motion", Object{"type": "object", "additionalProperties": Object{"$ref": "#/$defs/move"}, "description": "Keys, by the names of properties"})

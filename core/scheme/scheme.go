@@ -31,7 +31,9 @@ const (
 // The sorts of things that a document has. Rows stand in files that come after
 // this one, so that they are put in in their order.
 var (
-	Layers  = &Sort{Name: "layer", Plural: "layers", Named: true, Motion: true, Formulas: true}
+	Layers = &Sort{Name: "layer", Plural: "layers", Named: true, Motion: true, Formulas: true}
+	// Motifs are groups that are built once and used many times.
+	Motifs  = &Sort{Name: "motif", Plural: "motifs"}
 	Masks   = &Sort{Name: "mask", Plural: "masks", Motion: true, Formulas: true}
 	Stops   = &Sort{Name: "stop", Plural: "stops", Motion: true, Formulas: true}
 	Layouts = &Sort{Name: "layout", Plural: "layouts", Motion: true, Formulas: true}

@@ -45,8 +45,8 @@ type Part struct {
 	Doc  string
 	// On says which kinds have it; 0 is all.
 	On Can
-	// With is a property that must be given.
-	With string
+	// With is a property that must be given, Without one that must not.
+	With, Without string
 }
 
 // Sort is a sort of things in a document: layers, masks, formats. It has rows of

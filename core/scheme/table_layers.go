@@ -10,6 +10,7 @@ var (
 	Shape   = Layers.Add(Kind{Name: "shape", Thread: "colour", Can: Moves | Box | Seen | Blends | Painted | Cornered, Label: "Shape", Doc: "A `form`, filled and stroked"})
 	Ground  = Layers.Add(Kind{Name: "ground", Thread: "colour", Can: Seen | Blends | Painted, Label: "Ground", Doc: "A colour or a gradient over the whole canvas, or the group"})
 	Group   = Layers.Add(Kind{Name: "group", Can: Moves | Box | Seen | Blends | Holds, Label: "Group", Doc: "Its `layers` as one"})
+	Use     = Layers.Add(Kind{Name: "use", Can: Moves | Box | Seen | Blends | Holds, Label: "Motif use", Doc: "A motif: the group that `motif` names, with `values` of its own"})
 	Grade   = Layers.Add(Kind{Name: "grade", Thread: "amount", Can: Seen, Label: "Grade", Doc: "Changes the colours of all that lies below"})
 	Camera  = Layers.Add(Kind{Name: "camera", Thread: "duration", Can: Moves, Label: "Camera", Doc: "Moves all that lies below as one sheet, about the middle: `place`, `scale`, `turn`"})
 	_       = Layers.Add(Kind{Name: "words", Label: "Words", Doc: "Text", Later: true})
@@ -41,6 +42,7 @@ func AnchorPoint(name string) [2]float64 {
 
 // What layers are of, and where they stand.
 var (
+	Motif = Layers.Has(Property{Name: "motif", Type: Ref, To: Motifs, Kinds: []string{"use"}, Needed: true, Plain: true, Label: "Motif", Section: "Place", Doc: "The motif that is used"})
 	Place = Layers.Has(away(Property{Name: "place", Label: "Place", Section: "Place", On: Moves, Parts: xy, Way: true, Default: Many(0, 0),
 		Doc: "px; where the layer's anchor stands, from the canvas' or the group's. In a cell it is the cell's"}))
 	Size = Layers.Has(length(Property{Name: "size", Label: "Size", Section: "Place", On: Box, Parts: xy, Shown: sides, Join: Times,
@@ -185,7 +187,7 @@ var (
 
 func init() {
 	Layers.Parts = []*Part{
-		{Name: "layers", At: "layers", Of: Layers, Most: MaxLayers, On: Holds, Doc: "What is in a group, the lowest first"},
+		{Name: "layers", At: "layers", Of: Layers, Most: MaxLayers, On: Holds, Without: "motif", Doc: "What is in a group, the lowest first"},
 		{Name: "masks", At: "masks", Of: Masks, Most: MaxMasks, On: Seen, Doc: "What cuts it; they join in their order"},
 		{Name: "stops", At: "gradient.stops", Of: Stops, Most: MaxStops, On: Painted, With: "gradient.kind", Doc: "The colours of a gradient, 2 of them or more"},
 	}

@@ -34,10 +34,12 @@ type Document struct {
 	Colours []Colour      `json:"colours,omitempty"`
 	Layouts []*Node       `json:"layouts,omitempty"`
 	Pockets []Pocket      `json:"pockets,omitempty"`
-	Layers  []*Layer      `json:"layers"`
-	Cues    []Cue         `json:"cues,omitempty"`
-	Sheet   Sheet         `json:"sheet,omitzero"`
-	Media   []Media       `json:"media,omitempty"`
+	// Motifs are groups that are built once and used by layers of the kind "use".
+	Motifs []*Layer `json:"motifs,omitempty"`
+	Layers []*Layer `json:"layers"`
+	Cues   []Cue    `json:"cues,omitempty"`
+	Sheet  Sheet    `json:"sheet,omitzero"`
+	Media  []Media  `json:"media,omitempty"`
 
 	places map[string][]step // of layers by id; see place
 	own    map[*Node]bool    // the nodes that no other document shares
@@ -228,7 +230,7 @@ func (d *Document) Format(id string) *Format {
 
 // Layer returns the layer of an id, wherever it stands, or nil.
 func (d *Document) Layer(id string) *Layer {
-	n, _ := d.place(id)
+	n, _, _ := d.place(id)
 	return n
 }
 
@@ -273,6 +275,8 @@ func (d *Document) Has(s *scheme.Sort, id string) bool {
 		return d.Layer(id) != nil
 	case scheme.Layouts:
 		return d.Layout(id) != nil
+	case scheme.Motifs:
+		return byID(d.Motifs, id) != nil
 	case scheme.Pockets:
 		return d.Pocket(id) != nil
 	case scheme.Colours:
@@ -309,6 +313,7 @@ func (d *Document) Clone() *Document {
 	c.Cues = slices.Clone(d.Cues)
 	c.Formats = slices.Clone(d.Formats)
 	c.Layouts = slices.Clone(d.Layouts)
+	c.Motifs = slices.Clone(d.Motifs)
 	c.Layers = slices.Clone(d.Layers)
 	c.own = nil
 	return &c
@@ -321,6 +326,9 @@ func (d *Document) Visit(f func(at string, y *Layer)) { visit(d.Layers, "layers"
 func visit(layers []*Layer, path string, f func(string, *Layer)) {
 	for i, y := range layers {
 		at := fmt.Sprintf("%s[%d]", path, i)
+		if y.from != "" {
+			at = y.from
+		}
 		f(at, y)
 		visit(y.Layers(), at+".layers", f)
 	}
@@ -334,6 +342,9 @@ func (d *Document) VisitNodes(f func(at, path string, n *Node)) {
 	all = func(list []*Node, at, path string) {
 		for i, n := range list {
 			here, name := fmt.Sprintf("%s[%d]", at, i), path+"/"+n.ID
+			if n.from != "" {
+				here = n.from
+			}
 			f(here, name, n)
 			for k, part := range n.sort.Parts {
 				if part.Of == scheme.Layers { // wherever a layer stands, its id is enough
@@ -345,5 +356,6 @@ func (d *Document) VisitNodes(f func(at, path string, n *Node)) {
 		}
 	}
 	all(d.Layouts, "layouts", "layouts")
+	all(d.Motifs, "motifs", "layers")
 	all(d.Layers, "layers", "layers")
 }

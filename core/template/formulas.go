@@ -115,7 +115,7 @@ func (s *scope) Ref(head, id string, path []string) (formula.Ref, error) {
 		if path != nil {
 			return formula.Ref{}, fmt.Errorf("write the whole path in quotes, such as value('layers/ring/place.x')")
 		}
-		return s.value(FullPath(id))
+		return s.value(s.inMotif(FullPath(id)))
 	case "entry":
 		return s.entry(id, path)
 	case "self":
@@ -126,6 +126,7 @@ func (s *scope) Ref(head, id string, path []string) (formula.Ref, error) {
 	case "layout":
 		return s.value("layouts/" + id + "/" + strings.Join(path, "."))
 	case "layer":
+		id = s.near(id)
 		y := s.d.Layer(id)
 		if y == nil {
 			return formula.Ref{}, fmt.Errorf("there is no layer named %q", id)
@@ -140,6 +141,32 @@ func (s *scope) Ref(head, id string, path []string) (formula.Ref, error) {
 		return s.value(at + "/" + strings.Join(path, "."))
 	}
 	return formula.Ref{}, fmt.Errorf("there is no %q; there are %s", head, entryHeads)
+}
+
+// near is the id of a layer as it is meant by a formula: in a use of a motif the
+// motif's own layers come first.
+func (s *scope) near(id string) string {
+	part := strings.Split(s.self, "/")
+	if part[0] != "layers" {
+		return id
+	}
+	for in := part[1]; ; {
+		i := strings.LastIndex(in, inUse)
+		if i < 0 {
+			return id
+		}
+		if in = in[:i]; s.d.Layer(in+inUse+id) != nil {
+			return in + inUse + id
+		}
+	}
+}
+
+// inMotif is a path as it is meant by a formula.
+func (s *scope) inMotif(path string) string {
+	if part := strings.SplitN(path, "/", 3); part[0] == "layers" && len(part) == 3 {
+		return "layers/" + s.near(part[1]) + "/" + part[2]
+	}
+	return path
 }
 
 // late is how much later than the template the time of the formula's layer is, ""
@@ -278,6 +305,9 @@ func (d *Document) formulasOf() []formulaAt {
 				continue
 			}
 			here, name := fmt.Sprintf("%s[%d]", at, i), path+"/"+n.ID
+			if n.from != "" {
+				here = n.from
+			}
 			add(here, name, n, n.Formulas)
 			for k, part := range n.sort.Parts {
 				if part.Of == scheme.Layers {
@@ -403,8 +433,8 @@ func (d *Document) computed(nodes map[Name]*Step, order []Name, slot func(Name) 
 	}
 	for id := range fills {
 		n := Name{"fills", id, "", -1}
-		_, way := d.place(id)
-		owner := d.follow(way[:len(way)-1]).ID
+		_, way, list := d.place(id)
+		owner := follow(list, way[:len(way)-1]).ID
 		nodes[n] = &Step{Target: n, Slot: -1, path: "layers/" + id, reads: append(cells(owner), Name{"value", "layers/" + owner, scheme.Size.Name, 0}, Name{"value", "layers/" + owner, scheme.Size.Name, 1})}
 	}
 	for _, n := range order {

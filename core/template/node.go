@@ -20,7 +20,11 @@ type Node struct {
 	Motion map[string]*Move
 	// Formulas yield properties from other values, by their names.
 	Formulas map[string]string
+	// Own are the values that a use has in place of its motif's, by their paths in
+	// the motif, such as "layers/wing/fill".
+	Own map[string]scheme.Value
 
+	from   string // where it stands in the document, when it came out of a motif
 	sort   *scheme.Sort
 	values []given   // in the order of the table; shared with clones: replaced, never changed
 	parts  [][]*Node // as the sort lists them

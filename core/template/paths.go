@@ -23,11 +23,12 @@ import (
 // step is where a thing stands in another: in which of its parts, at which place.
 type step struct{ part, at int }
 
-// place finds a layer by id, and the way to it from the document's layers.
-func (d *Document) place(id string) (*Node, []step) {
+// place finds a layer by id, and the way to it from the document's layers, or from
+// its motifs.
+func (d *Document) place(id string) (*Node, []step, []*Node) {
 	if way, ok := d.places[id]; ok {
-		if n := d.follow(way); n != nil && n.ID == id {
-			return n, way
+		if n := follow(d.Layers, way); n != nil && n.ID == id {
+			return n, way, d.Layers
 		}
 	}
 	var n *Node
@@ -46,13 +47,15 @@ func (d *Document) place(id string) (*Node, []step) {
 		}
 		return false
 	}
-	find(d.Layers, nil)
-	return n, way
+	if find(d.Layers, nil) {
+		return n, way, d.Layers
+	}
+	find(d.Motifs, nil)
+	return n, way, d.Motifs
 }
 
 // follow goes a way, as far as there is one.
-func (d *Document) follow(way []step) *Node {
-	list := d.Layers
+func follow(list []*Node, way []step) *Node {
 	var n *Node
 	for i, s := range way {
 		if i > 0 {
@@ -92,11 +95,24 @@ type Target struct {
 	formulas map[string]string
 	move     string // motion whose key it is
 	key      int
+	// use and inner say that it is a value of a use, by its path in the motif.
+	use   *Node
+	inner string
 }
 
 // Find finds what a path names.
 func (d *Document) Find(path string) (Target, error) {
 	t := Target{Part: -1}
+	if use, motif, inner, ok := d.useOf(path); ok {
+		t, err := d.inMotif(motif, inner)
+		if err != nil {
+			return t, err
+		}
+		at := strings.TrimSuffix(inner, "."+t.Property.PartName(t.Part))
+		_, t.way, t.list = d.place(use.ID)
+		t.use, t.inner = use, at
+		return t, nil
+	}
 	seg := strings.Split(path, "/")
 	if len(seg) < 2 {
 		return t, fmt.Errorf("%q is not the path of a value; write such as layers/ID/PROPERTY, layers/ID/masks/ID/PROPERTY, layouts/ID/PROPERTY or colours/ID", path)
@@ -106,9 +122,7 @@ func (d *Document) Find(path string) (Target, error) {
 	switch seg[0] {
 	case "layers":
 		s = scheme.Layers
-		if t.Node, t.way = d.place(id); t.Node != nil {
-			t.list = d.Layers
-		}
+		t.Node, t.way, t.list = d.place(id)
 	case "layouts":
 		s = scheme.Layouts
 		if i := slices.IndexFunc(d.Layouts, func(n *Node) bool { return n.ID == id }); i >= 0 {
@@ -233,6 +247,11 @@ func (d *Document) Get(path string) (v scheme.Value, given bool, err error) {
 }
 
 func (t *Target) value() (v scheme.Value, given bool) {
+	if t.use != nil {
+		if v, given = t.use.Own[t.inner]; given {
+			return v, true
+		}
+	}
 	if t.thing == nil {
 		v, given = t.Node.Value(t.Property)
 	} else if f, ok := member(reflect.ValueOf(t.thing).Elem(), t.Property.Name, false); ok {
@@ -251,24 +270,34 @@ func (t *Target) value() (v scheme.Value, given bool) {
 // with the value.
 func (d *Document) Whole(t Target, v scheme.Value) (scheme.Value, error) {
 	p := t.Property
-	if t.Part >= 0 {
-		old, _ := t.value()
-		full := slices.Clone(p.Full(old))
-		switch {
-		case len(v.Numbers) != 1 || v.Wide != 0 || v.Truth:
-			return v, fmt.Errorf("is not one number")
-		case t.Part >= len(full):
-			return v, fmt.Errorf("%s has no value of its own of which one number could be set; set it whole", p.Name)
-		}
-		full[t.Part] = v.Numbers[0]
-		old.Shorter &^= 1 << t.Part
-		old.Shorter |= v.Shorter << t.Part
-		v = scheme.Value{Numbers: full, Shorter: old.Shorter, Wide: old.Wide}
+	old, _ := t.value()
+	v, err := whole(p, t.Part, old, v)
+	if err != nil {
+		return v, err
 	}
 	if p.Type == scheme.Whole {
 		return v, nil // checked where it stands
 	}
 	return v, p.Check(d, v)
+}
+
+// whole is a value in which one number is set, where part names one; the others
+// stay as they were.
+func whole(p *scheme.Property, part int, old, v scheme.Value) (scheme.Value, error) {
+	if part < 0 {
+		return v, nil
+	}
+	full := slices.Clone(p.Full(old))
+	switch {
+	case len(v.Numbers) != 1 || v.Wide != 0 || v.Truth:
+		return v, fmt.Errorf("is not one number")
+	case part >= len(full):
+		return v, fmt.Errorf("%s has no value of its own of which one number could be set; set it whole", p.Name)
+	}
+	full[part] = v.Numbers[0]
+	old.Shorter &^= 1 << part
+	old.Shorter |= v.Shorter << part
+	return scheme.Value{Numbers: full, Shorter: old.Shorter, Wide: old.Wide}, nil
 }
 
 // Set gives a property, or one of its numbers, a new value at rest.
@@ -281,6 +310,14 @@ func (d *Document) Set(path string, v scheme.Value) error {
 		return err
 	}
 	switch {
+	case t.use != nil:
+		use := d.writable(t)
+		use.Own = maps.Clone(use.Own)
+		if use.Own == nil {
+			use.Own = map[string]scheme.Value{}
+		}
+		use.Own[t.inner] = v
+		return nil
 	case t.move != "":
 		return d.setKey(t, v)
 	case t.thing != nil:

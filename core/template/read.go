@@ -115,6 +115,9 @@ func (r *reader) members(m map[string]any, at, prefix string) {
 			case k == "motion" && s.Motion:
 				r.typed(&r.n.Motion, v, here)
 				continue
+			case k == "values" && r.n.Kind == scheme.Use:
+				r.typed(&r.n.Own, v, here)
+				continue
 			case k == "formulas" && s.Formulas:
 				r.typed(&r.n.Formulas, v, here)
 				continue
@@ -232,6 +235,9 @@ func (r *reader) memberNames(prefix string) []string {
 			add(p.At)
 		}
 	}
+	if prefix == "" && r.n.Kind == scheme.Use {
+		add("values")
+	}
 	if prefix == "" && s.Motion {
 		add("motion")
 	}
@@ -257,6 +263,9 @@ func (n *Node) MarshalJSON() ([]byte, error) {
 		if len(n.Part(i)) > 0 {
 			root.put(p.At, n.Part(i))
 		}
+	}
+	if len(n.Own) > 0 {
+		root.put("values", n.Own)
 	}
 	if len(n.Motion) > 0 {
 		root.put("motion", n.Motion)

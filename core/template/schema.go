@@ -35,7 +35,7 @@ func JSONSchema() map[string]any {
 		"spans": o{"type": "array", "items": object([]string{"kind", "from", "to"},
 			o{"kind": o{"enum": []string{"held", "elastic"}}, "from": frames, "to": frames})},
 		"formats": list(scheme.Formats, MaxFormats), "colours": list(scheme.Colours, 1000), "layouts": list(scheme.Layouts, 100),
-		"pockets": list(scheme.Pockets, MaxPockets), "layers": list(scheme.Layers, scheme.MaxLayers), "cues": list(scheme.Cues, 1000),
+		"pockets": list(scheme.Pockets, MaxPockets), "motifs": list(scheme.Layers, scheme.MaxLayers), "layers": list(scheme.Layers, scheme.MaxLayers), "cues": list(scheme.Cues, 1000),
 		"sheet": object(nil, o{"groups": o{"type": "array", "items": object([]string{"id", "label", "entries"},
 			o{"id": text, "label": text, "entries": list(scheme.Entries, 1000)})}}),
 		"media": o{"type": "array", "items": object([]string{"hash", "name", "kind"},

@@ -109,6 +109,12 @@ func (d *Document) Validate() error {
 			continue
 		}
 		where := fmt.Sprintf(" in format %s", d.Formats[i].ID)
+		if whole {
+			if in, err = in.Expanded(); err != nil {
+				l.f = append(l.f, err.(Faults)...)
+				continue
+			}
+		}
 		in.validateCells(l, where)
 		if whole && in != d {
 			before := len(l.f)

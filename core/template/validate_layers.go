@@ -22,10 +22,26 @@ func (d *Document) validateNodes(l *faultList, unique func(path, id string)) {
 		}
 		d.validateNode(l, at, n)
 	})
-	d.validateCost(l)
-	d.validateRelations(l)
+	for i, m := range d.Motifs {
+		if m.Kind != scheme.Group {
+			l.add(fmt.Sprintf("motifs[%d].kind", i), "a motif is of the kind %q", scheme.Group.Name)
+		}
+	}
+	e := d
+	if len(d.Motifs) > 0 {
+		if len(l.f) > before {
+			return // uses of what is at fault say nothing new
+		}
+		var err error
+		if e, err = d.Expanded(); err != nil {
+			l.f = append(l.f, err.(Faults)...)
+			return
+		}
+	}
+	e.validateCost(l)
+	e.validateRelations(l)
 	if len(l.f) == before {
-		if _, _, err := d.Formulas(func(Name) int { return 0 }); err != nil {
+		if _, _, err := e.Formulas(func(Name) int { return 0 }); err != nil {
 			l.f = append(l.f, err.(Faults)...)
 		}
 	}
@@ -69,6 +85,9 @@ func (d *Document) validatePart(l *faultList, at string, n *Node, i int, part *s
 	at += "." + part.At
 	if len(list) > part.Most {
 		l.add(at, "%d of them are more than %d", len(list), part.Most)
+	}
+	if len(list) > 0 && part.Without != "" && n.Given(n.sort.Property(part.Without)) {
+		l.add(at, "are those of %s; leave them out", part.Without)
 	}
 	if len(list) > 0 && part.With != "" && !n.Given(n.sort.Property(part.With)) {
 		l.add(at, "go with %s, which is missing", part.With)
@@ -135,7 +154,7 @@ func (d *Document) validateMask(l *faultList, at string, y *Layer, m *Node) {
 	case !m.Given(scheme.MaskOf):
 	case pocket == "" && y.Kind != scheme.View:
 		l.add(at+".pocket", "is missing: name the pocket whose media is followed")
-	case pocket != "" && pocket != y.Text(scheme.Pocket) && d.Pocket(pocket) != nil && len(d.views(pocket)) == 0:
+	case pocket != "" && pocket != y.Text(scheme.Pocket) && d.Pocket(pocket) != nil && len(d.views(pocket)) == 0 && len(d.Motifs) == 0:
 		l.add(at+".pocket", "no layer shows a pocket named %q", pocket)
 	}
 	if c := m.Get(scheme.Falloff).Numbers; len(c) == 4 {
@@ -193,10 +212,10 @@ func (n *Node) Shift() timing.Rat {
 
 // shift is how much later a layer plays with the groups it is in.
 func (d *Document) shift(id string) timing.Rat {
-	_, way := d.place(id)
+	_, way, list := d.place(id)
 	sum := timing.Int(0)
 	for i := range way {
-		sum = sum.Add(d.follow(way[:i+1]).Shift())
+		sum = sum.Add(follow(list, way[:i+1]).Shift())
 	}
 	return sum
 }
