@@ -67,6 +67,7 @@ func (t *thing) at(p *scheme.Property) (slot, n int) {
 type layer struct {
 	thing
 	masks   []mask
+	treats  []thing
 	stops   []thing
 	parent  int // the group it is in, -1 for none
 	span    int // how many appearances inside it follow
@@ -357,6 +358,13 @@ func (c *compiler) appear(y *template.Layer, parent int, by late, owner geom.Siz
 		copy(k.falloff[:], m.Get(scheme.Falloff).Numbers)
 		l.masks = append(l.masks, k)
 	}
+	for _, n := range y.Treatments() {
+		tt, err := c.thing(n, me)
+		if err != nil {
+			return fmt.Errorf("layer %s, treatment %s: %w", y.ID, n.ID, err)
+		}
+		l.treats = append(l.treats, tt)
+	}
 	if err := c.gradient(&l, me); err != nil {
 		return err
 	}
@@ -604,6 +612,12 @@ func (c *compiler) appearances(path string) (out []appearance) {
 			for k := range l.masks {
 				if l.masks[k].ID == part[3] {
 					out = append(out, appearance{i, &l.masks[k].thing})
+				}
+			}
+		case part[2] == scheme.Treatments.Plural:
+			for k := range l.treats {
+				if l.treats[k].ID == part[3] {
+					out = append(out, appearance{i, &l.treats[k]})
 				}
 			}
 		case part[2] == scheme.Stops.Plural:

@@ -66,9 +66,16 @@ func (c *cuts) plan(l *List) error {
 		c.items = make([]itemCut, len(l.Items))
 	}
 	c.items = c.items[:len(l.Items)]
+	inside := 0 // what is in a treated item is cut where that is made
 	for i := range l.Items {
 		it, k := &l.Items[i], &c.items[i]
 		*k = itemCut{}
+		if i < inside {
+			continue
+		}
+		if it.Kind == TreatItem {
+			inside = i + 1 + it.Span
+		}
 		boxes := 0
 		box := func(b geom.Box, r float64) {
 			k.cut.Box(b, r, l.Size.W, l.Size.H)
@@ -84,7 +91,7 @@ func (c *cuts) plan(l *List) error {
 			}
 		case StrokeItem:
 			k.form = c.cover(l, i, strokeCover)
-		case GroupItem, MeanItem:
+		case GroupItem, MeanItem, TreatItem:
 			x0, y0, x1, y1 := raster.Within(it.Box, l.Size.W, l.Size.H)
 			box(geom.Box{X: float64(x0), Y: float64(y0), W: float64(x1 - x0), H: float64(y1 - y0)}, 0)
 		}

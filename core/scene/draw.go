@@ -188,7 +188,13 @@ func (w *writer) layer(st *state, i int) {
 		it.Form.Size = own
 		box = geom.Box{W: own.W, H: own.H}
 	}
-	if !l.Can(scheme.Holds) && !l.Given(scheme.StrokeColour) && !w.seen(it.Box) {
+	steps := w.steps(st, i)
+	near := w.frame
+	if len(steps) > 0 {
+		rx, ry := reachOf(steps)
+		near = grown(near, rx, ry)
+	}
+	if !l.Can(scheme.Holds) && !l.Given(scheme.StrokeColour) && it.Box.Intersect(near).Size().Empty() {
 		return
 	}
 	var shift geom.Point
@@ -209,11 +215,18 @@ func (w *writer) layer(st *state, i int) {
 		it.Matte = w.matte(l.matte)
 		it.Luma, it.InvertMatte = n[scheme.MatteOf.Slot()] != 0, n[scheme.MatteInvert.Slot()] != 0
 	}
-	if draw := drawers[l.Kind]; draw != nil {
-		d := w.l.drawing()
-		*d = Drawing{Item: it, w: w, l: l, i: i, st: st, n: n, shift: shift}
-		draw(d)
-		w.l.deep--
+	draw := func(it Item) {
+		if f := drawers[l.Kind]; f != nil {
+			d := w.l.drawing()
+			*d = Drawing{Item: it, w: w, l: l, i: i, st: st, n: n, shift: shift}
+			f(d)
+			w.l.deep--
+		}
+	}
+	if len(steps) > 0 {
+		w.treated(it, steps, draw)
+	} else {
+		draw(it)
 	}
 }
 

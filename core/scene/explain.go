@@ -143,6 +143,9 @@ func (e *explainer) item(i, depth int) {
 	case GradeItem:
 		e.line(depth, "slope %s; offset %s; power %s; saturation %s", shorts(it.Grade.Slope[:]...), shorts(it.Grade.Offset[:]...), shorts(it.Grade.Power[:]...), short(it.Grade.Saturation))
 	}
+	for _, s := range it.Steps {
+		e.line(depth, "%s", s)
+	}
 	for k := it.Masks[0]; k < it.Masks[1]; k++ {
 		m := &e.l.Masks[k]
 		t := "mask " + m.Mode.String()

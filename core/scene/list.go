@@ -7,6 +7,7 @@ import (
 	"math"
 
 	"ivypocket/core/geom"
+	"ivypocket/core/look"
 	"ivypocket/core/raster"
 	"ivypocket/core/timing"
 )
@@ -25,9 +26,10 @@ const (
 	GradeItem                   // changes the colours of what is below
 	GroupItem                   // the items that follow, as one
 	MeanItem                    // the mean of the groups that follow, all of one weight
+	TreatItem                   // the items that follow, as one picture that is treated
 )
 
-var kindNames = [...]string{"fill", "stroke", "picture", "ground", "grade", "group", "mean"}
+var kindNames = [...]string{"fill", "stroke", "picture", "ground", "grade", "group", "mean", "treated"}
 
 // Item is one thing to draw. What is inside a group follows it in the list.
 type Item struct {
@@ -76,6 +78,9 @@ type Item struct {
 	// Edges says that edges of the media may be seen inside the form.
 	Edges bool
 
+	// Steps are what is done to the picture of what is inside the item.
+	Steps []look.Step
+
 	// Masks are those of the list from the first number up to the second.
 	Masks [2]int
 	// Matte is the index of the item that cuts this one, 0 for none; Luma cuts
@@ -111,6 +116,7 @@ type List struct {
 	// Nodes is the memory of drawn outlines, dashes that of strokes.
 	Nodes  []geom.Node
 	dashes []float64
+	steps  []look.Step
 	// drawings are those of the layers around the one that is being listed, kept
 	// for their memory.
 	drawings []*Drawing
@@ -127,6 +133,8 @@ type matteAt struct{ layer, item int }
 // Reset makes the list empty, keeping its memory.
 func (l *List) Reset(size Size) {
 	l.Size, l.Items, l.Main, l.Masks, l.Nodes, l.dashes, l.mattes = size, l.Items[:0], 0, l.Masks[:0], l.Nodes[:0], l.dashes[:0], l.mattes[:0]
+	clear(l.steps)
+	l.steps = l.steps[:0]
 }
 
 // drawing returns memory for one more layer inside those that are being listed.
@@ -223,6 +231,9 @@ func (l *List) signItem(i int) {
 		num(g.Offset[:]...)
 		num(g.Power[:]...)
 		num(g.Saturation)
+	}
+	for _, s := range it.Steps {
+		b = s.Key(b)
 	}
 	for k := it.Masks[0]; k < it.Masks[1]; k++ {
 		b = l.Masks[k].append(b)

@@ -52,6 +52,9 @@ func (s *Scene) Look(layer string, now timing.Instant) (out Look) {
 		for k := range l.masks {
 			out.Properties = s.shown(out.Properties, st, l, &l.masks[k].thing, path+"/masks/"+l.masks[k].ID)
 		}
+		for k := range l.treats {
+			out.Properties = s.shown(out.Properties, st, l, &l.treats[k], path+"/treatments/"+l.treats[k].ID)
+		}
 		for k := range l.stops {
 			out.Properties = s.shown(out.Properties, st, l, &l.stops[k], path+"/stops/"+l.stops[k].ID)
 		}

@@ -29,9 +29,10 @@ type Painter struct {
 	ready Ready           // of Paint and Repaint
 	ended <-chan struct{} // closed when nobody wants the picture any more
 
-	cuts cuts
-	kept keeper
-	band int // rows in a band
+	cuts   cuts
+	kept   keeper
+	treats treater
+	band   int // rows in a band
 	// What Repaint has painted last, and where.
 	last struct {
 		roots []root
@@ -43,6 +44,7 @@ type Painter struct {
 // task is a piece of work for one worker: coverage to be made, or rows of an
 // item, or of the whole list for item -1, to be painted.
 type task struct {
+	do     func(from, to int) // or lines of a treatment
 	cover  int
 	item   int
 	dst    *raster.Surface
@@ -69,6 +71,9 @@ func NewPainter(pictures *Pictures) *Painter {
 func (p *Painter) Close() {
 	close(p.tasks)
 	p.ends.Wait()
+	for _, q := range p.treats.inner {
+		q.Close()
+	}
 }
 
 // bandRows is the height of a band: small enough to share the work evenly,
@@ -196,6 +201,9 @@ func (p *Painter) draw(ctx context.Context, l *List, r *Ready, dst *raster.Surfa
 		}
 		p.cuts.apply()
 		p.kept.plan(l)
+		if err := p.treat(ctx, l, r); err != nil {
+			return err
+		}
 		for _, i := range p.kept.work {
 			it := &l.Items[i]
 			k := p.kept.take(it.hash, l.Size)
@@ -279,6 +287,10 @@ func (w *worker) do(t task) {
 	case <-w.p.ended:
 		return
 	default:
+	}
+	if t.do != nil {
+		t.do(t.y0, t.y1)
+		return
 	}
 	if t.cover >= 0 {
 		w.p.cuts.work[t.cover].make(w, w.p.list)
@@ -379,6 +391,8 @@ func (w *worker) item(dst *raster.Surface, i, y0, y1, depth int) {
 	case GradeItem:
 		w.grader.Set(&it.Grade)
 		dst.Grade(y0, y1, &w.grader, &cut, it.Opacity, &w.brush)
+	case TreatItem:
+		dst.Paint(y0, y1, &w.p.treats.placed[i], &cut, it.Opacity, it.Blend, &w.brush)
 	case GroupItem, MeanItem:
 		w.group(dst, i, &cut, y0, y1, depth)
 	}

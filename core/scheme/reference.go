@@ -31,7 +31,7 @@ func Reference(page string) (string, error) {
 }
 
 func sorts() []*Sort {
-	return []*Sort{Layers, Masks, Stops, Layouts, Colours, Pockets, Cues, Formats, Entries, Keys}
+	return []*Sort{Layers, Masks, Treatments, Stops, Layouts, Colours, Pockets, Cues, Formats, Entries, Keys}
 }
 
 func (s *Sort) kindTable() string {

@@ -19,13 +19,15 @@ const (
 	MaxScale = 100
 	MaxShare = 100
 	// MaxLength bounds lengths in pixels: four times the largest canvas.
-	MaxLength  = 4 * MaxSide
-	MaxMasks   = 20
-	MaxStops   = 64
-	MaxDashes  = 16
-	MaxCopies  = 200
-	MaxSamples = 32
-	MaxLayers  = 500
+	MaxLength = 4 * MaxSide
+	MaxMasks  = 20
+	MaxStops  = 64
+	MaxDashes = 16
+	// MaxTreatments bounds those of one layer.
+	MaxTreatments = 12
+	MaxCopies     = 200
+	MaxSamples    = 32
+	MaxLayers     = 500
 )
 
 // The sorts of things that a document has. Rows stand in files that come after
@@ -33,16 +35,18 @@ const (
 var (
 	Layers = &Sort{Name: "layer", Plural: "layers", Named: true, Motion: true, Formulas: true}
 	// Motifs are groups that are built once and used many times.
-	Motifs  = &Sort{Name: "motif", Plural: "motifs"}
-	Masks   = &Sort{Name: "mask", Plural: "masks", Motion: true, Formulas: true}
-	Stops   = &Sort{Name: "stop", Plural: "stops", Motion: true, Formulas: true}
-	Layouts = &Sort{Name: "layout", Plural: "layouts", Motion: true, Formulas: true}
-	Colours = &Sort{Name: "colour", Plural: "colours", Named: true, Formulas: true}
-	Pockets = &Sort{Name: "pocket", Plural: "pockets", Named: true, Formulas: true}
-	Cues    = &Sort{Name: "cue", Plural: "cues", Named: true, Formulas: true}
-	Formats = &Sort{Name: "format", Plural: "formats", Named: true}
-	Entries = &Sort{Name: "entry", Plural: "entries"}
-	Keys    = &Sort{Name: "key", Plural: "keys"}
+	Motifs = &Sort{Name: "motif", Plural: "motifs"}
+	Masks  = &Sort{Name: "mask", Plural: "masks", Motion: true, Formulas: true}
+	// Treatments are what is done to a layer's picture, one after another.
+	Treatments = &Sort{Name: "treatment", Plural: "treatments", Motion: true, Formulas: true}
+	Stops      = &Sort{Name: "stop", Plural: "stops", Motion: true, Formulas: true}
+	Layouts    = &Sort{Name: "layout", Plural: "layouts", Motion: true, Formulas: true}
+	Colours    = &Sort{Name: "colour", Plural: "colours", Named: true, Formulas: true}
+	Pockets    = &Sort{Name: "pocket", Plural: "pockets", Named: true, Formulas: true}
+	Cues       = &Sort{Name: "cue", Plural: "cues", Named: true, Formulas: true}
+	Formats    = &Sort{Name: "format", Plural: "formats", Named: true}
+	Entries    = &Sort{Name: "entry", Plural: "entries"}
+	Keys       = &Sort{Name: "key", Plural: "keys"}
 )
 
 var (

@@ -189,6 +189,7 @@ func init() {
 	Layers.Parts = []*Part{
 		{Name: "layers", At: "layers", Of: Layers, Most: MaxLayers, On: Holds, Without: "motif", Doc: "What is in a group, the lowest first"},
 		{Name: "masks", At: "masks", Of: Masks, Most: MaxMasks, On: Seen, Doc: "What cuts it; they join in their order"},
+		{Name: "treatments", At: "treatments", Of: Treatments, Most: MaxTreatments, On: Blends, Doc: "What is done to its picture, one after another"},
 		{Name: "stops", At: "gradient.stops", Of: Stops, Most: MaxStops, On: Painted, With: "gradient.kind", Doc: "The colours of a gradient, 2 of them or more"},
 	}
 }
@@ -197,5 +198,6 @@ func init() {
 const (
 	PartLayers = iota
 	PartMasks
+	PartTreatments
 	PartStops
 )

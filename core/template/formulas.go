@@ -135,7 +135,7 @@ func (s *scope) Ref(head, id string, path []string) (formula.Ref, error) {
 			return s.box(y, path)
 		}
 		at := "layers/" + id
-		for len(path) > 2 && (path[0] == "masks" || path[0] == "stops") {
+		for len(path) > 2 && (path[0] == "masks" || path[0] == "treatments" || path[0] == "stops") {
 			at, path = at+"/"+path[0]+"/"+path[1], path[2:]
 		}
 		return s.value(at + "/" + strings.Join(path, "."))

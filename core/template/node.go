@@ -221,6 +221,9 @@ func (n *Node) Layers() []*Node { return n.Part(scheme.PartLayers) }
 // Masks are what cuts a layer, in the order in which they join.
 func (n *Node) Masks() []*Node { return n.Part(scheme.PartMasks) }
 
+// Treatments are what is done to a layer's picture, in order.
+func (n *Node) Treatments() []*Node { return n.Part(scheme.PartTreatments) }
+
 // Stops are the colours of a layer's gradient.
 func (n *Node) Stops() []*Node { return n.Part(scheme.PartStops) }
 

@@ -112,9 +112,13 @@ func (d *Document) UnmarshalJSON(b []byte) error {
 	return err
 }
 
-// name gives ids to keys and entries that have none.
+// name gives ids to keys and entries that have none, and pins the behaviour of
+// treatments that name none.
 func (d *Document) name() {
 	d.VisitNodes(func(_, _ string, n *Node) {
+		if n.sort == scheme.Treatments && n.Kind != nil && !n.Given(scheme.Behaviour) {
+			n.set(scheme.Behaviour, scheme.One(float64(n.Kind.Behaviour)))
+		}
 		for _, m := range n.Motion {
 			if m == nil {
 				continue

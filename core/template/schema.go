@@ -25,7 +25,7 @@ func JSONSchema() map[string]any {
 	describe(entry, "ties", o{"type": "array", "items": tie})
 	defs := o{"value": scheme.ValueSchema(), scheme.Keys.Name: key, scheme.Formats.Name: format, scheme.Entries.Name: entry,
 		"move": object([]string{"keys"}, o{"unit": o{"enum": []string{CanvasUnit, SelfUnit, OwnUnit}}, "even": o{"type": "boolean"}, "keys": list(scheme.Keys, 10000)})}
-	for _, s := range []*scheme.Sort{scheme.Layers, scheme.Masks, scheme.Stops, scheme.Layouts, scheme.Colours, scheme.Pockets, scheme.Cues} {
+	for _, s := range []*scheme.Sort{scheme.Layers, scheme.Masks, scheme.Treatments, scheme.Stops, scheme.Layouts, scheme.Colours, scheme.Pockets, scheme.Cues} {
 		defs[s.Name] = s.Schema()
 	}
 	root := object([]string{"ivypocket", "kind", "id", "name", "category", "rate", "frames", "formats", "layers"}, o{

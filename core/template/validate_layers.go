@@ -76,7 +76,10 @@ func (d *Document) validateNode(l *faultList, at string, n *Node) {
 	switch n.sort {
 	case scheme.Layers:
 		d.validateLayer(l, at, n)
-	case scheme.Masks, scheme.Stops, scheme.Layouts:
+	case scheme.Treatments:
+		if v := n.Number(scheme.Behaviour); n.Kind != nil && v > float64(n.Kind.Behaviour) {
+			l.add(at+".behaviour", "%g is newer than this program draws a %s by (%d); update the program", v, n.Kind.Name, n.Kind.Behaviour)
+		}
 	}
 }
 

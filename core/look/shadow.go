@@ -1,0 +1,57 @@
+package look
+
+import (
+	"fmt"
+	"math"
+
+	"ivypocket/core/raster"
+	"ivypocket/core/scheme"
+)
+
+// shadow is a drop shadow (Filter Effects Module Level 1, feDropShadow): the alpha
+// in one colour, blurred and shifted, with the picture over it.
+type shadow struct {
+	behaviour int
+	blur      [2]float64
+	offset    [2]float64
+	colour    [4]uint8
+}
+
+func init() {
+	Treats(scheme.DropShadow, func(behaviour int, v Values) Step {
+		r, o, c := v.Numbers(scheme.BlurRadius), v.Numbers(scheme.ShadowOffset), v.Numbers(scheme.ShadowColour)
+		s := shadow{behaviour: behaviour, blur: [2]float64{v.Length(r[0]), v.Length(r[1])}}
+		s.offset[0], s.offset[1] = v.Way(o[0], o[1])
+		for i := range 3 {
+			s.colour[i] = uint8(c[i] + 0.5)
+		}
+		s.colour[3] = uint8(c[3]*v.Numbers(scheme.ShadowAmount)[0] + 0.5)
+		if s.colour[3] == 0 {
+			return nil
+		}
+		return s
+	})
+}
+
+func (s shadow) Reach() (x, y int) {
+	return raster.Reach(s.blur[0]) + int(math.Ceil(math.Abs(s.offset[0]))), raster.Reach(s.blur[1]) + int(math.Ceil(math.Abs(s.offset[1])))
+}
+
+func (s shadow) Key(b []byte) []byte {
+	return append(numbers(append(b, "shadow"...), float64(s.behaviour), s.blur[0], s.blur[1], s.offset[0], s.offset[1]), s.colour[:]...)
+}
+
+func (s shadow) Do(b *Bench) {
+	// The picture waits beside; its shade is blurred in its place.
+	own, shade := b.Picture, b.Spare[1]
+	b.Run(own.H, func(from, to int) { shade.Shade(own, s.offset[0], s.offset[1], s.colour, from, to) })
+	b.swap(1)
+	b.blur(s.blur[0], s.blur[1])
+	under := b.Picture
+	b.Run(own.H, func(from, to int) { under.Over(own, from, to) })
+}
+
+func (s shadow) String() string {
+	return fmt.Sprintf("a shadow of #%02x%02x%02x%02x at %.3g, %.3g px, blurred by %.3g and %.3g px", s.colour[0], s.colour[1], s.colour[2], s.colour[3],
+		s.offset[0], s.offset[1], s.blur[0], s.blur[1])
+}

@@ -1,0 +1,120 @@
+package scene_test
+
+import (
+	"bytes"
+	"fmt"
+	"math"
+	"strings"
+	"testing"
+
+	"ivypocket/core/raster"
+	"ivypocket/core/scene"
+	"ivypocket/core/sheet"
+)
+
+const softTreats = `"treatments": [{"id": "soft", "kind": "blur", "radius": 4}, {"id": "cast", "kind": "shadow", "radius": [3, 5], "offset": [6, 4], "colour": "#201040a0"}]`
+
+// Treated pictures are the same to the bit whether they are painted at once, in
+// other bands, after another frame, or within a part of the picture.
+func TestTreatedPicturesAreTheSameHoweverPainted(t *testing.T) {
+	s := made(t, 160, 100, "", white+`, {"id": "g", "name": "G", "kind": "group", "opacity": 0.8, `+softTreats+`, "layers": [
+		{"id": "a", "name": "A", "kind": "shape", "form": {"kind": "star", "sides": 5}, "fill": "#c08020", "size": [60, 60], "motion": {"turn": {"keys": [{"at": 0, "value": 0}, {"at": 99, "value": 300}]}}},
+		{"id": "b", "name": "B", "kind": "shape", "fill": "#14603a", "size": [30, 30], "place": [70, 40], "treatments": [{"kind": "blur", "radius": 9}]}]},
+		{"id": "m", "name": "M", "kind": "shape", "fill": "#a01030", "size": [40, 20], "place": [-50, 20], "matte": {"layer": "a", "of": "alpha"}, "treatments": [{"kind": "shadow", "radius": 2, "offset": [3, 3]}], "motionBlur": {"samples": 3, "shutter": 180}, "motion": {"place": {"unit": "canvas", "keys": [{"at": 0, "value": [0, 0]}, {"at": 99, "value": [0.5, 0]}]}}}`, sheet.Values{})
+	p := scene.NewPainter(scene.NewPictures(source, 64<<20))
+	defer p.Close()
+	var again raster.Surface
+	for _, frame := range []int64{0, 1, 1, 40, 3} {
+		whole := painted(t, s, frame, 160, 100)
+		if _, _, err := p.Repaint(t.Context(), at(s, frame, 160, 100), &again); err != nil {
+			t.Fatal(err)
+		}
+		if !bytes.Equal(whole.Pix, again.Pix) {
+			t.Errorf("frame %d differs when it is painted after another", frame)
+		}
+	}
+}
+
+// A preview is the shrunk picture: radii are in the units of the canvas
+// (PSNR of 38 dB or more, as all previews).
+func TestTreatmentsScaleWithTheCanvas(t *testing.T) {
+	s := made(t, 800, 400, "", white+`, {"id": "y", "name": "Y", "kind": "shape", "form": {"kind": "star", "sides": 5}, "fill": "#c08020", "size": [200, 200], "treatments": [{"kind": "blur", "radius": 12}, {"kind": "shadow", "radius": 20, "offset": [40, 30], "opacity": 0.7}]}`, sheet.Values{})
+	large, small := painted(t, s, 0, 800, 400), painted(t, s, 0, 200, 100)
+	sum := 0.0
+	for y := range 100 {
+		for x := range 200 {
+			for c := range 3 {
+				mean := 0.0
+				for k := range 16 {
+					mean += float64(large.Pix[4*((4*y+k/4)*800+4*x+k%4)+c]) / 16
+				}
+				d := mean - float64(small.Pix[4*(y*200+x)+c])
+				sum += d * d
+			}
+		}
+	}
+	if psnr := 10 * math.Log10(255*255/(sum/(3*200*100))); psnr < 38 {
+		t.Errorf("%.1f dB", psnr)
+	}
+}
+
+// A shadow falls the same way however its layer turns and grows; with the group it
+// turns along.
+func TestShadowsFallTheSameWay(t *testing.T) {
+	darkest := func(layers string) (x, y float64) {
+		s := made(t, 200, 200, "", layers, sheet.Values{})
+		p := painted(t, s, 0, 200, 200)
+		n := 0.0
+		for i := range 200 * 200 {
+			if px := p.Pix[4*i : 4*i+4]; px[3] > 200 && px[2] > 100 { // the shadow is blue
+				x, y, n = x+float64(i%200)-99.5, y+float64(i/200)-99.5, n+1
+			}
+		}
+		return x / n, y / n
+	}
+	y := `{"id": "y", "name": "Y", "kind": "shape", "fill": "#ff0000", "size": [20, 20], %s"treatments": [{"kind": "shadow", "radius": 0, "offset": [60, 0], "colour": "#0000ff"}]}`
+	for what, c := range map[string]struct {
+		layers string
+		x, y   float64
+	}{
+		"as it is":       {fmt.Sprintf(y, ""), 60, 0},
+		"turned":         {fmt.Sprintf(y, `"turn": 90, `), 60, 0},
+		"scaled":         {fmt.Sprintf(y, `"scale": 0.5, `), 60, 0},
+		"a turned group": {`{"id": "g", "name": "G", "kind": "group", "turn": 90, "layers": [` + fmt.Sprintf(y, "") + `]}`, 0, 60},
+		"a camera":       {fmt.Sprintf(y, "") + `, {"id": "c", "name": "C", "kind": "camera", "scale": 0.5, "turn": 90}`, 0, 30},
+	} {
+		if x, y := darkest(c.layers); math.Hypot(x-c.x, y-c.y) > 0.6 {
+			t.Errorf("%s: it falls at %.1f, %.1f, want %g, %g", what, x, y, c.x, c.y)
+		}
+	}
+}
+
+// Treatments are keyed, switched off, tied and yielded like anything, and are part
+// of a frame's address by all that they do.
+func TestTreatmentsAreValuesLikeAny(t *testing.T) {
+	layer := func(treat, more string) string {
+		return `{"id": "y", "name": "Y", "kind": "shape", "fill": "#ff0000", "size": [40, 40]` + more + `, "treatments": [` + treat + `]}`
+	}
+	s := made(t, 100, 100, fmt.Sprintf(sheetOf, strings.Replace(amount("soft", 3, "layers/y/treatments/soft/radius.x"), "-99", "0", 1)), layer(`{"id": "soft", "kind": "blur", "radius": 1, "motion": {"radius.y": {"keys": [{"at": 0, "value": 1}, {"at": 50, "value": 3}]}}, "formulas": {"off": "time.frames > 60"}}`, ""), sheet.Values{})
+	near(t, "the radius", now(t, s, "layers/y/treatments/soft/radius", 50), 3, 3)
+	for frame, kind := range map[int64]scene.ItemKind{60: scene.TreatItem, 61: scene.FillItem} {
+		if got := at(s, frame, 100, 100).Items[0].Kind; got != kind {
+			t.Errorf("at frame %d the first item is of kind %d", frame, got)
+		}
+	}
+	address := func(treat string) string {
+		return at(made(t, 100, 100, "", layer(treat, ""), sheet.Values{}), 0, 100, 100).Address().String()
+	}
+	seen := map[string]string{}
+	for _, treat := range []string{`{"kind": "blur", "radius": 1}`, `{"kind": "blur", "radius": [1, 2]}`, `{"kind": "blur", "radius": [2, 1]}`, `{"kind": "shadow", "radius": 1}`, `{"kind": "shadow", "radius": 1, "offset": [1, 0]}`,
+		`{"kind": "shadow", "radius": 1, "offset": [0, 1]}`, `{"kind": "shadow", "radius": 1, "colour": "#010000"}`, `{"kind": "shadow", "radius": 1, "opacity": 0.5}`, `{"kind": "blur", "radius": 1}, {"kind": "shadow", "radius": 1}`, `{"kind": "shadow", "radius": 1}, {"kind": "blur", "radius": 1}`} {
+		a := address(treat)
+		if other := seen[a]; other != "" {
+			t.Errorf("%s and %s share an address", treat, other)
+		}
+		seen[a] = treat
+	}
+	if address(`{"kind": "blur", "radius": 1}`) != address(`{"id": "other", "kind": "blur", "radius": [1, 1], "behaviour": 1}`) {
+		t.Error("the same treatment under another id is another picture")
+	}
+}
