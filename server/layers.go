@@ -163,7 +163,9 @@ func (p *pieceState) property(k scene.Shown, kind, format string) PropertyView {
 	if k.Words != nil {
 		pv.Words = k.Words
 	}
-	if s := k.Of.Sort(); s != scheme.Layers {
+	if s := k.Of.Sort(); k.Of.Kind != nil && s != scheme.Layers {
+		pv.Section = k.Of.Kind.Label
+	} else if s != scheme.Layers {
 		pv.Section = strings.ToUpper(s.Name[:1]) + s.Name[1:] + " " + k.Of.ID
 	}
 	for i := range max(1, len(k.Property.Parts)) {

@@ -5,6 +5,7 @@ package look
 
 import (
 	"fmt"
+	"math"
 
 	"ivypocket/core/raster"
 	"ivypocket/core/scheme"
@@ -38,23 +39,64 @@ type Step interface {
 type Bench struct {
 	Picture *raster.Wide
 	Spare   [2]*raster.Wide
-	Run     func(lines int, f func(from, to int))
+	// X and Y are where the picture's top left corner stands on the device.
+	X, Y  int
+	small [2]raster.Wide
+	Run   func(lines int, f func(from, to int))
 }
 
 // swap makes a spare picture the picture.
 func (b *Bench) swap(i int) { b.Picture, b.Spare[i] = b.Spare[i], b.Picture }
 
-// blur blurs the picture by deviations in pixels.
+// blur blurs the picture by deviations in pixels. A wide one is made from a smaller
+// picture, in which nothing is left that it would not take away: its time does not
+// grow with its width.
 func (b *Bench) blur(x, y float64) {
-	for _, p := range raster.Passes(x, y) {
-		lines := b.Picture.H
-		if p.Axis == raster.Down {
-			lines = b.Picture.W
-		}
-		src, dst := b.Picture, b.Spare[0]
-		b.Run(lines, func(from, to int) { p.Do(dst, src, from, to) })
-		b.swap(0)
+	f := 1
+	for f < maxShrink && min(x, y) >= 2*leastSmall*float64(f) {
+		f *= 2
 	}
+	if f == 1 {
+		b.Picture, b.Spare[0] = b.passes(b.Picture, b.Spare[0], x, y)
+		return
+	}
+	// The grid stays on the device, so that nothing shimmers where a picture moves.
+	px, py := b.X&(f-1), b.Y&(f-1)
+	pic, small, spare := b.Picture, &b.small[0], &b.small[1]
+	w, h := raster.Shrunk(pic.W, pic.H, f, px, py)
+	small.Reset(w, h)
+	spare.Reset(w, h)
+	b.Run(h, func(from, to int) { small.Shrink(pic, f, px, py, from, to) })
+	small, _ = b.passes(small, spare, narrower(x, f), narrower(y, f))
+	b.Run(pic.H, func(from, to int) { pic.Grow(small, f, px, py, from, to) })
+}
+
+// Wide blurs are made from pictures so much smaller, at most, that their deviation
+// is still leastSmall of its pixels.
+const (
+	maxShrink  = 8
+	leastSmall = 2
+)
+
+// narrower is the deviation in a picture f times smaller: shrinking by means has
+// blurred it by some, and growing it along straight lines does so again.
+func narrower(d float64, f int) float64 {
+	n := float64(f * f)
+	return math.Sqrt(d*d-(n-1)/12-n/6) / float64(f)
+}
+
+// passes does all passes of a blur; it returns the result, and what is spare.
+func (b *Bench) passes(pic, spare *raster.Wide, x, y float64) (result, rest *raster.Wide) {
+	for _, p := range raster.Passes(x, y) {
+		lines := pic.H
+		if p.Axis == raster.Down {
+			lines = pic.W
+		}
+		src, dst := pic, spare
+		b.Run(lines, func(from, to int) { p.Do(dst, src, from, to) })
+		pic, spare = spare, pic
+	}
+	return pic, spare
 }
 
 // treatments make steps of the kinds of the scheme.

@@ -1,6 +1,9 @@
 package raster
 
-import "math"
+import (
+	"math"
+	"math/bits"
+)
 
 // Wide is a picture whose premultiplied channels have 16 bits: what is done to a
 // layer's picture one after another is rounded to 8 bits once, at its end.
@@ -293,6 +296,77 @@ func (p *Wide) Over(top *Wide, y0, y1 int) {
 			to[c] = uint16(uint32(from[c]) + (uint32(to[c])*rest+32767)/65535)
 		}
 	}
+}
+
+// Shrunk is a size in steps of f pixels, of which the first begins phase pixels
+// before the picture.
+func Shrunk(w, h, f, phaseX, phaseY int) (int, int) {
+	return (w+phaseX+f-1)/f + 1, (h+phaseY+f-1)/f + 1
+}
+
+// Shrink takes rows y0 to y1 from a picture f times as large, a power of two; each
+// pixel is the mean of f × f, and the grid of those begins phaseX and phaseY pixels
+// before that picture. What lies beyond it is clear.
+func (p *Wide) Shrink(from *Wide, f, phaseX, phaseY, y0, y1 int) {
+	shift := 2 * bits.TrailingZeros(uint(f))
+	round := uint32(1) << shift >> 1
+	for y := y0; y < y1; y++ {
+		a, b := max(0, y*f-phaseY), min(from.H, (y+1)*f-phaseY)
+		for x := range p.W {
+			var s0, s1, s2, s3 uint32
+			l, r := max(0, x*f-phaseX), min(from.W, (x+1)*f-phaseX)
+			for v := a; v < b && l < r; v++ {
+				row := from.Pix[4*(v*from.W+l) : 4*(v*from.W+r)]
+				for i := 0; i+3 < len(row); i += 4 {
+					s0, s1, s2, s3 = s0+uint32(row[i]), s1+uint32(row[i+1]), s2+uint32(row[i+2]), s3+uint32(row[i+3])
+				}
+			}
+			*(*[4]uint16)(p.Pix[4*(y*p.W+x):]) = [4]uint16{uint16((s0 + round) >> shift), uint16((s1 + round) >> shift), uint16((s2 + round) >> shift), uint16((s3 + round) >> shift)}
+		}
+	}
+}
+
+// Grow takes rows y0 to y1 from a picture that Shrink made, straight between the
+// middles of its pixels.
+func (p *Wide) Grow(from *Wide, f, phaseX, phaseY, y0, y1 int) {
+	n := uint32(2 * f)
+	shift := 2 * bits.TrailingZeros32(n)
+	round := uint32(1) << shift >> 1
+	line := make([]uint32, 4*(from.W+1)) // a row of the small picture, at a height
+	for y := y0; y < y1; y++ {
+		// In halves of a pixel from the middle of the first small one.
+		v := 2*(y+phaseY) + 1 - f
+		r := max(0, floorDiv(v, 2*f))
+		fy := uint32(min(max(0, v-2*f*r), 2*f))
+		top, low := from.Pix[4*r*from.W:4*(r+1)*from.W], from.Pix[4*min(r+1, from.H-1)*from.W:]
+		for i := range top {
+			line[i] = uint32(top[i])*(n-fy) + uint32(low[i])*fy
+		}
+		copy(line[4*from.W:], line[4*from.W-4:4*from.W])
+		u := 2*phaseX + 1 - f
+		for x := range p.W {
+			c := 0
+			fx := uint32(0)
+			if u > 0 {
+				c = min(u/(2*f), from.W-1)
+				fx = uint32(min(u-2*f*c, 2*f))
+			}
+			u += 2
+			at, to := line[4*c:4*c+8], p.Pix[4*(y*p.W+x):4*(y*p.W+x)+4]
+			to[0] = uint16((at[0]*(n-fx) + at[4]*fx + round) >> shift)
+			to[1] = uint16((at[1]*(n-fx) + at[5]*fx + round) >> shift)
+			to[2] = uint16((at[2]*(n-fx) + at[6]*fx + round) >> shift)
+			to[3] = uint16((at[3]*(n-fx) + at[7]*fx + round) >> shift)
+		}
+	}
+}
+
+func floorDiv(a, b int) int {
+	q := a / b
+	if a%b < 0 {
+		q--
+	}
+	return q
 }
 
 // Placed is a picture whose top left corner stands somewhere on the device; all

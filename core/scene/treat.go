@@ -103,6 +103,7 @@ type treater struct {
 	lists  []List
 	ready  []Ready
 	wide   [3]raster.Wide
+	bench  look.Bench
 	turn   int
 	placed []raster.Placed // by item
 }
@@ -182,13 +183,14 @@ func (p *Painter) treatItem(ctx context.Context, l *List, r *Ready, i, nth int) 
 	if err := t.inner[nth].PaintReady(ctx, sub, ready, s); err != nil {
 		return err
 	}
-	b := look.Bench{Picture: &t.wide[0], Spare: [2]*raster.Wide{&t.wide[1], &t.wide[2]}, Run: p.share}
+	b := &t.bench
+	b.Picture, b.Spare, b.Run, b.X, b.Y = &t.wide[0], [2]*raster.Wide{&t.wide[1], &t.wide[2]}, p.share, x0, y0
 	for k := range t.wide {
 		t.wide[k].Reset(s.W, s.H)
 	}
 	p.share(s.H, func(from, to int) { b.Picture.From(s, from, to) })
 	for _, step := range it.Steps {
-		step.Do(&b)
+		step.Do(b)
 		if err := ctx.Err(); err != nil {
 			return err
 		}
