@@ -52,11 +52,16 @@ type Op struct {
 }
 
 // Change is what an operation did at one path: enough to undo and redo it.
-// A null side means that the path held nothing.
+// A null side means that the path held nothing. A thing that came out of a list, or
+// went into one, says which and at which place; one that did both was moved.
 type Change struct {
 	Path   string          `json:"path"`
 	Before json.RawMessage `json:"before"`
 	After  json.RawMessage `json:"after"`
+	In     string          `json:"in,omitempty"`
+	At     int             `json:"at,omitempty"`
+	To     string          `json:"to,omitempty"`
+	ToAt   int             `json:"toAt,omitempty"`
 }
 
 // MaxName bounds the name of a piece, in bytes.
@@ -256,7 +261,7 @@ func pocketName(d *template.Document, id string) string {
 func Reverse(changes []Change) []Change {
 	out := make([]Change, len(changes))
 	for i, c := range changes {
-		out[len(changes)-1-i] = Change{c.Path, c.After, c.Before}
+		out[len(changes)-1-i] = Change{c.Path, c.After, c.Before, c.To, c.ToAt, c.In, c.At}
 	}
 	return out
 }
@@ -407,14 +412,14 @@ func diff(a, b Piece) ([]Change, error) {
 	for path, before := range fa {
 		after, ok := fb[path]
 		if !ok {
-			out = append(out, Change{path, before, null})
+			out = append(out, Change{Path: path, Before: before, After: null})
 		} else if !equalJSON(before, after) {
-			out = append(out, Change{path, before, after})
+			out = append(out, Change{Path: path, Before: before, After: after})
 		}
 	}
 	for path, after := range fb {
 		if _, ok := fa[path]; !ok {
-			out = append(out, Change{path, null, after})
+			out = append(out, Change{Path: path, Before: null, After: after})
 		}
 	}
 	return out, errors.Join(err1, err2)

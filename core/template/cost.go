@@ -70,6 +70,9 @@ const (
 // findSoft finds soft edges that take long: each copy and each instant of motion
 // blur makes its own. The layer that needs most is told.
 func (d *Document) findSoft(l *faultList) {
+	if len(d.Formats) == 0 {
+		return
+	}
 	area, canvas := 0.0, d.Formats[0].Canvas()
 	for _, f := range d.Formats {
 		if a := f.Canvas().W * f.Canvas().H; a > area {

@@ -244,3 +244,13 @@ func (d *Document) useOf(path string) (use, motif *Node, inner string, ok bool) 
 	motif = byID(d.Motifs, use.Text(scheme.Motif))
 	return use, motif, "layers/" + of + "/" + seg[2], motif != nil
 }
+
+// InUse tells the use, and the path in its motif, that the path of a value in a
+// use names.
+func (d *Document) InUse(path string) (use, inner string, ok bool) {
+	u, _, in, ok := d.useOf(path)
+	if !ok {
+		return "", "", false
+	}
+	return u.ID, in, true
+}

@@ -17,7 +17,19 @@ const (
 )
 
 // faultList collects faults while a document is walked.
-type faultList struct{ f Faults }
+type faultList struct {
+	f Faults
+	// sound leaves out what a half-built document may lack.
+	sound bool
+}
+
+// want is add for what a document must have before it is released: a half-built
+// one is sound without.
+func (l *faultList) want(path, format string, args ...any) {
+	if !l.sound {
+		l.add(path, format, args...)
+	}
+}
 
 func (l *faultList) add(path, format string, args ...any) {
 	l.f = append(l.f, Fault{path, fmt.Sprintf(format, args...)})
@@ -29,9 +41,16 @@ func (l *faultList) err(path string, err error) {
 	}
 }
 
-// Validate checks a document as a whole; its error is of type Faults.
-func (d *Document) Validate() error {
-	l := &faultList{}
+// Validate checks a document as a whole, as it must be to be released; its error is
+// of type Faults.
+func (d *Document) Validate() error { return d.validate(&faultList{}) }
+
+// Sound checks what holds of a document at every moment while it is built: ids,
+// references, values and their limits, formulas. What is missing yet, Validate
+// tells. Its error is of type Faults.
+func (d *Document) Sound() error { return d.validate(&faultList{sound: true}) }
+
+func (d *Document) validate(l *faultList) error {
 	if d.Kind != "template" {
 		l.add("kind", "is %q, not \"template\"", d.Kind)
 	}
@@ -51,7 +70,7 @@ func (d *Document) Validate() error {
 	}
 	for _, f := range []struct{ path, v string }{{"name", d.Name}, {"category", d.Category}} {
 		if strings.TrimSpace(f.v) == "" {
-			l.add(f.path, "is missing")
+			l.want(f.path, "is missing")
 		}
 	}
 	if d.Rate.D == 0 {
@@ -65,7 +84,10 @@ func (d *Document) Validate() error {
 			l.add(path, "%d of them is outside %d to %d", n, lo, hi)
 		}
 	}
-	count("formats", len(d.Formats), 1, MaxFormats)
+	if len(d.Formats) == 0 {
+		l.want("formats", "there is none: a template needs a canvas")
+	}
+	count("formats", len(d.Formats), 0, MaxFormats)
 	layers := 0
 	d.Visit(func(string, *Layer) { layers++ })
 	count("layers", layers, 0, scheme.MaxLayers)
@@ -128,7 +150,7 @@ func (d *Document) Validate() error {
 		path := fmt.Sprintf("cues[%d]", i)
 		unique(path, c.ID)
 		if c.At.D == 0 || c.At.Float() < 0 || c.At.Float() >= float64(d.Frames) {
-			l.add(path+".at", "is not within the template's %d frames", d.Frames)
+			l.want(path+".at", "is not within the template's %d frames", d.Frames)
 		}
 	}
 	for i, m := range d.Media {
@@ -146,10 +168,10 @@ func (d *Document) Validate() error {
 func (d *Document) validatePocket(l *faultList, path string, p Pocket, unique func(path, id string)) {
 	unique(path, p.ID)
 	if strings.TrimSpace(p.Name) == "" {
-		l.add(path+".name", "is missing")
+		l.want(path+".name", "is missing")
 	}
 	if len(p.Kinds) == 0 {
-		l.add(path+".kinds", "is empty: say what the pocket takes, of picture, footage and logo")
+		l.want(path+".kinds", "is empty: say what the pocket takes, of picture, footage and logo")
 	}
 	for k, kind := range p.Kinds {
 		switch kind {
@@ -205,7 +227,7 @@ func (d *Document) validateCells(l *faultList, where string) {
 			return // told where it is named
 		}
 		if rows, columns := len(lay.Get(scheme.Rows).Numbers), len(lay.Get(scheme.Columns).Numbers); row >= rows || column >= columns {
-			l.add(path, "row %d, column %d is outside the %d rows and %d columns of %s%s", row, column, rows, columns, lay.ID, where)
+			l.want(path, "row %d, column %d is outside the %d rows and %d columns of %s%s", row, column, rows, columns, lay.ID, where)
 		}
 	})
 }
@@ -216,7 +238,7 @@ func (d *Document) validateSheet(l *faultList) {
 		for e, entry := range group.Entries {
 			path := fmt.Sprintf("sheet.groups[%d].entries[%d]", g, e)
 			if strings.TrimSpace(entry.Label) == "" {
-				l.add(path+".label", "is missing")
+				l.want(path+".label", "is missing")
 			}
 			if !scheme.ValidID(entry.ID) || ids[entry.ID] {
 				l.add(path+".id", "%q is not an id of its own: small letters, digits and hyphens, a letter first", entry.ID)
@@ -237,22 +259,24 @@ func (d *Document) validateSheet(l *faultList) {
 func (d *Document) validateEntry(l *faultList, path string, e *Entry) {
 	switch e.Kind {
 	case MediaEntry:
-		if d.Pocket(e.Pocket) == nil {
+		if e.Pocket == "" {
+			l.want(path+".pocket", "is missing: name the pocket that is filled")
+		} else if d.Pocket(e.Pocket) == nil {
 			l.add(path+".pocket", "there is no pocket named %q", e.Pocket)
 		}
 		return
 	case AmountEntry:
 		if e.Min == nil || e.Max == nil || !(*e.Min < *e.Max) {
-			l.add(path+".max", "an amount needs min and max, min the smaller")
+			l.want(path+".max", "an amount needs min and max, min the smaller")
 			return
 		}
 		if e.Default == nil || e.Default.Text != "" {
-			l.add(path+".default", "is missing: an amount needs a number")
+			l.want(path+".default", "is missing: an amount needs a number")
 			return
 		}
 	case ColourEntry:
 		if e.Default == nil || e.Default.Text == "" {
-			l.add(path+".default", "is missing: a colour entry needs a colour such as #1e7383")
+			l.want(path+".default", "is missing: a colour entry needs a colour such as #1e7383")
 			return
 		}
 	default:

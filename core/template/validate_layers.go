@@ -64,7 +64,7 @@ func (d *Document) validateNode(l *faultList, at string, n *Node) {
 	})
 	for _, p := range n.sort.Properties() {
 		if p.Needed && !n.Given(p) && n.Has(p) {
-			l.add(at+"."+p.Name, "is missing: %s", strings.ToLower(p.Doc[:1])+p.Doc[1:])
+			l.want(at+"."+p.Name, "is missing: %s", strings.ToLower(p.Doc[:1])+p.Doc[1:])
 		}
 	}
 	for i, part := range n.sort.Parts {
@@ -112,18 +112,18 @@ func (d *Document) validateLayer(l *faultList, at string, y *Layer) {
 	gradient := y.Gradient()
 	switch {
 	case y.Kind == scheme.Shape && !y.Given(scheme.Fill) && !gradient && !y.Given(scheme.StrokeColour):
-		l.add(at+".fill", "is missing, and there is neither a gradient nor a stroke: nothing would be seen")
+		l.want(at+".fill", "is missing, and there is neither a gradient nor a stroke: nothing would be seen")
 	case y.Kind == scheme.Ground && !y.Given(scheme.Fill) && !gradient:
-		l.add(at, "a ground has either a fill or a gradient")
+		l.want(at, "a ground has either a fill or a gradient")
 	case y.Kind == scheme.Grade && !slices.ContainsFunc([]*scheme.Property{scheme.Slope, scheme.Offset, scheme.Power, scheme.Saturation},
 		func(p *scheme.Property) bool { return y.Given(p) || y.Moves(p) }):
-		l.add(at+".grade", "is missing: say how colours change")
+		l.want(at+".grade", "is missing: say how colours change")
 	}
 	if gradient {
 		validateStops(l, at+".gradient.stops", y.Stops())
 	}
 	if inCell(y) && (y.Given(scheme.Place) || y.Given(scheme.Size) || y.Given(scheme.Anchor)) {
-		l.add(at, "stands in a cell and has a place, a size or an anchor too; keep one of them")
+		l.want(at, "stands in a cell and has a place, a size or an anchor too; keep one of them")
 	}
 	if v := y.Get(scheme.CopiesScale).Numbers; y.Given(scheme.CopiesScale) && len(v) == 2 && !(v[0] > 0 && v[1] >= v[0]) {
 		l.add(at+".copies.scale", "needs a least factor above 0 and a greatest one not below it")
@@ -139,7 +139,7 @@ func (d *Document) validateLayer(l *faultList, at string, y *Layer) {
 
 func validateStops(l *faultList, at string, stops []*Node) {
 	if len(stops) < 2 {
-		l.add(at, "%d of them is outside 2 to %d", len(stops), scheme.MaxStops)
+		l.want(at, "%d of them is outside 2 to %d", len(stops), scheme.MaxStops)
 	}
 	last := math.Inf(-1)
 	for i, s := range stops {
@@ -156,7 +156,7 @@ func (d *Document) validateMask(l *faultList, at string, y *Layer, m *Node) {
 	switch {
 	case !m.Given(scheme.MaskOf):
 	case pocket == "" && y.Kind != scheme.View:
-		l.add(at+".pocket", "is missing: name the pocket whose media is followed")
+		l.want(at+".pocket", "is missing: name the pocket whose media is followed")
 	case pocket != "" && pocket != y.Text(scheme.Pocket) && d.Pocket(pocket) != nil && len(d.views(pocket)) == 0 && len(d.Motifs) == 0:
 		l.add(at+".pocket", "no layer shows a pocket named %q", pocket)
 	}
@@ -184,12 +184,12 @@ func (d *Document) validateTrim(l *faultList, at string, y *Layer) {
 	for _, p := range []*scheme.Property{scheme.In, scheme.Out} {
 		t, err := y.Get(p).Time()
 		if y.Given(p) && err == nil && (t.N < 0 || t.Cmp(timing.Int(d.Frames)) > 0) {
-			l.add(at+"."+p.Name, "is not within the template's %d frames", d.Frames)
+			l.want(at+"."+p.Name, "is not within the template's %d frames", d.Frames)
 			return
 		}
 	}
 	if out.Cmp(in) <= 0 {
-		l.add(at+".out", "frame %s is not after %s, where the layer begins", out, in)
+		l.want(at+".out", "frame %s is not after %s, where the layer begins", out, in)
 	}
 }
 
