@@ -424,6 +424,11 @@ type Outline struct {
 	Quad    []geom.Point `json:"quad,omitempty"`
 	Radius  float64      `json:"radius"`
 	Opacity float64      `json:"opacity"`
+	// Size is a pocket's box in its own pixels, and Map takes those, from its top
+	// left corner, to the canvas': x' = (a·x + c·y + e) ÷ (g·x + h·y + i), in the
+	// order of the letters.
+	Size *geom.Size  `json:"size,omitempty"`
+	Map  *[9]float64 `json:"map,omitempty"`
 	// Hides says that what lies below the layer can't be seen through it.
 	Hides bool `json:"hides,omitempty" required:"false"`
 }
@@ -465,6 +470,9 @@ func (s *Scene) Outlines(dst []Outline, now timing.Instant) []Outline {
 			o.Radius = n[sRadius] * math.Min(sx, sy)
 		} else {
 			o.Quad = append([]geom.Point(nil), quad[:]...)
+		}
+		if m := st.world[i]; o.Pocket != "" {
+			o.Size, o.Map = &geom.Size{W: n[sSize], H: n[sSize+1]}, &[9]float64{m.A, m.B, m.C, m.D, m.E, m.F, m.G, m.H, m.I}
 		}
 		o.Opacity = 0
 		if l.shown(st) {

@@ -830,12 +830,14 @@ export interface components {
             box: components["schemas"]["Box"];
             hides?: boolean;
             layer: string;
+            map?: number[];
             /** Format: double */
             opacity: number;
             pocket: string;
             quad?: components["schemas"]["Point"][];
             /** Format: double */
             radius: number;
+            size?: components["schemas"]["Size"];
         };
         OutlineRun: {
             /** Format: int64 */

@@ -200,7 +200,7 @@ watch(
 const shownOutlines = computed<Outline[]>(() => facts.value?.outlines ?? (void frames.version.value, frames.outlines(Math.min(transport.frame, frames.count.value - 1))) ?? [])
 const shownStands = computed<Stand[]>(() => facts.value?.stands ?? store.stands)
 const tool = useFramingTool({ stands: shownStands, outlines: shownOutlines, k, canvas, settled })
-const { current, pinning, frameBox, ghost, focusPin } = tool
+const { current, pinning, frameBox, turner, ghost, focusPin } = tool
 const pocketName = (id: string) => store.piece!.pockets.find((p) => p.id === id)?.name ?? id
 
 const faults = computed(() => [...(store.piece?.faults ?? []), failure.value, drawFailure.value].filter(Boolean))
@@ -247,7 +247,7 @@ defineExpose({ toggleFull, toggleTrue: () => (trueSize.value = !trueSize.value) 
           <StageLayers v-if="!store.look" :outlines="shownOutlines" :format="formatView" :k="k" :size="size" @enter="tool.enter" />
           <template v-if="store.framing && frameBox">
             <div class="grab" :style="frameBox" data-test="grab" @pointerdown="pinning ? tool.focusAt($event) : tool.slide($event)" />
-            <div class="turner" :style="{ left: `calc(${frameBox.left} + ${frameBox.width} / 2)`, top: frameBox.top }" title="Turn" @pointerdown="tool.turn"><IconRefresh :size="13" /></div>
+            <div class="turner" :style="turner" title="Turn" @pointerdown="tool.turn"><IconRefresh :size="13" /></div>
             <div v-if="focusPin && pinning" class="focus" data-test="pin" :style="focusPin" title="Focus: the point that is kept in view" @pointerdown="tool.focusAt" />
           </template>
         </template>
@@ -295,7 +295,7 @@ defineExpose({ toggleFull, toggleTrue: () => (trueSize.value = !trueSize.value) 
 canvas { display: block; width: 100%; height: 100%; }
 .ghosts { position: absolute; inset: -2000px; overflow: visible; pointer-events: none; }
 .ghost { position: absolute; left: 2000px; top: 2000px; transform-origin: 0 0; opacity: 0.34; max-width: none; }
-.grab { position: absolute; cursor: grab; touch-action: none; }
+.grab { position: absolute; left: 0; top: 0; transform-origin: 0 0; cursor: grab; touch-action: none; }
 .grab:active { cursor: grabbing; }
 .turner, .focus { position: absolute; touch-action: none; transform: translate(-50%, -50%); }
 .turner { width: 24px; height: 24px; margin-top: -2px; border-radius: 50%; background: var(--linen-raised); color: var(--ivy-deep); display: grid; place-items: center; cursor: grab; box-shadow: 0 0 0 2px #173d2b; }

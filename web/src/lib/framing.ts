@@ -1,6 +1,7 @@
 import { computed, onMounted, onScopeDispose, ref, watch, type ComputedRef, type Ref } from 'vue'
 
 import type { Framing, Outline, Stand } from '../api/client'
+import { apply, css, identity, inverse, type Point, type Projective } from './projective'
 import { usePiece } from '../stores/piece'
 import { useTransport } from '../stores/transport'
 
@@ -50,21 +51,30 @@ export function useFramingTool(shown: Shown) {
     await keepFrame(seen ? { ...f, pan: seen.pan, zoom: seen.zoom } : f)
   }
 
-  function dragging(e: PointerEvent, make: (dx: number, dy: number, at: { x: number; y: number }) => Framing) {
+  /** The pocket's way on to the canvas, and back: it may be turned, skewed or in perspective. */
+  const way = computed<Projective>(() => outlineOf(store.selected)?.map ?? identity)
+  const back = computed(() => inverse(way.value))
+  const box = computed(() => outlineOf(store.selected)?.size)
+
+  /** Tells of a drag in the pocket's own pixels: how far, and where. */
+  function dragging(e: PointerEvent, make: (dx: number, dy: number, at: Point) => Framing) {
     if (e.button !== 0) return
     e.preventDefault()
     e.stopPropagation()
     const el = e.currentTarget as HTMLElement
     const rect = canvas.value!.getBoundingClientRect()
-    const x0 = e.clientX
-    const y0 = e.clientY
+    // By where the pocket was when the drag began.
+    const own = back.value
+    const local = (m: PointerEvent) => apply(own, { x: (m.clientX - rect.left) / k.value, y: (m.clientY - rect.top) / k.value })
+    const from = local(e)
     let last: Framing | null = null
     el.setPointerCapture(e.pointerId)
     const move = (m: PointerEvent) => {
-      let dx = (m.clientX - x0) / k.value
-      let dy = (m.clientY - y0) / k.value
+      const at = local(m)
+      let dx = at.x - from.x
+      let dy = at.y - from.y
       if (m.shiftKey) Math.abs(dx) > Math.abs(dy) ? (dy = 0) : (dx = 0)
-      last = make(dx, dy, { x: (m.clientX - rect.left) / k.value, y: (m.clientY - rect.top) / k.value })
+      last = make(dx, dy, at)
       draftFrame(last)
     }
     const up = () => {
@@ -86,24 +96,22 @@ export function useFramingTool(shown: Shown) {
   }
   function turn(e: PointerEvent) {
     const f = current.value
-    const o = outlineOf(store.selected)
-    if (!f || !o) return
-    const c = { x: o.box.x + o.box.w / 2, y: o.box.y + o.box.h / 2 }
+    const b = box.value
+    if (!f || !b) return
     dragging(e, (_dx, _dy, at) => {
-      const a = (Math.atan2(at.x - c.x, c.y - at.y) * 180) / Math.PI
+      const a = (Math.atan2(at.x - b.w / 2, b.h / 2 - at.y) * 180) / Math.PI
       return { ...f, turn: Math.round(a * 2) / 2 }
     })
   }
   function focusAt(e: PointerEvent) {
     const f = current.value
     const s = shownStand.value
-    const o = outlineOf(store.selected)
-    if (!f || !s || !o) return
+    if (!f || !s) return
     const m = s.map
     const det = m.a * m.d - m.b * m.c
     dragging(e, (_dx, _dy, at) => {
-      const x = at.x - o.box.x - m.e
-      const y = at.y - o.box.y - m.f
+      const x = at.x - m.e
+      const y = at.y - m.f
       const u = (m.d * x - m.c * y) / det / s.media.w
       const v = (-m.b * x + m.a * y) / det / s.media.h
       return { ...f, pan: [0, 0], focus: [Number(bound(u, 0, 1).toFixed(3)), Number(bound(v, 0, 1).toFixed(3))] }
@@ -113,30 +121,29 @@ export function useFramingTool(shown: Shown) {
     () => store.framing,
     () => (pinning.value = false),
   )
+  const onStage = (p: Point) => {
+    const at = apply(way.value, p)
+    return { left: `${at.x * k.value}px`, top: `${at.y * k.value}px` }
+  }
   const focusPin = computed(() => {
     const s = shownStand.value
-    const o = outlineOf(store.selected)
-    if (!s || !o || !s.media.w) return null
+    if (!s || !box.value || !s.media.w) return null
     const x = s.framing.focus![0]! * s.media.w
     const y = s.framing.focus![1]! * s.media.h
-    return { left: `${(o.box.x + s.map.a * x + s.map.c * y + s.map.e) * k.value}px`, top: `${(o.box.y + s.map.b * x + s.map.d * y + s.map.f) * k.value}px` }
+    return onStage({ x: s.map.a * x + s.map.c * y + s.map.e, y: s.map.b * x + s.map.d * y + s.map.f })
   })
   const ghost = computed(() => {
     const s = shownStand.value
-    const o = outlineOf(store.selected)
-    if (!s || !o || !s.media.w) return null
+    if (!s || !box.value || !s.media.w) return null
     const m = s.map
-    const z = k.value
-    return {
-      width: `${s.media.w}px`,
-      height: `${s.media.h}px`,
-      transform: `translate(${o.box.x * z}px, ${o.box.y * z}px) scale(${z}) matrix(${m.a}, ${m.b}, ${m.c}, ${m.d}, ${m.e}, ${m.f})`,
-    }
+    return { width: `${s.media.w}px`, height: `${s.media.h}px`, transform: `${css(way.value, k.value)} matrix(${m.a}, ${m.b}, ${m.c}, ${m.d}, ${m.e}, ${m.f})` }
   })
+  /** The pocket's box as it stands, and the middle of its upper edge. */
   const frameBox = computed(() => {
-    const o = outlineOf(store.selected)
-    return o && { left: `${o.box.x * k.value}px`, top: `${o.box.y * k.value}px`, width: `${o.box.w * k.value}px`, height: `${o.box.h * k.value}px`, borderRadius: `${o.radius * k.value}px` }
+    const b = box.value
+    return b && { width: `${b.w}px`, height: `${b.h}px`, transform: css(way.value, k.value), borderRadius: `${shownStand.value?.radius ?? 0}px` }
   })
+  const turner = computed(() => box.value && onStage({ x: box.value.w / 2, y: 0 }))
 
   let wheeled: ReturnType<typeof setTimeout> | undefined
   let wheelFrom: Framing | null = null
@@ -189,11 +196,18 @@ export function useFramingTool(shown: Shown) {
     if (!f || !s) return
     const by = e.shiftKey ? 20 : 2
     const p = f.pan!
+    /** So far on the canvas, whichever way the pocket is turned. */
+    const nudge = (dx: number, dy: number) => {
+      const mid = { x: s.size.w / 2, y: s.size.h / 2 }
+      const on = apply(way.value, mid)
+      const to = apply(back.value, { x: on.x + dx, y: on.y + dy })
+      set({ pan: [p[0]! + (to.x - mid.x) / s.size.w, p[1]! + (to.y - mid.y) / s.size.h] })
+    }
     switch (e.key) {
-      case 'ArrowLeft': set({ pan: [p[0]! - by / s.size.w, p[1]!] }); break
-      case 'ArrowRight': set({ pan: [p[0]! + by / s.size.w, p[1]!] }); break
-      case 'ArrowUp': set({ pan: [p[0]!, p[1]! - by / s.size.h] }); break
-      case 'ArrowDown': set({ pan: [p[0]!, p[1]! + by / s.size.h] }); break
+      case 'ArrowLeft': nudge(-by, 0); break
+      case 'ArrowRight': nudge(by, 0); break
+      case 'ArrowUp': nudge(0, -by); break
+      case 'ArrowDown': nudge(0, by); break
       case '+': case '=': set({ zoom: bound(f.zoom * 1.05, 0.05, 20) }); break
       case '-': set({ zoom: bound(f.zoom / 1.05, f.fit === 'cover' ? 1 : 0.05, 20) }); break
       case '[': case '{': set({ turn: f.turn - (e.shiftKey ? 15 : 1) }); break
@@ -210,6 +224,6 @@ export function useFramingTool(shown: Shown) {
   onMounted(() => window.addEventListener('keydown', key))
   onScopeDispose(() => window.removeEventListener('keydown', key))
 
-  return { stand: shownStand, current, pinning, frameBox, ghost, focusPin, slide, turn, focusAt, wheel, set, reset, enter }
+  return { stand: shownStand, current, pinning, frameBox, turner, ghost, focusPin, slide, turn, focusAt, wheel, set, reset, enter }
 }
 export type FramingTool = ReturnType<typeof useFramingTool>
