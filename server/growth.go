@@ -17,6 +17,7 @@ type growth struct {
 	mu     sync.Mutex
 	wanted []string
 	now    map[string]context.CancelFunc // those that grow
+	again  map[string]bool               // those wanted since they began to
 	wake   chan struct{}
 }
 
@@ -25,13 +26,14 @@ type growth struct {
 const growers = 2
 
 func newGrowth() *growth {
-	return &growth{now: map[string]context.CancelFunc{}, wake: make(chan struct{}, growers)}
+	return &growth{now: map[string]context.CancelFunc{}, again: map[string]bool{}, wake: make(chan struct{}, growers)}
 }
 
 func (g *growth) want(hash string) {
 	g.mu.Lock()
 	defer g.mu.Unlock()
 	if g.now[hash] != nil {
+		g.again[hash] = true
 		return
 	}
 	for i, h := range g.wanted {
@@ -76,11 +78,16 @@ func (g *growth) take(ctx context.Context) (string, context.Context, bool) {
 	return hash, ctx, true
 }
 
-func (g *growth) done(hash string) {
+// done takes a clip off those that grow and reports whether it was wanted
+// meanwhile, perhaps for what came after it had looked.
+func (g *growth) done(hash string) (again bool) {
 	g.mu.Lock()
 	defer g.mu.Unlock()
+	again = g.again[hash]
 	g.now[hash]()
 	delete(g.now, hash)
+	delete(g.again, hash)
+	return again
 }
 
 // wantProxy has a clip's frames counted and its proxy grown, if that is still
@@ -100,7 +107,11 @@ func (s *Server) growWorker(ctx context.Context) {
 	for {
 		if hash, gctx, ok := s.growth.take(ctx); ok {
 			s.growOne(gctx, hash)
-			s.growth.done(hash)
+			if s.growth.done(hash) {
+				if md, ok := s.store.Medium(hash); ok {
+					s.wantProxy(md)
+				}
+			}
 			if ctx.Err() != nil {
 				return
 			}

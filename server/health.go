@@ -58,56 +58,6 @@ func (s *Server) healthRoutes(api huma.API) {
 		})
 }
 
-// readable returns the states of all pieces that can be read. One that can't is
-// noted, and does not keep the others from being used.
-func (s *Server) readable(ctx context.Context) ([]pieceState, error) {
-	rows, err := s.store.Pieces(ctx)
-	if err != nil {
-		return nil, err
-	}
-	out := make([]pieceState, 0, len(rows))
-	for _, row := range rows {
-		p, err := s.state(ctx, row)
-		key := "piece " + row.ID
-		if err != nil {
-			of := row.Template
-			if d, derr := s.document(ctx, row.Template, row.Number); derr == nil {
-				of = d.Name
-			}
-			s.log.Error("a piece can't be read", "piece", row.ID, "error", err)
-			s.store.Note(key, store.Trouble{What: "A piece of " + of, Why: "What is kept of it can't be read.",
-				Do: "It is left out. A snapshot may still have it; ivypocket restore lists them."})
-			continue
-		}
-		s.store.Settle(key)
-		out = append(out, p)
-	}
-	return out, ctx.Err()
-}
-
-// releases returns the newest releases of all templates that can be read, in the
-// order of the shelf, as readable does.
-func (s *Server) releases(ctx context.Context) ([]release, error) {
-	list, err := s.store.Templates(ctx)
-	if err != nil {
-		return nil, err
-	}
-	out := make([]release, 0, len(list))
-	for _, t := range list {
-		d, err := s.document(ctx, t.ID, t.Number)
-		key := "template " + t.ID
-		if err != nil {
-			s.store.Note(key, store.Trouble{What: t.Name, Why: fmt.Sprintf("Release %d of the template can't be read.", t.Number),
-				Do: "It is left out. A snapshot may still have it; ivypocket restore lists them."})
-			s.log.Error("a release can't be read", "template", t.ID, "release", t.Number, "error", err)
-			continue
-		}
-		s.store.Settle(key)
-		out = append(out, release{d, t.Number})
-	}
-	return out, ctx.Err()
-}
-
 // jobOf reads what a render was to make, with the release it names. Renders of
 // earlier versions hold their document.
 func (s *Server) jobOf(ctx context.Context, r store.Render) (j deliver.Job, err error) {

@@ -43,7 +43,7 @@ func TestUnreadableRowsAreLeftOutAndNamed(t *testing.T) {
 	}
 	defer db.Close()
 	for _, q := range []string{
-		`UPDATE pieces SET content = '{"name": 7' WHERE id = '` + h.piece + `'`,
+		`UPDATE documents SET content = '{"name": 7', revision = revision + 1 WHERE id = '` + h.piece + `'`,
 		`INSERT INTO templates VALUES ('torn', 'Torn', 'x', '')`,
 		`INSERT INTO releases VALUES ('torn', 1, '{}', '')`,
 		`INSERT INTO renders VALUES ('r', 900, 'p', '{"kind": 7}', 'done', 0, '', 0, '', '', '')`,

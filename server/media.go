@@ -9,6 +9,7 @@ import (
 	"mime"
 	"net/http"
 	"os"
+	"slices"
 	"sort"
 	"strconv"
 	"strings"
@@ -405,25 +406,23 @@ func (s *Server) stored(ctx context.Context, search, kinds string) ([]StoredView
 // uses finds where media is used: in pieces, and as stand-ins of templates.
 func (s *Server) uses(ctx context.Context) (map[string][]UseView, error) {
 	out := map[string][]UseView{}
-	templates, err := s.releases(ctx)
+	templates, err := s.releaseLines(ctx)
 	if err != nil {
 		return nil, err
 	}
 	for _, t := range templates {
-		for _, p := range t.doc.Pockets {
-			if p.StandIn != nil {
-				out[p.StandIn.Media] = append(out[p.StandIn.Media], UseView{Template: t.doc.ID, Name: t.doc.Name, Pocket: p.Name, StandIn: true})
-			}
+		for _, k := range t.stands {
+			out[k.media] = append(out[k.media], UseView{Template: t.ID, Name: t.Name, Pocket: k.pocket, StandIn: true})
 		}
 	}
-	pieces, err := s.readable(ctx)
+	pieces, err := s.pieceLines(ctx)
 	if err != nil {
 		return nil, err
 	}
 	for _, p := range pieces {
-		for _, k := range p.doc.Pockets {
-			if m := p.piece.Values.Fills[k.ID].Media; m != "" {
-				out[m] = append(out[m], UseView{Piece: p.row.ID, Template: p.row.Template, Name: p.piece.Name, Pocket: k.Name})
+		for _, k := range p.shows {
+			if k.given {
+				out[k.media] = append(out[k.media], UseView{Piece: p.ID, Template: p.template, Name: p.Name, Pocket: k.pocket})
 			}
 		}
 	}
@@ -441,11 +440,19 @@ func (s *Server) replaceMedia(ctx context.Context, hash, with, author string) (S
 	if with == hash {
 		return v, badRequest{errors.New("with: is the media itself; choose another")}
 	}
-	pieces, err := s.readable(ctx)
+	pieces, err := s.pieceLines(ctx)
 	if err != nil {
 		return v, err
 	}
-	for _, p := range pieces {
+	for _, line := range pieces {
+		if !slices.ContainsFunc(line.shows, func(k shown) bool { return k.media == hash }) {
+			continue
+		}
+		p, err := s.piece(ctx, line.ID)
+		if err != nil {
+			v.Left = append(v.Left, fmt.Sprintf("%s: %s", line.Name, err))
+			continue
+		}
 		row := p.row
 		r := &sheet.Resolved{Doc: p.doc, Values: p.piece.Values}
 		op := edit.Op{Kind: "batch"}

@@ -30,12 +30,6 @@ type pieceState struct {
 	doc   *template.Document
 }
 
-// release is a frozen template.
-type release struct {
-	doc    *template.Document
-	number int
-}
-
 func (s *Server) document(ctx context.Context, id string, number int) (*template.Document, error) {
 	key := fmt.Sprintf("%s@%d", id, number)
 	if d, ok := s.docs.Get(key); ok {
@@ -478,21 +472,23 @@ func (s *Server) pieceRoutes(api huma.API) {
 }
 
 func (s *Server) shelf(ctx context.Context) ([]ShelfItem, error) {
-	list, err := s.releases(ctx)
+	list, err := s.releaseLines(ctx)
 	if err != nil {
 		return nil, err
 	}
-	pieces, err := s.readable(ctx)
+	pieces, err := s.pieceLines(ctx)
 	if err != nil {
 		return nil, err
+	}
+	of := map[string][]PieceLine{}
+	for _, p := range pieces {
+		of[p.template] = append(of[p.template], p.PieceLine)
 	}
 	out := []ShelfItem{}
 	for _, t := range list {
-		it := shelfItem(t.doc, t.number)
-		for _, p := range pieces {
-			if p.row.Template == t.doc.ID {
-				it.Pieces = append(it.Pieces, PieceLine{p.row.ID, p.piece.Name, p.row.Revision, p.row.Changed})
-			}
+		it := t.ShelfItem
+		if mine := of[it.ID]; mine != nil {
+			it.Pieces = mine
 		}
 		out = append(out, it)
 	}
@@ -504,15 +500,15 @@ func (s *Server) openTemplate(ctx context.Context, id string, fresh bool) (piece
 	if err != nil {
 		return pieceState{}, err
 	}
-	pieces, err := s.readable(ctx)
+	pieces, err := s.pieceLines(ctx)
 	if err != nil {
 		return pieceState{}, err
 	}
 	n := 1
 	for _, p := range pieces {
-		if p.row.Template == id {
+		if p.template == id {
 			if !fresh {
-				return p, nil
+				return s.piece(ctx, p.ID)
 			}
 			n++
 		}

@@ -50,6 +50,9 @@ type Server struct {
 	scenes *lru.Cache[sceneKey, *scene.Scene]
 	frames *lru.Cache[scene.Address, framed]
 
+	pieceLists   *lru.Cache[string, pieceLine]
+	releaseLists *lru.Cache[string, releaseLine]
+
 	wake   chan struct{} // the queue has something to do
 	growth *growth
 
@@ -94,6 +97,8 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	srv.docs, _ = lru.New[string, *template.Document](64)
 	srv.scenes, _ = lru.New[sceneKey, *scene.Scene](128)
 	srv.frames, _ = lru.New[scene.Address, framed](keptAddresses)
+	srv.pieceLists, _ = lru.New[string, pieceLine](listedPieces)
+	srv.releaseLists, _ = lru.New[string, releaseLine](listedReleases)
 
 	r := chi.NewRouter()
 	r.Use(middleware.Recoverer, secure, guard, named, paced(stalled))

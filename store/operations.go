@@ -25,7 +25,7 @@ type Sent struct {
 
 // Outcome is what an operation, an undo or a redo led to.
 type Outcome struct {
-	Piece Piece
+	Piece Document
 	Title string
 	// Changes is empty when nothing changed: the operation had been sent
 	// before, or asked for what was so already.
@@ -42,23 +42,100 @@ type StaleError struct{ What string }
 
 func (e *StaleError) Error() string { return e.What }
 
-// known reports whether an operation has been carried out on a piece. That its
-// id is one of another piece's operations is a *StaleError.
-func known(ctx context.Context, tx *sqlx.Tx, id, piece string) (bool, error) {
+// subject is a kind of documents as the log knows it: what an operation makes of
+// its content, and what recorded changes do.
+type subject interface {
+	do(content string) (next kept, changes []edit.Change, title string, err error)
+	replay(content string, changes []edit.Change) (kept, error)
+}
+
+// kept is a content and the name that lists show for it.
+type kept struct{ content, name string }
+
+// pieceSubject is a piece of a release, and an operation on it.
+type pieceSubject struct {
+	doc *template.Document
+	op  edit.Op
+}
+
+func (p pieceSubject) do(content string) (next kept, changes []edit.Change, title string, err error) {
+	e, err := Document{Content: content}.Parsed()
+	if err != nil {
+		return next, nil, "", err
+	}
+	title = edit.Title(p.doc, p.op)
+	after, changes, err := edit.Apply(p.doc, e, p.op)
+	if err == nil {
+		next, err = pieceOf(after)
+	}
+	return next, changes, title, err
+}
+
+func (p pieceSubject) replay(content string, changes []edit.Change) (kept, error) {
+	e, err := Document{Content: content}.Parsed()
+	if err == nil {
+		e, err = edit.Replay(p.doc, e, changes)
+	}
+	if err != nil {
+		return kept{}, err
+	}
+	return pieceOf(e)
+}
+
+func pieceOf(e edit.Piece) (kept, error) {
+	b, err := json.Marshal(e)
+	return kept{string(b), e.Name}, err
+}
+
+// draftSubject is a draft, and an operation on it.
+type draftSubject struct{ op edit.DraftOp }
+
+func (d draftSubject) do(content string) (next kept, changes []edit.Change, title string, err error) {
+	draft, err := Document{Content: content}.Draft()
+	if err != nil {
+		return next, nil, "", err
+	}
+	title = edit.DraftTitle(draft.Doc, d.op)
+	after, changes, err := draft.Do(d.op)
+	if err == nil {
+		next, err = draftOf(after)
+	}
+	return next, changes, title, err
+}
+
+func (d draftSubject) replay(content string, changes []edit.Change) (kept, error) {
+	draft, err := Document{Content: content}.Draft()
+	if err == nil {
+		draft, err = draft.Replay(changes)
+	}
+	if err != nil {
+		return kept{}, err
+	}
+	return draftOf(draft)
+}
+
+func draftOf(d edit.Draft) (kept, error) {
+	b, err := json.Marshal(d)
+	return kept{string(b), d.Doc.Name}, err
+}
+
+// known reports whether an operation has been carried out on a document. That its
+// id is one of another document's operations is a *StaleError.
+func known(ctx context.Context, tx *sqlx.Tx, id, kind, document string) (bool, error) {
 	var of string
-	err := tx.GetContext(ctx, &of, `SELECT piece FROM operations WHERE id = ?`, id)
+	err := tx.GetContext(ctx, &of, `SELECT document FROM operations WHERE id = ?`, id)
 	switch {
 	case errors.Is(err, sql.ErrNoRows):
 		return false, nil
-	case err == nil && of != piece:
-		return false, &StaleError{fmt.Sprintf("id: %s is that of an operation on another piece; every operation needs an id of its own", id)}
+	case err == nil && of != document:
+		return false, &StaleError{fmt.Sprintf("id: %s is that of an operation on another %s; every operation needs an id of its own", id, kind)}
 	}
 	return err == nil, err
 }
 
 type operation struct {
 	ID       string
-	Piece    string
+	Document string
 	Revision int64
 	Author   string
 	Title    string
@@ -73,30 +150,43 @@ func (o operation) changes() (c []edit.Change, err error) {
 	return
 }
 
-// Do carries out an operation, keeps it with the new snapshot in one
+// Do carries out an operation on a piece, keeps it with the new snapshot in one
 // transaction, and returns the piece as it then stands. Operations on other
-// paths that came since its base are no obstacle; one on the same path is a
-// *edit.ConflictError.
+// paths that came since its base are no obstacle; one on the same path, or on a
+// part or the whole of what it names, is a *edit.ConflictError.
 func (s *Store) Do(ctx context.Context, d *template.Document, piece string, in Sent) (Outcome, error) {
+	return s.do(ctx, PieceKind, piece, in, pieceSubject{d, in.Op})
+}
+
+// DoDraft is Do for drafts.
+func (s *Store) DoDraft(ctx context.Context, draft string, in Sent, op edit.DraftOp) (Outcome, error) {
+	return s.do(ctx, DraftKind, draft, in, draftSubject{op})
+}
+
+func (s *Store) do(ctx context.Context, kind, id string, in Sent, sub subject) (Outcome, error) {
 	var out Outcome
 	err := s.db.tx(ctx, func(tx *sqlx.Tx) error {
-		p, e, err := readPiece(ctx, tx, piece)
+		p, err := readDocument(ctx, tx, kind, id)
 		if err != nil {
 			return err
 		}
-		out = Outcome{Piece: p, Title: edit.Title(d, in.Op)}
-		if done, err := known(ctx, tx, in.ID, piece); err != nil || done {
+		out = Outcome{Piece: p}
+		done, err := known(ctx, tx, in.ID, kind, id)
+		if err != nil {
 			return err
 		}
-		if in.Base > p.Revision {
-			return &StaleError{fmt.Sprintf("base: revision %d is newer than the piece's, which is %d; read the piece again", in.Base, p.Revision)}
+		if !done && in.Base > p.Revision {
+			return &StaleError{fmt.Sprintf("base: revision %d is newer than the %s's, which is %d; read it again", in.Base, kind, p.Revision)}
 		}
-		next, changes, err := edit.Apply(d, e, in.Op)
+		next, changes, title, err := sub.do(p.Content)
+		if out.Title = title; done {
+			return nil
+		}
 		if err != nil || len(changes) == 0 {
 			return err
 		}
 		var since []operation
-		if err := tx.SelectContext(ctx, &since, `SELECT * FROM operations WHERE piece = ? AND revision > ?`, piece, in.Base); err != nil {
+		if err := tx.SelectContext(ctx, &since, `SELECT * FROM operations WHERE document = ? AND revision > ?`, id, in.Base); err != nil {
 			return err
 		}
 		for _, o := range since {
@@ -108,43 +198,57 @@ func (s *Store) Do(ctx context.Context, d *template.Document, piece string, in S
 				return &edit.ConflictError{Path: path}
 			}
 		}
-		if _, err := tx.ExecContext(ctx, `UPDATE operations SET state = 'gone' WHERE piece = ? AND author = ? AND state = 'undone'`, piece, in.Author); err != nil {
+		if _, err := tx.ExecContext(ctx, `UPDATE operations SET state = 'gone' WHERE document = ? AND author = ? AND state = 'undone'`, id, in.Author); err != nil {
 			return err
 		}
 		out.Changes = changes
-		out.Piece, err = keep(ctx, tx, p, next, operation{ID: in.ID, Author: in.Author, Title: out.Title, State: "done", Stroke: in.Stroke}, changes)
+		out.Piece, err = keep(ctx, tx, p, next, operation{ID: in.ID, Author: in.Author, Title: title, State: "done", Stroke: in.Stroke}, changes)
 		return err
 	})
 	return out, err
 }
 
+// Queries of what an author's undo and redo are about.
+const (
+	lastDone   = `SELECT * FROM operations WHERE document = ? AND author = ? AND state = 'done' ORDER BY revision DESC LIMIT 1`
+	lastUndone = `SELECT * FROM operations WHERE document = ? AND author = ? AND state = 'undone' ORDER BY revision ASC LIMIT 1`
+)
+
 // Undo takes back the author's last operation that stands; id makes the undo
 // itself an operation that is carried out once.
 func (s *Store) Undo(ctx context.Context, d *template.Document, piece, author, id string) (Outcome, error) {
-	return s.step(ctx, d, piece, author, author, id, "undo",
-		`SELECT * FROM operations WHERE piece = ? AND author = ? AND state = 'done' ORDER BY revision DESC LIMIT 1`, "undone")
+	return s.step(ctx, PieceKind, pieceSubject{doc: d}, piece, author, author, id, "undo", lastDone, "undone")
 }
 
 // Redo carries out again what the author's last undo took back.
 func (s *Store) Redo(ctx context.Context, d *template.Document, piece, author, id string) (Outcome, error) {
-	return s.step(ctx, d, piece, author, author, id, "redo",
-		`SELECT * FROM operations WHERE piece = ? AND author = ? AND state = 'undone' ORDER BY revision ASC LIMIT 1`, "done")
+	return s.step(ctx, PieceKind, pieceSubject{doc: d}, piece, author, author, id, "redo", lastUndone, "done")
 }
 
-// step undoes or redoes the operation that query finds for a piece and a key.
-func (s *Store) step(ctx context.Context, d *template.Document, piece, author, key, id, verb, query, becomes string) (Outcome, error) {
+// UndoDraft is Undo for drafts.
+func (s *Store) UndoDraft(ctx context.Context, draft, author, id string) (Outcome, error) {
+	return s.step(ctx, DraftKind, draftSubject{}, draft, author, author, id, "undo", lastDone, "undone")
+}
+
+// RedoDraft is Redo for drafts.
+func (s *Store) RedoDraft(ctx context.Context, draft, author, id string) (Outcome, error) {
+	return s.step(ctx, DraftKind, draftSubject{}, draft, author, author, id, "redo", lastUndone, "done")
+}
+
+// step undoes or redoes the operation that query finds for a document and a key.
+func (s *Store) step(ctx context.Context, kind string, sub subject, document, author, key, id, verb, query, becomes string) (Outcome, error) {
 	var out Outcome
 	err := s.db.tx(ctx, func(tx *sqlx.Tx) error {
-		p, e, err := readPiece(ctx, tx, piece)
+		p, err := readDocument(ctx, tx, kind, document)
 		if err != nil {
 			return err
 		}
 		out.Piece = p
-		if done, err := known(ctx, tx, id, piece); err != nil || done {
+		if done, err := known(ctx, tx, id, kind, document); err != nil || done {
 			return err
 		}
 		var o operation
-		if err := tx.GetContext(ctx, &o, query, piece, key); err != nil {
+		if err := tx.GetContext(ctx, &o, query, document, key); err != nil {
 			if errors.Is(err, sql.ErrNoRows) {
 				return &NothingError{verb}
 			}
@@ -157,7 +261,7 @@ func (s *Store) step(ctx context.Context, d *template.Document, piece, author, k
 		if verb == "undo" {
 			changes = edit.Reverse(changes)
 		}
-		next, err := edit.Replay(d, e, changes)
+		next, err := sub.replay(p.Content, changes)
 		if err != nil {
 			return err
 		}
@@ -177,56 +281,49 @@ type Stroke struct{ Piece, Operation, Author string }
 // Strokes lists the operations of a stroke that stand.
 func (s *Store) Strokes(ctx context.Context, stroke string) ([]Stroke, error) {
 	var out []Stroke
-	err := s.db.SelectContext(ctx, &out, `SELECT piece, id AS operation, author FROM operations WHERE stroke = ? AND state = 'done' ORDER BY piece`, stroke)
+	err := s.db.SelectContext(ctx, &out, `SELECT document AS piece, id AS operation, author FROM operations WHERE stroke = ? AND state = 'done' ORDER BY document`, stroke)
 	return out, err
 }
 
 // UndoOperation takes back one operation that stands, whatever came after it on
 // other paths; a path that was changed since is a *edit.ConflictError.
 func (s *Store) UndoOperation(ctx context.Context, d *template.Document, st Stroke, id string) (Outcome, error) {
-	return s.step(ctx, d, st.Piece, st.Author, st.Operation, id, "undo", `SELECT * FROM operations WHERE piece = ? AND id = ? AND state = 'done'`, "undone")
+	return s.step(ctx, PieceKind, pieceSubject{doc: d}, st.Piece, st.Author, st.Operation, id, "undo", `SELECT * FROM operations WHERE document = ? AND id = ? AND state = 'done'`, "undone")
 }
 
 // History is what an author could undo and redo, by title; "" is nothing.
 type History struct{ Undo, Redo string }
 
 // History returns what an author could undo and redo.
-func (s *Store) History(ctx context.Context, piece, author string) (h History, err error) {
+func (s *Store) History(ctx context.Context, document, author string) (h History, err error) {
 	get := func(to *string, query string) {
-		if e := s.db.GetContext(ctx, to, query, piece, author); e != nil && !errors.Is(e, sql.ErrNoRows) {
+		if e := s.db.GetContext(ctx, to, query, document, author); e != nil && !errors.Is(e, sql.ErrNoRows) {
 			err = e
 		}
 	}
-	get(&h.Undo, `SELECT title FROM operations WHERE piece = ? AND author = ? AND state = 'done' ORDER BY revision DESC LIMIT 1`)
-	get(&h.Redo, `SELECT title FROM operations WHERE piece = ? AND author = ? AND state = 'undone' ORDER BY revision ASC LIMIT 1`)
+	get(&h.Undo, `SELECT title FROM operations WHERE document = ? AND author = ? AND state = 'done' ORDER BY revision DESC LIMIT 1`)
+	get(&h.Redo, `SELECT title FROM operations WHERE document = ? AND author = ? AND state = 'undone' ORDER BY revision ASC LIMIT 1`)
 	return
 }
 
-func readPiece(ctx context.Context, tx *sqlx.Tx, id string) (p Piece, e edit.Piece, err error) {
-	if err = tx.GetContext(ctx, &p, `SELECT * FROM pieces WHERE id = ?`, id); err != nil {
-		return p, e, notFound(err)
-	}
-	e, err = p.Parsed()
-	return
+func readDocument(ctx context.Context, tx *sqlx.Tx, kind, id string) (d Document, err error) {
+	err = tx.GetContext(ctx, &d, `SELECT * FROM documents WHERE kind = ? AND id = ?`, kind, id)
+	return d, notFound(err)
 }
 
 // keep writes the snapshot and the operation that led to it.
-func keep(ctx context.Context, tx *sqlx.Tx, p Piece, next edit.Piece, o operation, changes []edit.Change) (Piece, error) {
-	content, err := json.Marshal(next)
-	if err != nil {
-		return p, err
-	}
+func keep(ctx context.Context, tx *sqlx.Tx, d Document, next kept, o operation, changes []edit.Change) (Document, error) {
 	list, err := json.Marshal(changes)
 	if err != nil {
-		return p, err
+		return d, err
 	}
-	p.Revision++
-	p.Content, p.Changed = string(content), now()
-	o.Piece, o.Revision, o.Changes, o.Created = p.ID, p.Revision, string(list), p.Changed
-	if _, err := tx.NamedExecContext(ctx, `UPDATE pieces SET revision = :revision, content = :content, changed = :changed WHERE id = :id`, p); err != nil {
-		return p, err
+	d.Revision++
+	d.Content, d.Name, d.Changed = next.content, next.name, now()
+	o.Document, o.Revision, o.Changes, o.Created = d.ID, d.Revision, string(list), d.Changed
+	if _, err := tx.NamedExecContext(ctx, `UPDATE documents SET revision = :revision, name = :name, content = :content, changed = :changed WHERE id = :id`, d); err != nil {
+		return d, err
 	}
-	_, err = tx.NamedExecContext(ctx, `INSERT INTO operations (id, piece, revision, author, title, changes, state, created, stroke)
-		VALUES (:id, :piece, :revision, :author, :title, :changes, :state, :created, :stroke)`, o)
-	return p, err
+	_, err = tx.NamedExecContext(ctx, `INSERT INTO operations (id, document, revision, author, title, changes, state, created, stroke)
+		VALUES (:id, :document, :revision, :author, :title, :changes, :state, :created, :stroke)`, o)
+	return d, err
 }

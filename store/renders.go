@@ -50,7 +50,7 @@ func (s *Store) QueueRender(ctx context.Context, piece string, job any) (Render,
 		if err := tx.GetContext(ctx, &r.Number, `SELECT COALESCE(MAX(number), 0) + 1 FROM renders`); err != nil {
 			return err
 		}
-		_, err := tx.NamedExecContext(ctx, `INSERT INTO renders VALUES (:id, :number, :piece, :job, :state, :done, :failure, :bytes, :created, :started, :ended)`, r)
+		_, err := tx.NamedExecContext(ctx, `INSERT INTO renders (id, number, piece, job, state, done, failure, bytes, created, started, ended) VALUES (:id, :number, :piece, :job, :state, :done, :failure, :bytes, :created, :started, :ended)`, r)
 		return err
 	})
 	return r, err
@@ -188,7 +188,7 @@ func (s *Store) Setting(ctx context.Context, name, otherwise string) (string, er
 
 // SetSetting keeps a setting.
 func (s *Store) SetSetting(ctx context.Context, name, value string) error {
-	_, err := s.db.exec(ctx, `INSERT INTO settings VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value`, name, value)
+	_, err := s.db.exec(ctx, `INSERT INTO settings (name, value) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value`, name, value)
 	return err
 }
 
@@ -212,7 +212,7 @@ func (s *Store) KeepTrial(ctx context.Context, id, piece, report string) error {
 		if _, err := tx.ExecContext(ctx, `DELETE FROM trials WHERE piece = ?`, piece); err != nil {
 			return err
 		}
-		_, err := tx.ExecContext(ctx, `INSERT INTO trials VALUES (?, ?, ?, ?)`, id, piece, report, now())
+		_, err := tx.ExecContext(ctx, `INSERT INTO trials (id, piece, report, created) VALUES (?, ?, ?, ?)`, id, piece, report, now())
 		return err
 	})
 }

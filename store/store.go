@@ -126,7 +126,7 @@ func (s *Store) Release(ctx context.Context, d *template.Document) (int, error) 
 	}
 	number := 0
 	err = s.db.tx(ctx, func(tx *sqlx.Tx) error {
-		if _, err := tx.ExecContext(ctx, `INSERT INTO templates VALUES (?, ?, ?, ?)
+		if _, err := tx.ExecContext(ctx, `INSERT INTO templates (id, name, category, family) VALUES (?, ?, ?, ?)
 			ON CONFLICT(id) DO UPDATE SET name = excluded.name, category = excluded.category, family = excluded.family`,
 			d.ID, d.Name, d.Category, d.Family); err != nil {
 			return err
@@ -144,7 +144,7 @@ func (s *Store) Release(ctx context.Context, d *template.Document) (int, error) 
 			return err
 		}
 		number = last.Number + 1
-		_, err = tx.ExecContext(ctx, `INSERT INTO releases VALUES (?, ?, ?, ?)`, d.ID, number, string(doc), now())
+		_, err = tx.ExecContext(ctx, `INSERT INTO releases (template, number, document, created) VALUES (?, ?, ?, ?)`, d.ID, number, string(doc), now())
 		return err
 	})
 	return number, err
@@ -159,10 +159,18 @@ func (s *Store) Document(ctx context.Context, id string, number int) (*template.
 	return template.Parse([]byte(doc))
 }
 
-// Piece is a piece as kept.
-type Piece struct {
+// Kinds of documents.
+const (
+	PieceKind = "piece"
+	DraftKind = "draft"
+)
+
+// Document is a piece or a draft as kept.
+type Document struct {
 	ID       string
-	Template string
+	Kind     string
+	Name     string
+	Template string // the release it fills, or began from; "" is none
 	Number   int
 	Revision int64
 	Content  string
@@ -170,13 +178,19 @@ type Piece struct {
 	Changed  string
 }
 
-// Parsed returns the piece's name and values.
-func (p Piece) Parsed() (edit.Piece, error) {
+// Piece is a document that is a piece.
+type Piece = Document
+
+// Parsed returns a piece's name and values.
+func (p Document) Parsed() (edit.Piece, error) {
 	var e edit.Piece
 	err := json.Unmarshal([]byte(p.Content), &e)
 	e.Values = e.Values.Clone()
 	return e, err
 }
+
+// Draft returns a draft's document.
+func (p Document) Draft() (edit.Draft, error) { return edit.NewDraft([]byte(p.Content)) }
 
 // NewPiece makes a piece of a release.
 func (s *Store) NewPiece(ctx context.Context, template string, number int, name string) (Piece, error) {
@@ -184,28 +198,55 @@ func (s *Store) NewPiece(ctx context.Context, template string, number int, name 
 	if err != nil {
 		return Piece{}, err
 	}
-	p := Piece{ID: uuid.NewString(), Template: template, Number: number, Content: string(content), Created: now()}
-	p.Changed = p.Created
-	return p, s.db.named(ctx, `INSERT INTO pieces VALUES (:id, :template, :number, :revision, :content, :created, :changed)`, p)
+	return s.newDocument(ctx, Document{Kind: PieceKind, Name: name, Template: template, Number: number, Content: string(content)})
+}
+
+// NewDraft keeps a template that is to be built, which begins from a release, or
+// from nothing when number is 0.
+func (s *Store) NewDraft(ctx context.Context, d edit.Draft, template string, number int) (Document, error) {
+	content, err := json.Marshal(d)
+	if err != nil {
+		return Document{}, err
+	}
+	return s.newDocument(ctx, Document{Kind: DraftKind, Name: d.Doc.Name, Template: template, Number: number, Content: string(content)})
+}
+
+func (s *Store) newDocument(ctx context.Context, d Document) (Document, error) {
+	d.ID, d.Created = uuid.NewString(), now()
+	d.Changed = d.Created
+	return d, s.db.named(ctx, `INSERT INTO documents (id, kind, name, template, number, revision, content, created, changed)
+		VALUES (:id, :kind, :name, :template, :number, :revision, :content, :created, :changed)`, d)
 }
 
 // Piece reads a piece.
 func (s *Store) Piece(ctx context.Context, id string) (Piece, error) {
-	var p Piece
-	err := s.db.GetContext(ctx, &p, `SELECT * FROM pieces WHERE id = ?`, id)
-	return p, notFound(err)
+	return s.document(ctx, PieceKind, id)
 }
 
-// Pieces lists all pieces, the last changed first.
-func (s *Store) Pieces(ctx context.Context) ([]Piece, error) {
-	var out []Piece
-	err := s.db.SelectContext(ctx, &out, `SELECT * FROM pieces ORDER BY changed DESC`)
-	return out, err
+// DraftOf reads a draft.
+func (s *Store) DraftOf(ctx context.Context, id string) (Document, error) {
+	return s.document(ctx, DraftKind, id)
 }
 
-// DeletePiece removes a piece with its operations and trials.
+func (s *Store) document(ctx context.Context, kind, id string) (d Document, err error) {
+	err = s.db.GetContext(ctx, &d, `SELECT * FROM documents WHERE kind = ? AND id = ?`, kind, id)
+	return d, notFound(err)
+}
+
+// Pieces lists all pieces, the last changed first, without their content.
+func (s *Store) Pieces(ctx context.Context) ([]Piece, error) { return s.documents(ctx, PieceKind) }
+
+// Drafts lists all drafts, as Pieces does.
+func (s *Store) Drafts(ctx context.Context) ([]Document, error) { return s.documents(ctx, DraftKind) }
+
+func (s *Store) documents(ctx context.Context, kind string) (out []Document, err error) {
+	err = s.db.SelectContext(ctx, &out, `SELECT id, kind, name, template, number, revision, created, changed FROM documents WHERE kind = ? ORDER BY changed DESC`, kind)
+	return
+}
+
+// DeletePiece removes a piece, or a draft, with its operations and trials.
 func (s *Store) DeletePiece(ctx context.Context, id string) error {
-	res, err := s.db.exec(ctx, `DELETE FROM pieces WHERE id = ?`, id)
+	res, err := s.db.exec(ctx, `DELETE FROM documents WHERE id = ?`, id)
 	if err != nil {
 		return err
 	}

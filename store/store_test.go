@@ -3,6 +3,7 @@ package store_test
 import (
 	"bytes"
 	"context"
+	"encoding/json"
 	"errors"
 	"os"
 	"path/filepath"
@@ -315,5 +316,68 @@ func TestANewOperationEndsOnlyItsAuthorsRedo(t *testing.T) {
 	bob, err2 := s.History(ctx, p.ID, "bob")
 	if err1 != nil || err2 != nil || ann.Redo != "Set Border" || bob.Redo != "" {
 		t.Errorf("ann could redo %q, bob %q, %v, %v", ann.Redo, bob.Redo, err1, err2)
+	}
+}
+
+// Drafts are documents of the same log as pieces: changed, undone by their authors
+// over reopening, in conflict where two overlap, and not to be had as pieces.
+func TestDraftsStandInTheSameLog(t *testing.T) {
+	dir := t.TempDir()
+	s := open(t, dir)
+	d, p := withPiece(t, s)
+	raw, err := json.Marshal(d)
+	if err != nil {
+		t.Fatal(err)
+	}
+	draft, err := edit.NewDraft(raw)
+	if err != nil {
+		t.Fatal(err)
+	}
+	row, err := s.NewDraft(ctx, draft, d.ID, 1)
+	if err != nil {
+		t.Fatal(err)
+	}
+	place := func(x float64) edit.DraftOp {
+		v := scheme.Many(x, 2)
+		return edit.DraftOp{Kind: "set", Path: "layers/mark/place", Value: &v}
+	}
+	out, err := s.DoDraft(ctx, row.ID, store.Sent{ID: "first-one", Author: "ann"}, place(7))
+	if err != nil || out.Title != "Set place of Mark" || out.Piece.Revision != 1 {
+		t.Fatalf("%+v, %v", out, err)
+	}
+	if again, err := s.DoDraft(ctx, row.ID, store.Sent{ID: "first-one", Author: "ann"}, place(7)); err != nil || again.Piece.Revision != 1 {
+		t.Errorf("sent again: %+v, %v", again, err)
+	}
+	var conflict *edit.ConflictError
+	one := scheme.One(3)
+	if _, err := s.DoDraft(ctx, row.ID, store.Sent{ID: "other-one", Author: "bob"}, edit.DraftOp{Kind: "set", Path: "layers/mark/place.x", Value: &one}); !errors.As(err, &conflict) {
+		t.Errorf("on a base that is old: %v", err)
+	}
+	if out, err = s.DoDraft(ctx, row.ID, store.Sent{ID: "other-two", Author: "bob"}, edit.DraftOp{Kind: "rename", Path: "layers/mark", Name: "Seal"}); err != nil || out.Piece.Revision != 2 {
+		t.Errorf("beside it: %v", err)
+	}
+	s.Close()
+	s = open(t, dir)
+	if h, err := s.History(ctx, row.ID, "ann"); err != nil || h.Undo != "Set place of Mark" {
+		t.Errorf("%+v, %v", h, err)
+	}
+	if out, err = s.UndoDraft(ctx, row.ID, "ann", "undo-one"); err != nil {
+		t.Fatal(err)
+	}
+	back, err := out.Piece.Draft()
+	if err != nil || back.Doc.Layer("mark").Name != "Seal" || back.Doc.Layer("mark").Get(scheme.Place).Numbers[0] != 320 {
+		t.Errorf("undone: %v", err)
+	}
+	if out, err = s.RedoDraft(ctx, row.ID, "ann", "redo-one"); err != nil || !strings.Contains(out.Piece.Content, `"place":[7,2]`) {
+		t.Errorf("redone: %v", err)
+	}
+	if list, err := s.Drafts(ctx); err != nil || len(list) != 1 || list[0].ID != row.ID || list[0].Name != d.Name {
+		t.Errorf("%d drafts: %v", len(list), err)
+	}
+	if _, err := s.Piece(ctx, row.ID); !errors.Is(err, store.ErrNotFound) {
+		t.Errorf("a draft was had as a piece: %v", err)
+	}
+	if _, err := s.DoDraft(ctx, p.ID, store.Sent{ID: "third-one", Author: "ann"}, place(1)); !errors.Is(err, store.ErrNotFound) {
+		t.Errorf("a piece was had as a draft: %v", err)
 	}
 }

@@ -3,23 +3,41 @@ package store
 import (
 	"context"
 	"encoding/json"
+	"io/fs"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 
 	"github.com/jmoiron/sqlx"
+	"github.com/pressly/goose/v3"
 )
 
 // A database that was written for documents of schema 2 is brought up to date
 // when it is opened; what can't be read stays as it is.
 func TestOlderDatabasesAreUpgraded(t *testing.T) {
 	dir := t.TempDir()
-	s, err := Open(dir)
+	if err := os.MkdirAll(dir, 0o755); err != nil {
+		t.Fatal(err)
+	}
+	db, err := sqlx.Open("sqlite3", dsn(filepath.Join(dir, databaseFile), ""))
+	if err != nil {
+		t.Fatal(err)
+	}
+	sub, err := fs.Sub(migrations, "migrations")
+	if err != nil {
+		t.Fatal(err)
+	}
+	old, err := goose.NewProvider(goose.DialectSQLite3, db.DB, sub, goose.WithGoMigrations(toPaths))
 	if err != nil {
 		t.Fatal(err)
 	}
 	ctx := context.Background()
 	values := `{"rest": {"mark": {"size": [9, 9], "masks.iris.inner": 0.5}}, "formats": {"square": {"mark": {"turn": 3}}}}`
-	err = s.db.tx(ctx, func(tx *sqlx.Tx) error {
+	if _, err := old.UpTo(ctx, 2); err != nil {
+		t.Fatal(err)
+	}
+	err = func() error {
 		for _, q := range []string{
 			`INSERT INTO templates (id, name, category, family) VALUES ('t', 'T', 'C', '')`,
 			`INSERT INTO releases (template, number, document, created) VALUES ('t', 1, '{}', '')`,
@@ -27,19 +45,22 @@ func TestOlderDatabasesAreUpgraded(t *testing.T) {
 			`INSERT INTO pieces (id, template, number, revision, content, created, changed) VALUES ('torn', 't', 1, 1, '{"na', '', '')`,
 			`INSERT INTO operations (id, piece, revision, author, title, changes, state, created) VALUES ('o', 'p', 1, 'a', 'x', '[{"path": "formats/square/mark/turn", "before": null, "after": 3}]', 'done', '')`,
 			`INSERT INTO renders (id, number, piece, job, state, done, failure, bytes, created, started, ended) VALUES ('r', 1, 'p', '{"name": "P", "document": {"ivypocket": 2}, "values": ` + values + `}', 'queued', 0, '', 0, '', '', '')`,
-			`DELETE FROM goose_db_version WHERE version_id >= 3`,
+			`INSERT INTO trials (id, piece, report, created) VALUES ('x', 'p', '{}', '')`,
 		} {
-			if _, err := tx.ExecContext(ctx, q); err != nil {
+			if _, err := db.ExecContext(ctx, q); err != nil {
 				return err
 			}
 		}
 		return nil
-	})
+	}()
 	if err != nil {
 		t.Fatal(err)
 	}
-	s.Close()
-	if s, err = Open(dir); err != nil {
+	if err := db.Close(); err != nil {
+		t.Fatal(err)
+	}
+	s, err := Open(dir)
+	if err != nil {
 		t.Fatal(err)
 	}
 	defer s.Close()
@@ -51,6 +72,13 @@ func TestOlderDatabasesAreUpgraded(t *testing.T) {
 	if err != nil || len(e.Values.Rest["layers/mark/size"].Numbers) != 2 || e.Values.Rest["layers/mark/masks/iris/form.inner"].Number() != 0.5 ||
 		e.Values.Formats["square"]["layers/mark/turn"].Number() != 3 {
 		t.Errorf("the piece became %s: %v", p.Content, err)
+	}
+	if p.Name != "P" || p.Kind != PieceKind || p.Revision != 1 {
+		t.Errorf("the piece became %+v", p)
+	}
+	var trials int
+	if err := s.db.GetContext(ctx, &trials, `SELECT COUNT(*) FROM trials WHERE piece = 'p'`); err != nil || trials != 1 {
+		t.Errorf("%d trials: %v", trials, err)
 	}
 	if torn, err := s.Piece(ctx, "torn"); err != nil || torn.Content != `{"na` {
 		t.Errorf("a torn piece became %q: %v", torn.Content, err)

@@ -567,3 +567,65 @@ func freeEntry(d *template.Document, name string) string {
 	}
 	return id
 }
+
+// DraftTitle names an operation for people, such as "Set place of Mark".
+func DraftTitle(d *template.Document, op DraftOp) string {
+	of := func(path string) string {
+		if what := d.Called(path); what != "" {
+			return what
+		}
+		if head, name, ok := cutLast(path); ok {
+			for _, s := range []string{"layers/", "motifs/"} {
+				if id, found := strings.CutPrefix(path, s); found {
+					if y := d.Layer(id); y != nil {
+						return y.Name
+					}
+				}
+			}
+			if strings.Count(path, "/") == 1 {
+				return strings.TrimSuffix(head, "s") + " " + name
+			}
+			return name + " of " + head
+		}
+		return path
+	}
+	switch op.Kind {
+	case "set":
+		if op.Value == nil {
+			return "Reset " + of(op.Path)
+		}
+		return "Set " + of(op.Path)
+	case "keys":
+		if op.Move == nil {
+			return "Take away the keys of " + of(op.Path)
+		}
+		return "Set the keys of " + of(op.Path)
+	case "put":
+		return "Change " + of(op.Path)
+	case "add":
+		var part struct{ Name, Label, ID string }
+		if json.Unmarshal(op.Part, &part) == nil && part.Name+part.Label != "" {
+			return "Add " + part.Name + part.Label
+		}
+		return "Add " + part.ID
+	case "remove":
+		return "Remove " + of(op.Path)
+	case "move":
+		return "Move " + of(op.Path)
+	case "rename":
+		return "Rename " + of(op.Path)
+	case "offer":
+		return "Offer " + of(op.Path)
+	case "tie":
+		if e := d.Sheet.Entry(op.Entry); e != nil {
+			return "Tie " + e.Label
+		}
+		return "Tie " + op.Entry
+	case "batch":
+		if len(op.Ops) == 1 {
+			return DraftTitle(d, op.Ops[0])
+		}
+		return fmt.Sprintf("%d changes", len(op.Ops))
+	}
+	return op.Kind
+}
