@@ -7,8 +7,10 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"runtime"
 	"strconv"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -22,71 +24,160 @@ import (
 	"ivypocket/store"
 )
 
+// painting is a template of the demo, made ready to be painted.
+type painting struct {
+	s        *scene.Scene
+	pictures *scene.Pictures
+	painter  *scene.Painter
+	l        scene.List
+	ready    scene.Ready
+	dst      raster.Surface
+	size     scene.Size
+}
+
+func newPainting(b *testing.B, id string, size scene.Size) *painting {
+	h := set(b)
+	ctx := context.Background()
+	lib := media.NewLibrary(h.store)
+	b.Cleanup(lib.Close)
+	doc, err := h.store.Document(ctx, id, 1)
+	if err != nil {
+		b.Fatal(err)
+	}
+	for _, m := range doc.Media {
+		if m.Kind == template.Footage && !lib.HasProxy(m.Hash) {
+			if err := lib.GrowProxy(ctx, m.Hash, func(int64) {}); err != nil {
+				b.Fatal(err)
+			}
+		}
+	}
+	r, err := sheet.Resolve(doc, sheet.Values{})
+	if err != nil {
+		b.Fatal(err)
+	}
+	s, err := scene.Compile(r, "landscape", lib)
+	if err != nil {
+		b.Fatal(err)
+	}
+	p := &painting{s: s, pictures: scene.NewPictures(lib.Stage(), 256<<20), painter: scene.NewPainter(nil), size: size}
+	b.Cleanup(p.painter.Close)
+	for n := range s.Frames() { // what the first frames ask for is not measured
+		p.list(b, n)
+	}
+	return p
+}
+
+// list makes a frame's list and pictures ready.
+func (p *painting) list(b *testing.B, n int64) {
+	p.s.At(&p.l, p.s.Time().At(timing.OutputFrame(n%p.s.Frames())), p.size)
+	if err := p.pictures.Ready(context.Background(), &p.l, &p.ready); err != nil {
+		b.Fatal(err)
+	}
+}
+
+// paint evaluates and paints a frame that was made ready.
+func (p *painting) paint(b *testing.B, n int64) time.Duration {
+	t := time.Now()
+	p.s.At(&p.l, p.s.Time().At(timing.OutputFrame(n%p.s.Frames())), p.size)
+	if err := p.painter.PaintReady(context.Background(), &p.l, &p.ready, &p.dst); err != nil {
+		b.Fatal(err)
+	}
+	return time.Since(t)
+}
+
 // Painting each template of the demo, all of its frames in turn, its pictures
 // made ready beforehand. Nothing is shared with the frame before but what a
 // painter keeps by itself.
 func BenchmarkPaint(b *testing.B) {
-	h := set(b)
-	ctx := context.Background()
-	lib := media.NewLibrary(h.store)
-	defer lib.Close()
 	for _, id := range demo.Templates {
-		doc, err := h.store.Document(ctx, id, 1)
-		if err != nil {
-			b.Fatal(err)
-		}
-		for _, m := range doc.Media {
-			if m.Kind == template.Footage && !lib.HasProxy(m.Hash) {
-				if err := lib.GrowProxy(ctx, m.Hash, func(int64) {}); err != nil {
-					b.Fatal(err)
-				}
-			}
-		}
-		r, err := sheet.Resolve(doc, sheet.Values{})
-		if err != nil {
-			b.Fatal(err)
-		}
 		for _, size := range []scene.Size{{W: 960, H: 540}, {W: 1920, H: 1080}} {
 			b.Run(fmt.Sprintf("%s/%d×%d", id, size.W, size.H), func(b *testing.B) {
-				s, err := scene.Compile(r, "landscape", lib)
-				if err != nil {
-					b.Fatal(err)
-				}
-				pictures := scene.NewPictures(lib.Stage(), 256<<20)
-				p := scene.NewPainter(nil)
-				defer p.Close()
-				var l scene.List
-				var dst raster.Surface
-				var ready scene.Ready
+				p := newPainting(b, id, size)
 				ds := make([]time.Duration, 0, 1<<16)
 				n := int64(0)
-				for range s.Frames() { // what the first frames ask for is not measured
-					s.At(&l, s.Time().At(timing.OutputFrame(n)), size)
-					if err := pictures.Ready(ctx, &l, &ready); err != nil {
-						b.Fatal(err)
-					}
-					n++
-				}
 				b.ReportAllocs()
 				for b.Loop() {
 					b.StopTimer()
-					s.At(&l, s.Time().At(timing.OutputFrame(n%s.Frames())), size)
-					if err := pictures.Ready(ctx, &l, &ready); err != nil {
-						b.Fatal(err)
-					}
+					p.list(b, n)
 					b.StartTimer()
-					t := time.Now()
-					s.At(&l, s.Time().At(timing.OutputFrame(n%s.Frames())), size)
-					if err := p.PaintReady(context.Background(), &l, &ready, &dst); err != nil {
-						b.Fatal(err)
-					}
-					if len(ds) < cap(ds) {
-						ds = append(ds, time.Since(t))
+					if d := p.paint(b, n); len(ds) < cap(ds) {
+						ds = append(ds, d)
 					}
 					n++
 				}
 				b.ReportMetric(quantile(ds, 0.5), "median-ms")
 				b.ReportMetric(quantile(ds, 0.95), "p95-ms")
+			})
+		}
+	}
+}
+
+// painted counts the pixels in the boxes of what a list draws, as explain prints
+// them, within the frame. Of what holds others, treated pictures are counted, once.
+func painted(l *scene.List) int {
+	sum := 0
+	for i := range l.Items {
+		if it := &l.Items[i]; it.Span == 0 || it.Kind == scene.TreatItem {
+			x0, y0, x1, y1 := raster.Within(it.Box, l.Size.W, l.Size.H)
+			sum += max(0, x1-x0) * max(0, y1-y0)
+		}
+	}
+	return sum
+}
+
+// overAll composites rows of a surface on another on all cores and returns how
+// long that took.
+func overAll(dst, src *raster.Surface) time.Duration {
+	t := time.Now()
+	n := runtime.GOMAXPROCS(0)
+	var wg sync.WaitGroup
+	for k := range n {
+		wg.Go(func() {
+			var brush raster.Brush
+			var cut raster.Cut
+			dst.Paint(dst.H*k/n, dst.H*(k+1)/n, &raster.Whole{S: src}, &cut, 1, raster.Normal, &brush)
+		})
+	}
+	wg.Wait()
+	return time.Since(t)
+}
+
+// Painting all frames of a template beside compositing as many pixels source over
+// with an alpha for each, on as many cores, in turn.
+func BenchmarkShare(b *testing.B) {
+	for _, id := range demo.Templates {
+		for _, size := range []scene.Size{{W: 1920, H: 1080}, {W: 3840, H: 2160}} {
+			b.Run(fmt.Sprintf("%s/%d×%d", id, size.W, size.H), func(b *testing.B) {
+				p := newPainting(b, id, size)
+				over, on := raster.NewSurface(1920, 1080), raster.NewSurface(1920, 1080)
+				for i := range over.Pix {
+					over.Pix[i] = uint8(i*7%101 + i/997%100)
+					if i%4 == 3 {
+						over.Pix[i] = 201
+					}
+				}
+				var ours, theirs, near time.Duration
+				pixels, nearPixels, slowest, n := 0, 0, time.Duration(0), int64(0)
+				poster := int64(p.s.Poster())
+				for b.Loop() {
+					p.list(b, n)
+					d := p.paint(b, n)
+					px := painted(&p.l)
+					ours, slowest, pixels = ours+d, max(slowest, d), pixels+px
+					if at := n % p.s.Frames(); at > poster-12 && at <= poster+12 {
+						near, nearPixels = near+d, nearPixels+px
+					}
+					theirs += overAll(on, over)
+					n++
+				}
+				perPixel := float64(theirs.Nanoseconds()) / float64(n) / 1920 / 1080
+				ns := float64(ours.Nanoseconds()) / float64(pixels)
+				b.ReportMetric(ns, "ns/px")
+				b.ReportMetric(ns/perPixel, "×over")
+				b.ReportMetric(float64(near.Nanoseconds())/float64(max(1, nearPixels))/perPixel, "×over-near-poster")
+				b.ReportMetric(float64(pixels)/float64(n)/1e6, "Mpx")
+				b.ReportMetric(ours.Seconds()*1e3/float64(n), "ms")
+				b.ReportMetric(slowest.Seconds()*1e3, "slowest-ms")
 			})
 		}
 	}

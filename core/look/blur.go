@@ -33,7 +33,10 @@ func (b blur) Key(to []byte) []byte {
 	return numbers(append(to, "blur"...), float64(b.behaviour), b.x, b.y)
 }
 
-func (b blur) Do(at *Bench) { at.blur(b.x, b.y) }
+func (b blur) Do(at *Bench) {
+	at.widen()
+	at.Wide, at.Spare[0] = at.blurred(at.Wide, at.Spare[0], b.x, b.y)
+}
 
 func (b blur) String() string { return fmt.Sprintf("blurred by %.3g and %.3g px", b.x, b.y) }
 

@@ -37,7 +37,10 @@ type Step interface {
 // Bench is where a picture is treated: the picture, and memory beside it. Run does
 // a number of lines in parts, side by side, and waits for all.
 type Bench struct {
-	Picture *raster.Wide
+	// Picture is what is treated. While it is wide, Wide holds it.
+	Picture *raster.Surface
+	wide    bool
+	Wide    *raster.Wide
 	Spare   [2]*raster.Wide
 	// X and Y are where the picture's top left corner stands on the device.
 	X, Y  int
@@ -45,30 +48,52 @@ type Bench struct {
 	Run   func(lines int, f func(from, to int))
 }
 
-// swap makes a spare picture the picture.
-func (b *Bench) swap(i int) { b.Picture, b.Spare[i] = b.Spare[i], b.Picture }
+// Do does steps one after another. What comes to more than 8 bits is rounded once.
+func (b *Bench) Do(steps []Step, ended func() error) error {
+	b.wide = false
+	for _, s := range steps {
+		s.Do(b)
+		if err := ended(); err != nil {
+			return err
+		}
+	}
+	if b.wide {
+		b.Run(b.Picture.H, func(from, to int) { b.Wide.To(b.Picture, from, to, b.X, b.Y) })
+	}
+	b.Picture.Opaque = false
+	return nil
+}
 
-// blur blurs the picture by deviations in pixels. A wide one is made from a smaller
-// picture, in which nothing is left that it would not take away: its time does not
-// grow with its width.
-func (b *Bench) blur(x, y float64) {
+// widen makes the picture wide.
+func (b *Bench) widen() {
+	if !b.wide {
+		b.wide = true
+		b.Wide.Reset(b.Picture.W, b.Picture.H, 4)
+		b.Run(b.Picture.H, func(from, to int) { b.Wide.From(b.Picture, from, to) })
+	}
+}
+
+// blurred blurs a picture by deviations in pixels and returns the result and what is
+// spare, which are the two in some order. A wide blur is made from a smaller picture,
+// in which nothing is left that it would not take away: its time does not grow with
+// its width.
+func (b *Bench) blurred(pic, spare *raster.Wide, x, y float64) (result, rest *raster.Wide) {
 	f := 1
 	for f < maxShrink && min(x, y) >= 2*leastSmall*float64(f) {
 		f *= 2
 	}
 	if f == 1 {
-		b.Picture, b.Spare[0] = b.passes(b.Picture, b.Spare[0], x, y)
-		return
+		return b.passes(pic, spare, x, y)
 	}
 	// The grid stays on the device, so that nothing shimmers where a picture moves.
 	px, py := b.X&(f-1), b.Y&(f-1)
-	pic, small, spare := b.Picture, &b.small[0], &b.small[1]
+	small, other := &b.small[0], &b.small[1]
 	w, h := raster.Shrunk(pic.W, pic.H, f, px, py)
-	small.Reset(w, h)
-	spare.Reset(w, h)
+	small.Reset(w, h, pic.N)
 	b.Run(h, func(from, to int) { small.Shrink(pic, f, px, py, from, to) })
-	small, _ = b.passes(small, spare, narrower(x, f), narrower(y, f))
+	small, _ = b.passes(small, other, narrower(x, f), narrower(y, f))
 	b.Run(pic.H, func(from, to int) { pic.Grow(small, f, px, py, from, to) })
+	return pic, spare
 }
 
 // Wide blurs are made from pictures so much smaller, at most, that their deviation
@@ -87,15 +112,26 @@ func narrower(d float64, f int) float64 {
 
 // passes does all passes of a blur; it returns the result, and what is spare.
 func (b *Bench) passes(pic, spare *raster.Wide, x, y float64) (result, rest *raster.Wide) {
-	for _, p := range raster.Passes(x, y) {
-		lines := pic.H
-		if p.Axis == raster.Down {
-			lines = pic.W
+	down := func(deviation float64) {
+		for _, p := range raster.Passes(deviation) {
+			spare.Reset(pic.W, pic.H, pic.N)
+			src, dst := pic, spare
+			b.Run(src.Columns(), func(from, to int) { p.Down(dst, src, from, to) })
+			pic, spare = spare, pic
 		}
+	}
+	turn := func() {
+		spare.Reset(pic.H, pic.W, pic.N)
 		src, dst := pic, spare
-		b.Run(lines, func(from, to int) { p.Do(dst, src, from, to) })
+		b.Run(dst.H, func(from, to int) { dst.Turn(src, from, to) })
 		pic, spare = spare, pic
 	}
+	if len(raster.Passes(x)) > 0 {
+		turn()
+		down(x)
+		turn()
+	}
+	down(y)
 	return pic, spare
 }
 

@@ -42,13 +42,24 @@ func (s shadow) Key(b []byte) []byte {
 }
 
 func (s shadow) Do(b *Bench) {
-	// The picture waits beside; its shade is blurred in its place.
-	own, shade := b.Picture, b.Spare[1]
-	b.Run(own.H, func(from, to int) { shade.Shade(own, s.offset[0], s.offset[1], s.colour, from, to) })
-	b.swap(1)
-	b.blur(s.blur[0], s.blur[1])
-	under := b.Picture
-	b.Run(own.H, func(from, to int) { under.Over(own, from, to) })
+	shade := b.Spare[0]
+	w, h := b.Picture.W, b.Picture.H
+	shade.Reset(w, h, 1)
+	b.Run(h, func(from, to int) {
+		if b.wide {
+			shade.AlphaOf(b.Wide, s.offset[0], s.offset[1], from, to)
+		} else {
+			shade.Alpha(b.Picture, s.offset[0], s.offset[1], from, to)
+		}
+	})
+	shade, _ = b.blurred(shade, b.Spare[1], s.blur[0], s.blur[1])
+	b.Run(h, func(from, to int) {
+		if b.wide {
+			b.Wide.Under(shade, s.colour, from, to)
+		} else {
+			b.Picture.Under(shade, s.colour, from, to, b.X, b.Y)
+		}
+	})
 }
 
 func (s shadow) String() string {

@@ -61,3 +61,31 @@ func BenchmarkOver(b *testing.B) {
 		})
 	}
 }
+
+// Each mode beside normal, on one core, with an alpha for each pixel.
+func BenchmarkBlend(b *testing.B) {
+	const w, h = 1920, 270
+	src, dst := noise(w, h, false, 3), noise(w, h, false, 4)
+	over := NewSurface(w, h)
+	for mode := Multiply; mode <= Add; mode++ {
+		b.Run(mode.String(), func(b *testing.B) {
+			var ours, normal time.Duration
+			for b.Loop() {
+				copy(over.Pix, dst.Pix)
+				t0 := time.Now()
+				for y := range h {
+					blendRow(over.row(y), src.row(y), Normal)
+				}
+				t1 := time.Now()
+				copy(over.Pix, dst.Pix)
+				t2 := time.Now()
+				for y := range h {
+					blendRow(over.row(y), src.row(y), mode)
+				}
+				normal, ours = normal+t1.Sub(t0), ours+time.Since(t2)
+			}
+			b.ReportMetric(ours.Seconds()/normal.Seconds(), "×normal")
+			b.ReportMetric(ours.Seconds()*1e9/float64(b.N)/w/h, "ns/px")
+		})
+	}
+}

@@ -59,6 +59,10 @@ func blendRow(dst, src []uint8, mode Blend) {
 		}
 		return
 	}
+	if vectors {
+		n := blendRowVector(dst, src, mode)
+		dst, src = dst[n:], src[n:]
+	}
 	separable := mode < Hue
 	var both *[256][256]uint8
 	if separable {
@@ -110,7 +114,7 @@ var opaquePairs = func() (all [Hue]func() *[256][256]uint8) {
 type flatBlend struct {
 	px    uint32
 	mode  Blend
-	table [3][256]uint8
+	table [3][256]uint32 // in its channel's place, the first with the alpha of an opaque pixel
 }
 
 // row composites the pixel on many.
@@ -123,14 +127,18 @@ func (f *flatBlend) row(dst []uint8, px uint32, mode Blend) {
 		f.px, f.mode = px, mode
 		for k := range f.table {
 			for d := range f.table[k] {
-				f.table[k][d] = blendChannel(mode, px>>(8*k)&255, uint32(d), sa, 255)
+				f.table[k][d] = uint32(blendChannel(mode, px>>(8*k)&255, uint32(d), sa, 255)) << (8 * k)
+				if k == 0 {
+					f.table[k][d] |= 255 << 24
+				}
 			}
 		}
 	}
 	for i := 0; i+3 < len(dst); i += 4 {
-		switch da := uint32(dst[i+3]); da {
+		v := load(dst, i)
+		switch da := v >> 24; da {
 		case 255:
-			dst[i], dst[i+1], dst[i+2] = f.table[0][dst[i]], f.table[1][dst[i+1]], f.table[2][dst[i+2]]
+			store(dst, i, f.table[0][v&255]|f.table[1][v>>8&255]|f.table[2][v>>16&255])
 		case 0:
 			store(dst, i, px)
 		default:
@@ -168,23 +176,13 @@ func blendChannel(mode Blend, s, d, sa, da uint32) uint8 {
 	case Exclusion:
 		b = s*da + d*sa - 2*s*d
 	case ColorDodge:
-		switch {
-		case d == 0:
-		case s >= sa:
-			b = sa * da
-		default:
-			b = uint32(math.Min(float64(sa*da), float64(sa*sa)*float64(d)/float64(sa-s)+0.5))
-		}
+		b = dodge(s, d, sa, da)
 	case ColorBurn:
-		switch {
-		case d >= da:
-			b = sa * da
-		case s == 0:
-		default:
-			b = sa*da - uint32(math.Min(float64(sa*da), float64(sa*sa)*float64(da-d)/float64(s)+0.5))
-		}
+		b = sa*da - dodge(sa-s, da-d, sa, da)
 	case SoftLight:
-		b = uint32(softLight(float64(s)/float64(sa), float64(d)/float64(da))*float64(sa*da) + 0.5)
+		if sa > 0 && da > 0 {
+			b = uint32(softLight(float64(s)/float64(sa), float64(d)/float64(da))*float64(sa*da) + 0.5)
+		}
 	}
 	return uint8(min(255, div255(rest+b)))
 }
@@ -195,6 +193,18 @@ func hardLight(s, d, sa, da uint32) uint32 {
 		return 2 * s * d
 	}
 	return sa*da - 2*(da-d)*(sa-s)
+}
+
+// dodge is αs²·d ÷ (αs − s), at most αs·αb. Its numbers are below 2²⁴, and the
+// quotients far enough from each half, that 32 bits round as 64 would.
+func dodge(s, d, sa, da uint32) uint32 {
+	switch {
+	case d == 0:
+		return 0
+	case s >= sa:
+		return sa * da
+	}
+	return uint32(min(float32(sa*da), float32(sa*sa*d)/float32(sa-s)+0.5))
 }
 
 // softLight is B(cb, cs) of section 10.1.10.
@@ -209,63 +219,65 @@ func softLight(s, d float64) float64 {
 	return d + (2*s-1)*(g-d)
 }
 
-// blendHue is one pixel of a non-separable mode, section 10.2.
+// blendHue is one pixel of a non-separable mode, section 10.2. Colours are both
+// taken times the other's alpha, so that they lie from 0 to αs·αb and nothing need
+// be divided by an alpha. Each product has a rounding of its own: vectors do it so.
 func blendHue(mode Blend, dst, src []uint8) {
-	sa, da := float64(src[3]), float64(dst[3])
-	var s, d [3]float64
-	for k := range s {
-		s[k], d[k] = float64(src[k])/sa, float64(dst[k])/da
+	sa, da := float32(src[3]), float32(dst[3])
+	ks, kd := float32(sa*(1.0/255)), float32(da*(1.0/255))
+	var s, d, b [3]float32
+	for c := range s {
+		s[c], d[c] = float32(float32(src[c])*kd), float32(float32(dst[c])*ks)
 	}
-	var b [3]float64
+	both := float32(sa * kd)
 	switch mode {
 	case Hue:
-		b = setLum(setSat(s, sat(d)), lum(d))
+		b = setLum(setSat(s, sat(d)), lum(d), both)
 	case Saturation:
-		b = setLum(setSat(d, sat(s)), lum(d))
+		b = setLum(setSat(d, sat(s)), lum(d), both)
 	case Color:
-		b = setLum(s, lum(d))
+		b = setLum(s, lum(d), both)
 	default:
-		b = setLum(d, lum(s))
+		b = setLum(d, lum(s), both)
 	}
-	for k := range b {
-		v := float64(src[k])*(1-da/255) + float64(dst[k])*(1-sa/255) + sa*da/255*b[k]
-		dst[k] = uint8(math.Max(0, math.Min(255, v+0.5)))
+	for c := range b {
+		rest := float32(float32(src[c])*(1-kd)) + float32(float32(dst[c])*(1-ks))
+		dst[c] = uint8(b[c] + rest + 0.5)
 	}
 }
 
-func lum(c [3]float64) float64 { return 0.3*c[0] + 0.59*c[1] + 0.11*c[2] }
+// tiny is what is divided by in place of nothing.
+const tiny = 1e-6
 
-func sat(c [3]float64) float64 {
-	return math.Max(c[0], math.Max(c[1], c[2])) - math.Min(c[0], math.Min(c[1], c[2]))
+func lum(c [3]float32) float32 {
+	return float32(0.3*c[0]) + float32(0.59*c[1]) + float32(0.11*c[2])
 }
 
-func setLum(c [3]float64, l float64) [3]float64 {
-	d := l - lum(c)
-	for k := range c {
-		c[k] += d
+func sat(c [3]float32) float32 { return max(c[0], c[1], c[2]) - min(c[0], c[1], c[2]) }
+
+// setLum gives a colour a luminosity. What would then lie below 0 or above k is
+// taken nearer to the grey of that luminosity, and the other two with it
+// (ClipColor).
+func setLum(c [3]float32, l, k float32) [3]float32 {
+	grey := lum(c)
+	for j := range c {
+		c[j] -= grey
 	}
-	l = lum(c)
-	lo, hi := math.Min(c[0], math.Min(c[1], c[2])), math.Max(c[0], math.Max(c[1], c[2]))
-	for k := range c {
-		if lo < 0 {
-			c[k] = l + (c[k]-l)*l/(l-lo)
-		}
-	}
-	for k := range c {
-		if hi > 1 {
-			c[k] = l + (c[k]-l)*(1-l)/(hi-l)
-		}
+	low := min(1, l/max(tiny, -min(c[0], c[1], c[2])))
+	high := min(1, (k-l)/max(tiny, max(c[0], c[1], c[2])))
+	by := float32(low * high)
+	for j := range c {
+		c[j] = l + float32(c[j]*by)
 	}
 	return c
 }
 
-func setSat(c [3]float64, s float64) [3]float64 {
-	lo, hi := math.Min(c[0], math.Min(c[1], c[2])), math.Max(c[0], math.Max(c[1], c[2]))
-	if hi <= lo {
-		return [3]float64{}
-	}
-	for k := range c {
-		c[k] = (c[k] - lo) * s / (hi - lo)
+// setSat gives a colour a saturation.
+func setSat(c [3]float32, s float32) [3]float32 {
+	lo := min(c[0], c[1], c[2])
+	by := s / max(tiny, max(c[0], c[1], c[2])-lo)
+	for j := range c {
+		c[j] = float32((c[j] - lo) * by)
 	}
 	return c
 }

@@ -251,7 +251,7 @@ func TestSlowGradientsHaveNoBands(t *testing.T) {
 	rows := make([][]uint8, 8)
 	for y := range rows {
 		buf := make([]uint8, 1600*4)
-		rows[y], _ = sh.Row(buf, 0, 1600, y)
+		rows[y], _ = sh.Row(buf, 0, 0, 1600, y)
 	}
 	for x := 0; x+8 <= 1600; x += 8 {
 		sum := 0.0

@@ -5,8 +5,10 @@ import "encoding/binary"
 // Source gives rows of premultiplied pixels to be drawn.
 type Source interface {
 	// Row returns pixels x0 to x1 of a row. They are in buf, which has room for
-	// them, or somewhere else; own says that they may be changed.
-	Row(buf []uint8, x0, x1, y int) (px []uint8, own bool)
+	// them, or somewhere else; own says that they may be changed. Places are
+	// counted from the pixel origin on, so that a run has the same bits whole and
+	// in parts.
+	Row(buf []uint8, origin, x0, x1, y int) (px []uint8, own bool)
 	// Solid reports whether every pixel is opaque.
 	Solid() bool
 }
@@ -32,44 +34,55 @@ func (s *Surface) Paint(y0, y1 int, src Source, cut *Cut, opacity float64, mode 
 		return
 	}
 	b.room(s.W)
-	flat, _ := src.(*Flat)
 	for y := y0; y < y1; y++ {
-		e := cut.row(y, s.W, b.cov)
+		e := cut.extent(y, s.W)
 		if e.lo >= e.hi {
 			continue
 		}
-		row := s.row(y)
-		if flat != nil && mode == Normal {
-			flat.paint(row, e, b.cov, alpha)
+		left, right := cut.seen(y, e)
+		for _, part := range [2]extent{left, right} {
+			if part.lo < part.hi {
+				cut.edges(y, part, b.cov)
+				s.paintRow(y, e, part, src, alpha, mode, b)
+			}
+		}
+	}
+}
+
+// paintRow composites a source on the pixels of a part of an extent of a row.
+func (s *Surface) paintRow(y int, whole, e extent, src Source, alpha uint32, mode Blend, b *Brush) {
+	row := s.row(y)
+	flat, _ := src.(*Flat)
+	if flat != nil && mode == Normal {
+		flat.paint(row, e, b.cov, alpha)
+		return
+	}
+	for _, part := range [3]struct {
+		origin, x0, x1 int32
+		cov            bool
+	}{{whole.lo, e.lo, e.a, true}, {whole.a, e.a, e.b, false}, {whole.b, e.b, e.hi, true}} {
+		if part.x0 >= part.x1 {
 			continue
 		}
-		for _, part := range [3]struct {
-			x0, x1 int32
-			cov    bool
-		}{{e.lo, e.a, true}, {e.a, e.b, false}, {e.b, e.hi, true}} {
-			if part.x0 >= part.x1 {
-				continue
-			}
-			dst := row[part.x0*4 : part.x1*4]
-			if flat != nil && mode != Add && mode < Hue && !part.cov {
-				b.flat.row(dst, scale255(flat.px, alpha), mode)
-				continue
-			}
-			px, own := src.Row(b.px, int(part.x0), int(part.x1), y)
-			if (part.cov || alpha < 255) && !own {
-				copy(b.px, px)
-				px = b.px[:len(dst)]
-			}
-			if part.cov {
-				coverRow(px, b.cov[part.x0:part.x1])
-			}
-			fadeRow(px, alpha)
-			if mode == Normal && !part.cov && alpha == 255 && src.Solid() {
-				copy(dst, px)
-				continue
-			}
-			blendRow(dst, px, mode)
+		dst := row[part.x0*4 : part.x1*4]
+		if flat != nil && mode != Add && mode < Hue && !part.cov {
+			b.flat.row(dst, scale255(flat.px, alpha), mode)
+			continue
 		}
+		px, own := src.Row(b.px, int(part.origin), int(part.x0), int(part.x1), y)
+		if (part.cov || alpha < 255) && !own {
+			copy(b.px, px)
+			px = b.px[:len(dst)]
+		}
+		if part.cov {
+			coverRow(px, b.cov[part.x0:part.x1])
+		}
+		fadeRow(px, alpha)
+		if mode == Normal && !part.cov && alpha == 255 && src.Solid() {
+			copy(dst, px)
+			continue
+		}
+		blendRow(dst, px, mode)
 	}
 }
 
@@ -92,7 +105,7 @@ func (s *Surface) Mix(y0, y1 int, src Source, cut *Cut, opacity float64, b *Brus
 				cov[i] = mul255(uint32(cov[i]), alpha)
 			}
 		}
-		px, _ := src.Row(b.px, int(e.lo), int(e.hi), y)
+		px, _ := src.Row(b.px, int(e.lo), int(e.lo), int(e.hi), y)
 		mixRow(s.row(y)[e.lo*4:e.hi*4], px, cov)
 	}
 }
@@ -135,7 +148,7 @@ func NewFlat(c [4]uint8) Flat {
 func (f *Flat) Solid() bool { return f.px>>24 == 255 }
 
 // Row gives the colour.
-func (f *Flat) Row(buf []uint8, x0, x1, _ int) ([]uint8, bool) {
+func (f *Flat) Row(buf []uint8, _, x0, x1, _ int) ([]uint8, bool) {
 	out := buf[:(x1-x0)*4]
 	fillRow(out, f.px)
 	return out, true
@@ -176,7 +189,7 @@ type Whole struct {
 func (w *Whole) Solid() bool { return w.S.Opaque }
 
 // Row gives the surface's own pixels.
-func (w *Whole) Row(_ []uint8, x0, x1, y int) ([]uint8, bool) {
+func (w *Whole) Row(_ []uint8, _, x0, x1, y int) ([]uint8, bool) {
 	return w.S.row(y)[x0*4 : x1*4], !w.Shared
 }
 
@@ -187,12 +200,16 @@ func (s *Surface) Matte(p *Coverage, y0, y1 int, luma, invert bool) {
 	p.Reset(0, y0, s.W, y1-y0)
 	for y := y0; y < y1; y++ {
 		row, to := s.row(y), p.Pix[(y-y0)*p.W:(y-y0+1)*p.W]
+		from := 0
+		if vectors {
+			from = matteVector(to, row, luma)
+		}
 		if !luma {
-			for x := range to {
+			for x := from; x < len(to); x++ {
 				to[x] = row[x*4+3]
 			}
 		} else {
-			for x := range to {
+			for x := from; x < len(to); x++ {
 				if v := load(row, x*4); v == 0 {
 					to[x] = 0
 				} else {

@@ -30,7 +30,8 @@ func (p *Coverage) Reset(x, y, w, h int) {
 		p.W, p.H = 0, 0 // no row is left with the extents it had
 	}
 	if n := p.W * p.H; cap(p.Pix) < n {
-		p.Pix = make([]uint8, n)
+		// What grows from frame to frame should not be made anew each time.
+		p.Pix = make([]uint8, n, n+n/8)
 	} else {
 		p.Pix = p.Pix[:n]
 	}
@@ -51,13 +52,13 @@ func (p *Coverage) At(x, y int) uint8 {
 	return p.Pix[(y-p.Y)*p.W+x-p.X]
 }
 
-// measure finds every row's extents.
+// measure finds every row's extents, eight pixels at a time where it can.
 func (p *Coverage) measure() {
 	for y := range p.rows {
 		row := p.Pix[y*p.W : (y+1)*p.W]
-		lo, hi := 0, len(row)
-		for lo < hi && row[lo] == 0 {
-			lo++
+		lo, hi := run(row, 0, 0), len(row)
+		for hi >= lo+8 && loadPair(row, hi-8) == 0 {
+			hi -= 8
 		}
 		for hi > lo && row[hi-1] == 0 {
 			hi--
@@ -66,12 +67,21 @@ func (p *Coverage) measure() {
 		for a < hi && row[a] != 255 {
 			a++
 		}
-		b := a
-		for b < hi && row[b] == 255 {
-			b++
-		}
+		b := run(row[:hi], a, 255)
 		p.rows[y] = extent{int32(p.X + lo), int32(p.X + a), int32(p.X + b), int32(p.X + hi)}
 	}
+}
+
+// run is where a run of one value ends that begins at i.
+func run(row []uint8, i int, value uint8) int {
+	eight := uint64(value) * 0x0101010101010101
+	for i+8 <= len(row) && loadPair(row, i) == eight {
+		i += 8
+	}
+	for i < len(row) && row[i] == value {
+		i++
+	}
+	return i
 }
 
 // extent returns a row's extents; off the plane all are empty.
@@ -86,12 +96,17 @@ func (p *Coverage) extent(y int) extent {
 // use by several goroutines.
 type Filler struct {
 	v      *vector.Rasterizer
+	room   int // pixels that it has had memory for
 	spare  Coverage
 	field  field
 	shapes geom.Contours
 	more   geom.Contours
 	pen    geom.Contours
 }
+
+// smallRaster is the largest side with which the rasterizer reckons in whole numbers,
+// in other memory (floatingPointMathThreshold in its source).
+const smallRaster = 512
 
 // Within returns the whole pixels of a surface of w×h that a box touches.
 func Within(b geom.Box, w, h int) (x0, y0, x1, y1 int) {
@@ -109,10 +124,14 @@ func (f *Filler) fill(p *Coverage, c *geom.Contours, x0, y0, x1, y1 int) {
 		return
 	}
 	if f.v == nil {
-		f.v = vector.NewRasterizer(p.W, p.H)
-	} else {
-		f.v.Reset(p.W, p.H)
+		f.v = &vector.Rasterizer{}
 	}
+	if n := p.W * p.H; n > f.room && max(p.W, p.H) > smallRaster {
+		// Its memory, with some to spare: it keeps what it has.
+		f.room = n + n/8
+		f.v.Reset(f.room, 1)
+	}
+	f.v.Reset(p.W, p.H)
 	f.v.DrawOp = draw.Src // the plane's old coverage does not matter
 	for i := range c.Ends {
 		f.line(c.Line(i), float64(x0), float64(y0), float64(p.W), float64(p.H))

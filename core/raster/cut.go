@@ -89,10 +89,51 @@ type Cut struct {
 	nBoxes int
 	planes [4]*Coverage
 	nPlane int
+	// What is drawn over later, by row from hidden0 on.
+	hidden  []Span
+	hidden0 int
+}
+
+// Span is a run of pixels of a row, from one up to another.
+type Span struct{ From, To int32 }
+
+// Join makes a span that holds as much as it can of two: both when they touch, or
+// else the longer one.
+func (s Span) Join(o Span) Span {
+	if s.From >= s.To || o.From < o.To && o.To-o.From > s.To-s.From && (o.From > s.To || s.From > o.To) {
+		return o
+	}
+	if o.From >= o.To || o.From > s.To || s.From > o.To {
+		return s
+	}
+	return Span{min(s.From, o.From), max(s.To, o.To)}
 }
 
 // Reset opens the cut again.
-func (c *Cut) Reset() { c.nBoxes, c.nPlane = 0, 0 }
+func (c *Cut) Reset() { c.nBoxes, c.nPlane, c.hidden = 0, 0, nil }
+
+// Hide tells of pixels that will be drawn over, a span for each row from y on: they
+// need not be drawn.
+func (c *Cut) Hide(y int, spans []Span) { c.hidden0, c.hidden = y, spans }
+
+// Whole returns which pixels of a row of w are wholly covered.
+func (c *Cut) Whole(y, w int) Span {
+	e := c.extent(y, w)
+	return Span{e.a, max(e.a, e.b)}
+}
+
+// seen divides an extent by what is hidden of its row.
+func (c *Cut) seen(y int, e extent) (left, right extent) {
+	k := y - c.hidden0
+	if k < 0 || k >= len(c.hidden) {
+		return e, extent{}
+	}
+	h := c.hidden[k]
+	if h.From >= h.To || h.From >= e.hi || h.To <= e.lo {
+		return e, extent{}
+	}
+	return extent{e.lo, min(e.a, h.From), min(e.b, h.From), h.From}, extent{h.To, max(e.a, h.To), max(e.b, h.To), e.hi}
+}
 
 // Box keeps what lies within a rounded box on a w×h device. There is room for two.
 func (c *Cut) Box(b geom.Box, radius float64, w, h int) {
@@ -109,6 +150,19 @@ func (c *Cut) Cover(p *Coverage) {
 // row writes the shares of the pixels of a row of w pixels that are covered in
 // part, and says which are touched and which wholly covered.
 func (c *Cut) row(y, w int, cov []uint8) extent {
+	e := c.extent(y, w)
+	c.edges(y, e, cov)
+	return e
+}
+
+// edges writes the shares of the pixels of an extent that are covered in part.
+func (c *Cut) edges(y int, e extent, cov []uint8) {
+	c.part(y, int(e.lo), int(min(e.a, e.hi)), cov)
+	c.part(y, int(max(e.b, e.lo)), int(e.hi), cov)
+}
+
+// extent says which pixels of a row are touched and which wholly covered.
+func (c *Cut) extent(y, w int) extent {
 	e := extent{0, 0, int32(w), int32(w)}
 	join := func(o extent) {
 		e.lo, e.hi = max(e.lo, o.lo), min(e.hi, o.hi)
@@ -131,8 +185,6 @@ func (c *Cut) row(y, w int, cov []uint8) extent {
 	if e.a >= e.b {
 		e.a, e.b = e.hi, e.hi
 	}
-	c.part(y, int(e.lo), int(e.a), cov)
-	c.part(y, int(e.b), int(e.hi), cov)
 	return e
 }
 

@@ -62,7 +62,7 @@ func wholeShift(inv geom.Affine, w, h int) (dx, dy int, ok bool) {
 func (p *Picture) Solid() bool { return p.Src.Opaque }
 
 // Row samples pixels x0 to x1 of a row.
-func (p *Picture) Row(buf []uint8, x0, x1, y int) ([]uint8, bool) {
+func (p *Picture) Row(buf []uint8, origin, x0, x1, y int) ([]uint8, bool) {
 	src := p.Src
 	if p.aligned {
 		from := src.row(min(max(y+p.dy, 0), src.H-1))
@@ -82,12 +82,12 @@ func (p *Picture) Row(buf []uint8, x0, x1, y int) ([]uint8, bool) {
 	}
 	out := buf[:(x1-x0)*4]
 	if !p.inv.IsFlat() {
-		p.slanted(out, x0, y)
+		p.slanted(out, origin, x0, y)
 		return out, true
 	}
-	q := p.inv.Apply(geom.Point{X: float64(x0) + 0.5, Y: float64(y) + 0.5})
+	q := p.inv.Apply(geom.Point{X: float64(origin) + 0.5, Y: float64(y) + 0.5})
 	du, dv := int64(math.Round(p.inv.A*(1<<stepShift))), int64(math.Round(p.inv.B*(1<<stepShift)))
-	iu, iv := int64(math.Floor((q.X-0.5)*(1<<stepShift))), int64(math.Floor((q.Y-0.5)*(1<<stepShift)))
+	iu, iv := int64(math.Floor((q.X-0.5)*(1<<stepShift)))+int64(x0-origin)*du, int64(math.Floor((q.Y-0.5)*(1<<stepShift)))+int64(x0-origin)*dv
 	// The pixels between the source's outermost samples need no clamping.
 	maxU, maxV := int64(src.W-1)<<stepShift, int64(src.H-1)<<stepShift
 	stride := src.W * 4
@@ -109,6 +109,14 @@ func (p *Picture) Row(buf []uint8, x0, x1, y int) ([]uint8, bool) {
 		}
 	}
 	for ; i < n; i += 4 {
+		if run := p.gatherRun(out[i:], iu, iv, du, dv); run > 0 {
+			i += run
+			iu += int64(run/4) * du
+			iv += int64(run/4) * dv
+			if i >= n {
+				break
+			}
+		}
 		if iu >= 0 && iv >= 0 && iu < maxU && iv < maxV {
 			k := int(iv>>stepShift)*stride + int(iu>>stepShift)*4
 			store(out, i, bilinear(load(src.Pix, k), load(src.Pix, k+4), load(src.Pix, k+stride), load(src.Pix, k+stride+4),
@@ -123,10 +131,15 @@ func (p *Picture) Row(buf []uint8, x0, x1, y int) ([]uint8, bool) {
 }
 
 // slanted samples a row in perspective.
-func (p *Picture) slanted(out []uint8, x0, y int) {
+func (p *Picture) slanted(out []uint8, origin, x0, y int) {
 	m := &p.inv
-	fx, fy := float64(x0)+0.5, float64(y)+0.5
+	fx, fy := float64(origin)+0.5, float64(y)+0.5
 	u, v, w := m.A*fx+m.C*fy+m.E, m.B*fx+m.D*fy+m.F, m.G*fx+m.H*fy+m.I
+	for range x0 - origin { // sums, as they would have come to be
+		u += m.A
+		v += m.B
+		w += m.G
+	}
 	for i := 0; i < len(out); i += 4 {
 		k := 1 / w
 		// Kept within what fits: far outside, the edge goes on anyway.
@@ -178,6 +191,10 @@ func bilinear(p00, p10, p01, p11 uint32, fx, fy uint64) uint32 {
 func lerpRun(dst, top, bottom []uint8, fx, fy uint64) {
 	const half = 0x0080008000800080
 	const mask = 0x00ff00ff00ff00ff
+	if vectors {
+		n := runVector(dst, top[:len(dst)+4], bottom[:len(dst)+4], fx, fy)
+		dst, top, bottom = dst[n:], top[n:], bottom[n:]
+	}
 	n := len(dst)
 	top, bottom = top[:n+4], bottom[:n+4]
 	across := func(p, q uint64) (even, odd uint64) {

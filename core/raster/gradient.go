@@ -127,9 +127,12 @@ func (g *Gradient) Lay(from, to geom.Point, m geom.Projective) (s Shade, ok bool
 	return s, true
 }
 
+// atanTerms are those of Abramowitz and Stegun, Handbook of Mathematical Functions,
+// 4.4.49.
+var atanTerms = [5]float64{0.9998660, -0.3302995, 0.1801410, -0.0851330, 0.0208351}
+
 // atan2 is the angle of a direction, to 0.00001 radians: far finer than the
-// steps of the table (Abramowitz and Stegun, Handbook of Mathematical
-// Functions, 4.4.49).
+// steps of the table.
 func atan2(y, x float64) float64 {
 	a, b := math.Abs(x), math.Abs(y)
 	if a == 0 && b == 0 {
@@ -137,7 +140,7 @@ func atan2(y, x float64) float64 {
 	}
 	t := math.Min(a, b) / math.Max(a, b)
 	q := t * t
-	r := t * (0.9998660 + q*(-0.3302995+q*(0.1801410+q*(-0.0851330+q*0.0208351))))
+	r := t * (atanTerms[0] + q*(atanTerms[1]+q*(atanTerms[2]+q*(atanTerms[3]+q*atanTerms[4]))))
 	if b > a {
 		r = math.Pi/2 - r
 	}
@@ -181,50 +184,61 @@ var bayer = func() (t [8][8]uint16) {
 }()
 
 // Row writes pixels x0 to x1 of a row.
-func (s *Shade) Row(buf []uint8, x0, x1, y int) ([]uint8, bool) {
+func (s *Shade) Row(buf []uint8, origin, x0, x1, y int) ([]uint8, bool) {
 	out := buf[:(x1-x0)*4]
-	p := geom.Point{X: float64(x0) + 0.5, Y: float64(y) + 0.5}
-	half := &bayer[y&7]
-	var plain [8]uint16
-	if !s.g.dither {
-		for i := range plain {
-			plain[i] = 128
+	p := geom.Point{X: float64(origin) + 0.5, Y: float64(y) + 0.5}
+	var half [8]uint16 // from x0 on
+	for i := range half {
+		half[i] = 128
+		if s.g.dither {
+			half[i] = bayer[y&7][(x0+i)&7]
 		}
-		half = &plain
 	}
 	m := &s.inv
-	if !m.IsFlat() {
-		for i := range x1 - x0 {
-			q := m.Apply(geom.Point{X: p.X + float64(i), Y: p.Y})
-			s.g.put(out[i*4:], s.share(q.X-s.from.X, q.Y-s.from.Y), half[(x0+i)&7])
-		}
-		return out, true
-	}
 	q := m.Apply(p)
 	x, y0 := q.X-s.from.X, q.Y-s.from.Y
-	if s.g.kind == Linear && s.r > 0 {
+	var at, step int64
+	linear := m.IsFlat() && s.g.kind == Linear && s.r > 0
+	if linear {
 		// With 32 bits after the point of the table's places; a place far out is
 		// kept where its sum fits.
 		const far = 1 << 20
-		at := int64(math.Max(-far, math.Min(far, s.share(x, y0)*tableSize+0.5)) * (1 << 32))
-		step := int64(math.Max(-far, math.Min(far, (m.A*s.ax+m.B*s.ay)*tableSize)) * (1 << 32))
-		for i := range x1 - x0 {
-			k := min(max(at>>32, 0), tableSize)
-			store(out, i*4, round8(s.g.table[k], half[(x0+i)&7]))
-			at += step
-		}
-		return out, true
+		at = int64(math.Max(-far, math.Min(far, s.share(x, y0)*tableSize+0.5)) * (1 << 32))
+		step = int64(math.Max(-far, math.Min(far, (m.A*s.ax+m.B*s.ay)*tableSize)) * (1 << 32))
+		at += int64(x0-origin) * step
 	}
-	for i := range x1 - x0 {
-		s.g.put(out[i*4:], s.share(x+m.A*float64(i), y0+m.B*float64(i)), half[(x0+i)&7])
+	var in places
+	for done := 0; done < x1-x0; done += atOnce {
+		to, from := in[:min(atOnce, x1-x0-done)], x0-origin+done
+		switch {
+		case linear:
+			for i := range to {
+				to[i] = int32(min(max(at>>32, 0), tableSize))
+				at += step
+			}
+		case !m.IsFlat():
+			for i := range to {
+				q := m.Apply(geom.Point{X: p.X + float64(from+i), Y: p.Y})
+				to[i] = placeOf(s.share(q.X-s.from.X, q.Y-s.from.Y))
+			}
+		default:
+			n := 0
+			if vectors && s.r > 0 && s.g.kind == Radial {
+				n = s.radialVector(to, x, y0, from)
+			} else if vectors && s.r > 0 && s.g.kind == Conic {
+				n = s.conicVector(to, x, y0, from)
+			}
+			for i := n; i < len(to); i++ {
+				to[i] = placeOf(s.share(x+m.A*float64(from+i), y0+m.B*float64(from+i)))
+			}
+		}
+		s.g.tone(out[done*4:], to, &half)
 	}
 	return out, true
 }
 
-// put writes the colour at a share of the way, rounded by a threshold in 256ths.
-func (g *Gradient) put(to []uint8, t float64, half uint16) {
-	store(to, 0, round8(g.table[int(max(0, min(tableSize, t*tableSize+0.5)))], half))
-}
+// placeOf is where a share of the way lies in the table.
+func placeOf(t float64) int32 { return int32(max(0, min(tableSize, t*tableSize+0.5))) }
 
 // round8 rounds a colour's four lanes of 8 bits after the point by one threshold.
 // As alpha has the same, no colour comes to exceed it.

@@ -81,11 +81,15 @@ func (f *Filler) Mask(p *Coverage, form *geom.Form, m geom.Projective, s Soft, b
 		for x := 0; x < len(row); x++ {
 			fx := (float32(x) + 0.5) * inv
 			gx := min(int(fx), g.w-2)
-			// Between four points that are all as far in, or out, as the edge is soft,
-			// and a little farther, no pixel need be looked at by itself.
-			if end := min(len(row), int(float32(gx+1)*float32(step)-0.5)); end > x+1 {
-				lo := min(top[gx], top[gx+1], bottom[gx], bottom[gx+1])
-				hi := max(top[gx], top[gx+1], bottom[gx], bottom[gx+1])
+			// Between points that are all as far in, or out, as the edge is soft, and a
+			// little farther, no pixel need be looked at by itself: eight at a time, or
+			// as many as lie between four points.
+			n, end := 2, min(len(row), int(float32(gx+1)*float32(step)-0.5))
+			if step == 1 {
+				n, end = 9, x+8
+			}
+			if end > x+1 && end <= len(row) {
+				lo, hi := bounds(top[gx:gx+n], bottom[gx:gx+n])
 				fill := -1
 				if float64(lo) > full {
 					fill = int(ramp[1024])
@@ -111,6 +115,19 @@ func (f *Filler) Mask(p *Coverage, form *geom.Form, m geom.Projective, s Soft, b
 		}
 	}
 	p.measure()
+}
+
+// bounds are the least and the greatest of two runs of distances.
+func bounds(a, b []float32) (lo, hi float32) {
+	if vectors && len(a) == 9 {
+		return boundsVector(a, b)
+	}
+	lo, hi = a[0], a[0]
+	b = b[:len(a)]
+	for i, v := range a {
+		lo, hi = min(lo, v, b[i]), max(hi, v, b[i])
+	}
+	return
 }
 
 // field holds distances from an outline at the corners of a grid, above 0
@@ -163,14 +180,15 @@ func (f *Filler) distances(x0, y0, x1, y1 int, step, reach float64) {
 			}
 		}
 	}
-	f.inside(x0, y0, step)
+	f.inside(x0, y0, step, far)
 }
 
 // inside takes roots and gives the distances their signs: a point is inside
 // when lines wind round it (the non-zero rule), which is counted along each row
 // of the grid.
-func (f *Filler) inside(x0, y0 int, step float64) {
+func (f *Filler) inside(x0, y0 int, step float64, far float32) {
 	g := &f.field
+	root := float32(math.Sqrt(float64(far))) // of most
 	type crossing struct {
 		x    float64
 		turn int
@@ -200,18 +218,31 @@ func (f *Filler) inside(x0, y0 int, step float64) {
 				cross[k], cross[k-1] = cross[k-1], cross[k]
 			}
 		}
-		wind, next := 0, 0
+		wind := 0
 		row := g.d[gy*g.w : (gy+1)*g.w]
-		for gx := range row {
-			x := float64(x0) + float64(gx)*step
-			for next < len(cross) && cross[next].x <= x {
+		for gx, next := 0, 0; gx < len(row); {
+			// Up to the next crossing all points are inside, or all outside.
+			for next < len(cross) && cross[next].x <= float64(x0)+float64(gx)*step {
 				wind += cross[next].turn
 				next++
 			}
-			row[gx] = float32(math.Sqrt(float64(row[gx])))
-			if wind == 0 {
-				row[gx] = -row[gx]
+			end := len(row)
+			if next < len(cross) {
+				end = min(end, int(math.Ceil((cross[next].x-float64(x0))/step)))
 			}
+			end = max(end, gx+1)
+			sign := float32(1)
+			if wind == 0 {
+				sign = -1
+			}
+			for i, v := range row[gx:end] {
+				if v == far {
+					row[gx+i] = sign * root
+				} else {
+					row[gx+i] = sign * float32(math.Sqrt(float64(v)))
+				}
+			}
+			gx = end
 		}
 	}
 }

@@ -89,6 +89,10 @@ func coverRow(px, cov []uint8) {
 // mulCover multiplies coverage by coverage.
 func mulCover(dst, by []uint8) {
 	by = by[:len(dst)]
+	if vectors {
+		n := mulCoverVector(dst, by)
+		dst, by = dst[n:], by[n:]
+	}
 	for i, c := range by {
 		switch c {
 		case 255:
@@ -103,6 +107,10 @@ func mulCover(dst, by []uint8) {
 // mixRow goes from dst to src by a share of 255 for each pixel: what a group
 // that began with its backdrop leaves there.
 func mixRow(dst, src, cov []uint8) {
+	if vectors {
+		n := mixRowVector(dst, src, cov)
+		dst, src, cov = dst[n*4:], src[n*4:], cov[n:]
+	}
 	for i, c := range cov {
 		switch c {
 		case 0:

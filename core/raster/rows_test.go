@@ -4,6 +4,8 @@ import (
 	"bytes"
 	"math/rand/v2"
 	"testing"
+
+	"ivypocket/core/geom"
 )
 
 // scalar runs f without vector instructions.
@@ -21,6 +23,8 @@ func TestVectorAndScalarRowsHaveTheSameBits(t *testing.T) {
 		t.Skip("this build or this machine has no vector instructions")
 	}
 	rng := rand.New(rand.NewPCG(4, 2))
+	var grader Grader
+	grader.Set(&Grade{Slope: [3]float64{1.2, 0.9, 1.1}, Offset: [3]float64{-0.05, 0.1, 0}, Power: [3]float64{0.8, 1.3, 1}, Saturation: 1.4})
 	for n := range 70 {
 		for range 20 {
 			from := rng.IntN(5)
@@ -38,15 +42,20 @@ func TestVectorAndScalarRowsHaveTheSameBits(t *testing.T) {
 			}
 			alpha := uint32(rng.IntN(256))
 			px := load(src, from*4)
-			for name, f := range map[string]func(d, s []uint8){
-				"over":       func(d, s []uint8) { overRow(d, s) },
-				"flat":       func(d, _ []uint8) { overFlatRow(d, px) },
-				"fade":       func(d, _ []uint8) { fadeRow(d, alpha) },
-				"cover":      func(d, _ []uint8) { coverRow(d, cov) },
-				"soft light": func(d, s []uint8) { blendRow(d, s, SoftLight) },
-				"multiply":   func(d, s []uint8) { blendRow(d, s, Multiply) },
-				"screen":     func(d, s []uint8) { blendRow(d, s, Screen) },
-			} {
+			rows := map[string]func(d, s []uint8){
+				"over":           func(d, s []uint8) { overRow(d, s) },
+				"flat":           func(d, _ []uint8) { overFlatRow(d, px) },
+				"fade":           func(d, _ []uint8) { fadeRow(d, alpha) },
+				"mix":            func(d, s []uint8) { mixRow(d, s, cov) },
+				"cover by cover": func(d, _ []uint8) { mulCover(d[:len(cov)], cov) },
+				"grade":          func(d, _ []uint8) { grader.row(d, nil) },
+				"covered grade":  func(d, _ []uint8) { grader.row(d, cov) },
+				"cover":          func(d, _ []uint8) { coverRow(d, cov) },
+			}
+			for mode := Multiply; mode <= Add; mode++ {
+				rows[mode.String()] = func(d, s []uint8) { blendRow(d, s, mode) }
+			}
+			for name, f := range rows {
 				a, b := bytes.Clone(dst), bytes.Clone(dst)
 				f(a[from*4:(from+n)*4], bytes.Clone(src[from*4:(from+n)*4]))
 				scalar(func() { f(b[from*4:(from+n)*4], bytes.Clone(src[from*4:(from+n)*4])) })
@@ -55,5 +64,68 @@ func TestVectorAndScalarRowsHaveTheSameBits(t *testing.T) {
 				}
 			}
 		}
+	}
+}
+
+// So do rows of pictures and gradients, wherever they lie, and mattes.
+func TestVectorAndScalarSourcesHaveTheSameBits(t *testing.T) {
+	if !vectors {
+		t.Skip("this build or this machine has no vector instructions")
+	}
+	rng := rand.New(rand.NewPCG(8, 2))
+	stops := []Stop{{0.1, [4]uint8{200, 30, 90, 255}}, {0.4, [4]uint8{10, 250, 90, 80}}, {0.9, [4]uint8{240, 240, 20, 255}}}
+	way := func() geom.Projective {
+		m := geom.Scale(0.4+2*rng.Float64(), 0.4+2*rng.Float64())
+		if rng.IntN(3) > 0 {
+			m = m.Then(geom.Rotate(float64(rng.IntN(360))))
+		}
+		if rng.IntN(3) == 0 {
+			m = geom.Scale(1, 1)
+		}
+		way := m.Then(geom.Translate(rng.Float64()*90-30, rng.Float64()*60-30)).Flat()
+		if rng.IntN(4) == 0 {
+			way.G = 0.002
+		}
+		return way
+	}
+	same := func(what string, f func() []uint8) {
+		t.Helper()
+		a := bytes.Clone(f())
+		var b []uint8
+		scalar(func() { b = bytes.Clone(f()) })
+		if !bytes.Equal(a, b) {
+			t.Fatalf("%s:\n%v\n%v", what, a, b)
+		}
+	}
+	row := make([]uint8, 4*150)
+	for range 400 {
+		x0 := rng.IntN(40)
+		x1, y := x0+1+rng.IntN(100), rng.IntN(60)
+		var pic Picture
+		if !pic.Set(noise(5+rng.IntN(80), 5+rng.IntN(50), false, rng.Uint64()), way(), 150, 60) {
+			t.Fatal("not laid")
+		}
+		whole := func(what string, src Source) {
+			t.Helper()
+			same(what, func() []uint8 { out, _ := src.Row(row, x0, x0, x1, y); return out })
+			out, _ := src.Row(row, x0, x0, x1, y)
+			out = bytes.Clone(out)
+			from := x0 + rng.IntN(x1-x0)
+			to := from + 1 + rng.IntN(x1-from)
+			if part, _ := src.Row(row, x0, from, to, y); !bytes.Equal(part, out[(from-x0)*4:(to-x0)*4]) {
+				t.Fatalf("%s: pixels %d to %d by themselves:\n%v\n%v", what, from, to, part, out[(from-x0)*4:(to-x0)*4])
+			}
+		}
+		whole("picture", &pic)
+		for _, kind := range []GradientKind{Linear, Radial, Conic} {
+			shade, ok := NewGradient(kind, stops, rng.IntN(2) == 0).Lay(geom.Point{X: 20, Y: 10}, geom.Point{X: 20 + 40*rng.Float64(), Y: 30}, way())
+			if !ok {
+				t.Fatal("not laid")
+			}
+			whole(shade.g.String(), &shade)
+		}
+		s := noise(1+rng.IntN(60), 3, false, rng.Uint64())
+		luma, invert := rng.IntN(2) == 0, rng.IntN(2) == 0
+		same("matte", func() []uint8 { var c Coverage; s.Matte(&c, 0, s.H, luma, invert); return c.Pix })
 	}
 }

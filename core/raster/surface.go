@@ -39,6 +39,13 @@ func (s *Surface) Bytes() int { return len(s.Pix) }
 // Clear makes rows y0 to y1 transparent.
 func (s *Surface) Clear(y0, y1 int) { clear(s.Pix[(y0-s.Top)*s.W*4 : (y1-s.Top)*s.W*4]) }
 
+// ClearPart makes columns x0 to x1 of rows y0 to y1 transparent.
+func (s *Surface) ClearPart(x0, y0, x1, y1 int) {
+	for y := y0; y < y1; y++ {
+		clear(s.row(y)[4*x0 : 4*x1])
+	}
+}
+
 // Band makes the surface hold rows y0 to y1 of a device w pixels wide.
 func (s *Surface) Band(w, y0, y1 int) {
 	s.Reset(w, y1-y0)
@@ -184,8 +191,10 @@ func mul255(a, b uint32) uint8 {
 	return uint8((t + t>>8) >> 8)
 }
 
-func load(p []uint8, i int) uint32     { return binary.LittleEndian.Uint32(p[i:]) }
-func store(p []uint8, i int, v uint32) { binary.LittleEndian.PutUint32(p[i:], v) }
+func load(p []uint8, i int) uint32       { return binary.LittleEndian.Uint32(p[i:]) }
+func loadPair(p []uint8, i int) uint64   { return binary.LittleEndian.Uint64(p[i:]) }
+func putPair(p []uint8, i int, v uint64) { binary.LittleEndian.PutUint64(p[i:], v) }
+func store(p []uint8, i int, v uint32)   { binary.LittleEndian.PutUint32(p[i:], v) }
 
 // scale255 multiplies all four channels of a packed pixel by a/255, rounded.
 func scale255(p uint32, a uint32) uint32 {

@@ -4,12 +4,13 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"slices"
 	"testing"
 )
 
 func wideOf(w, h int, f func(x, y int) [4]uint16) *Wide {
 	p := &Wide{}
-	p.Reset(w, h)
+	p.Reset(w, h, 4)
 	for y := range h {
 		for x := range w {
 			v := f(x, y)
@@ -21,17 +22,26 @@ func wideOf(w, h int, f func(x, y int) [4]uint16) *Wide {
 
 // blurred does all passes, the lines of each in parts of a size.
 func blurred(src *Wide, dx, dy float64, part int) *Wide {
-	a := wideOf(src.W, src.H, func(x, y int) [4]uint16 { return [4]uint16(src.Pix[4*(y*src.W+x):]) })
-	b := wideOf(src.W, src.H, func(int, int) [4]uint16 { return [4]uint16{} })
-	for _, p := range Passes(dx, dy) {
-		n := src.H
-		if p.Axis == Down {
-			n = src.W
-		}
+	in := func(n int, f func(from, to int)) {
 		for from := 0; from < n; from += part {
-			p.Do(b, a, from, min(n, from+part))
+			f(from, min(n, from+part))
 		}
-		a, b = b, a
+	}
+	a := &Wide{W: src.W, H: src.H, N: src.N, Pix: slices.Clone(src.Pix)}
+	turn := func() {
+		b := &Wide{}
+		b.Reset(a.H, a.W, a.N)
+		in(b.H, func(from, to int) { b.Turn(a, from, to) })
+		a = b
+	}
+	for _, d := range []float64{dx, dy} {
+		turn()
+		for _, p := range Passes(d) {
+			b := &Wide{}
+			b.Reset(a.W, a.H, a.N)
+			in(a.Columns(), func(from, to int) { p.Down(b, a, from, to) })
+			a = b
+		}
 	}
 	return a
 }
@@ -116,21 +126,90 @@ func TestWidePicturesAreDitheredOnce(t *testing.T) {
 	}
 }
 
+// A colour under a picture of 8 bits gives the bits of the way over 16 and back.
+func TestUnderGivesTheBitsOfTheWayThereAndBack(t *testing.T) {
+	r := rand.New(rand.NewPCG(3, 4))
+	for n, colour := range [][4]uint8{{0, 0, 0, 255}, {32, 16, 64, 160}, {255, 255, 255, 1}} {
+		s, shade := noise(37, 21, false, uint64(n)), wideOf(37, 21, func(int, int) [4]uint16 { return [4]uint16{} })
+		shade.Reset(37, 21, 1)
+		for i := range shade.Pix {
+			shade.Pix[i] = uint16([]int{0, 65535, r.IntN(65536)}[r.IntN(3)])
+		}
+		var w Wide
+		w.Reset(37, 21, 4)
+		w.From(s, 0, 21)
+		w.Under(shade, colour, 0, 21)
+		want := NewSurface(37, 21)
+		w.To(want, 0, 21, n, 3)
+		s.Under(shade, colour, 0, 9, n, 3)
+		s.Under(shade, colour, 9, 21, n, 3)
+		if !slices.Equal(s.Pix, want.Pix) {
+			t.Errorf("%v is laid otherwise", colour)
+		}
+	}
+}
+
 func BenchmarkBlur(b *testing.B) {
 	src, dst := &Wide{}, &Wide{}
-	src.Reset(960, 540)
-	dst.Reset(960, 540)
+	src.Reset(960, 540, 4)
+	dst.Reset(960, 540, 4)
 	for _, d := range []float64{1, 4, 64} {
 		b.Run(fmt.Sprint(d), func(b *testing.B) {
 			for b.Loop() {
-				for _, p := range Passes(d, d) {
-					n := src.H
-					if p.Axis == Down {
-						n = src.W
-					}
-					p.Do(dst, src, 0, n)
+				for _, p := range Passes(d) {
+					p.Down(dst, src, 0, src.Columns())
 				}
 			}
 		})
+	}
+}
+
+// With vector instructions and without, the bits of a blur and of what is around it
+// are the same, with four channels and with one.
+func TestVectorAndScalarBlursHaveTheSameBits(t *testing.T) {
+	if !vectors {
+		t.Skip("this build or this machine has no vector instructions")
+	}
+	r := rand.New(rand.NewPCG(5, 6))
+	for _, n := range []int{1, 4} {
+		for _, size := range [][2]int{{37, 29}, {64, 5}, {3, 50}} {
+			src := &Wide{}
+			src.Reset(size[0], size[1], n)
+			for i := range src.Pix {
+				src.Pix[i] = uint16([]int{0, 65535, r.IntN(65536)}[r.IntN(3)])
+			}
+			same := func(what string, f func() any) {
+				t.Helper()
+				a := fmt.Sprint(f())
+				var b string
+				scalar(func() { b = fmt.Sprint(f()) })
+				if a != b {
+					t.Errorf("%s of %v, %d channels:\n%s\n%s", what, size, n, a, b)
+				}
+			}
+			for _, d := range []float64{0.7, 1.9, 2.5, 7, 40} {
+				same(fmt.Sprint("blur by ", d), func() any { return blurred(src, d, d, 1000).Pix })
+			}
+			for _, f := range []int{2, 4, 8} {
+				same(fmt.Sprint("shrunk and grown by ", f), func() any {
+					small, out := &Wide{}, &Wide{}
+					w, h := Shrunk(src.W, src.H, f, 1, f-1)
+					small.Reset(w, h, n)
+					small.Shrink(src, f, 1, f-1, 0, h)
+					out.Reset(src.W, src.H, n)
+					out.Grow(small, f, 1, f-1, 0, src.H)
+					return [][]uint16{small.Pix, out.Pix}
+				})
+			}
+			if n == 4 {
+				same("to bytes and back", func() any {
+					s, back := NewSurface(src.W, src.H), &Wide{}
+					src.To(s, 0, src.H, 3, 1)
+					back.Reset(src.W, src.H, 4)
+					back.From(s, 0, src.H)
+					return back.Pix
+				})
+			}
+		}
 	}
 }

@@ -126,7 +126,7 @@ func (c *cuts) plan(l *List) error {
 }
 
 // maxFree bounds the coverage that is kept only for its memory.
-const maxFree = 8
+const maxFree = 3
 
 func deviceBox(s geom.Size, m geom.Projective) geom.Box {
 	return geom.Bounds(m.Apply(geom.Point{}), m.Apply(geom.Point{X: s.W, Y: s.H}))
@@ -242,6 +242,8 @@ type keeper struct {
 	seen map[Address]int
 	work []int
 	turn int
+	// samples are the groups that means are of: they are summed, not drawn.
+	samples []bool
 }
 
 type kept struct {
@@ -267,12 +269,21 @@ func (k *keeper) plan(l *List) {
 	}
 	k.turn++
 	k.work = k.work[:0]
+	k.samples = append(k.samples[:0], make([]bool, len(l.Items))...)
 	held := 0
 	for i := 0; i < len(l.Items); {
 		it := &l.Items[i]
 		next := i + 1
+		if it.Kind == TreatItem { // what is in it is painted by a painter of its own
+			next += it.Span
+		}
+		if it.Kind == MeanItem {
+			for s := i + 1; s <= i+it.Span; s += 1 + l.Items[s].Span {
+				k.samples[s] = true
+			}
+		}
 		// A group that lets its backdrop through has no picture of its own.
-		if it.Span > 1 && (it.Kind == MeanItem || it.Kind == GroupItem && (it.Isolated || it.Blend != raster.Normal)) {
+		if it.Span > 1 && !k.samples[i] && (it.Kind == MeanItem || it.Kind == GroupItem && (it.Isolated || it.Blend != raster.Normal)) {
 			if v := k.kept[it.hash]; v != nil {
 				v.turn = k.turn
 				held += v.s.Bytes()

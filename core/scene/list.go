@@ -5,6 +5,7 @@ import (
 	"encoding/binary"
 	"encoding/hex"
 	"math"
+	"slices"
 
 	"ivypocket/core/geom"
 	"ivypocket/core/look"
@@ -125,6 +126,8 @@ type List struct {
 
 	buf    []byte
 	mattes []matteAt
+	// origins are where the items of a list that was taken from another stand there.
+	origins []int
 }
 
 // matteAt is where a layer's own picture stands among the mattes.
@@ -154,7 +157,7 @@ func (l *List) keep(n []float64) []float64 {
 
 // Behaviour is the version of how lists are painted. It is part of every
 // address, so that a frame painted otherwise is another frame.
-const Behaviour = 3
+const Behaviour = 4
 
 // Address is the hash of a draw list or of an item with all that it draws:
 // equal pictures share one address.
@@ -298,29 +301,43 @@ func (m *Mask) append(b []byte) []byte {
 // Only returns a list that draws one item with all that is inside it and cuts
 // it, as if it lay on nothing, fully opaque.
 func (l *List) Only(i int) List {
-	out := List{Size: l.Size, Masks: l.Masks, Items: append([]Item(nil), l.Items[i:i+1+l.Items[i].Span]...)}
-	out.Main = len(out.Items)
+	out := List{Size: l.Size, Masks: l.Masks}
+	out.take(l, i, i+1+l.Items[i].Span)
 	out.Items[0].Opacity, out.Items[0].Blend = 1, raster.Normal
-	return out.withMattes(l)
+	return out
 }
 
 // Below returns a list that draws what lies below an item.
 func (l *List) Below(i int) List {
-	out := List{Size: l.Size, Masks: l.Masks, Items: append([]Item(nil), l.Items[:i]...), Main: i}
-	for k := range out.Items {
+	out := List{Size: l.Size, Masks: l.Masks}
+	out.take(l, 0, i)
+	for k := range out.Main {
 		out.Items[k].Span = min(out.Items[k].Span, i-1-k)
 	}
-	return out.withMattes(l)
+	return out
 }
 
-// withMattes appends the mattes of the list that this one was taken from.
-func (l List) withMattes(from *List) List {
-	shift := len(l.Items) - from.Main
-	l.Items = append(l.Items, from.Items[from.Main:]...)
-	for k := range l.Items {
-		if m := &l.Items[k].Matte; *m > 0 {
-			*m += shift
+// take makes this a list of items of another, with the mattes that cut them and
+// what is in those, and no others: a matte that holds the items would hold itself.
+func (l *List) take(from *List, start, end int) {
+	l.Items, l.origins = l.Items[:0], l.origins[:0]
+	bring := func(start, end int) {
+		for i := start; i < end; i++ {
+			l.Items, l.origins = append(l.Items, from.Items[i]), append(l.origins, i)
 		}
 	}
-	return l
+	bring(start, end)
+	l.Main = len(l.Items)
+	for k := 0; k < len(l.Items); k++ {
+		m := l.Items[k].Matte
+		if m == 0 {
+			continue
+		}
+		at := slices.Index(l.origins[l.Main:], m)
+		if at < 0 {
+			at = len(l.Items) - l.Main
+			bring(m, m+1+from.Items[m].Span)
+		}
+		l.Items[k].Matte = l.Main + at
+	}
 }

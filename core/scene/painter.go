@@ -32,7 +32,8 @@ type Painter struct {
 	cuts   cuts
 	kept   keeper
 	treats treater
-	band   int // rows in a band
+	band   int  // rows in a band
+	all    bool // what is hidden is painted, too (for tests)
 	// What Repaint has painted last, and where.
 	last struct {
 		roots []root
@@ -208,7 +209,6 @@ func (p *Painter) draw(ctx context.Context, l *List, r *Ready, dst *raster.Surfa
 			it := &l.Items[i]
 			k := p.kept.take(it.hash, l.Size)
 			a, b := it.rows(l.Size.H)
-			k.Clear(0, l.Size.H)
 			p.bands(i, k, a, b)
 			if err := ctx.Err(); err != nil {
 				return err
@@ -269,6 +269,11 @@ type worker struct {
 	grader raster.Grader
 	mask   raster.Coverage
 
+	// What is drawn over later, by item of the list, and the rows of it.
+	hides []hide
+	spans []raster.Span
+	order []int
+
 	// Rows of the task at hand, and the mattes that were made for them: many items
 	// may be cut by one, and it may itself be cut by others.
 	y0, y1 int
@@ -297,6 +302,7 @@ func (w *worker) do(t task) {
 		return
 	}
 	w.y0, w.y1 = t.y0, t.y1
+	w.openHides()
 	for k, c := range w.made {
 		w.spare = append(w.spare, c)
 		delete(w.made, k)
@@ -305,12 +311,12 @@ func (w *worker) do(t task) {
 		w.inside(t.dst, t.item, t.y0, t.y1, 0)
 		return
 	}
-	w.amongClear(t.dst, 0, w.p.list.Main, t.y0, t.y1, 0)
+	w.amongClear(t.dst, 0, w.p.list.Main, t.y0, t.y1, 0, 0, w.p.list.Size.W)
 }
 
-// amongClear paints items from one index up to another on rows whose pixels
-// hold nothing yet.
-func (w *worker) amongClear(dst *raster.Surface, from, to, y0, y1, depth int) {
+// amongClear paints items from one index up to another on rows whose pixels hold
+// anything, and of which the columns x0 to x1 will be looked at.
+func (w *worker) amongClear(dst *raster.Surface, from, to, y0, y1, depth, x0, x1 int) {
 	l := w.p.list
 	start := -1
 	for i := from; i < to; i += 1 + l.Items[i].Span {
@@ -319,7 +325,7 @@ func (w *worker) amongClear(dst *raster.Surface, from, to, y0, y1, depth int) {
 		}
 	}
 	if start < 0 {
-		dst.Clear(y0, y1)
+		dst.ClearPart(x0, y0, x1, y1)
 		start = from
 	}
 	w.among(dst, start, to, y0, y1, depth)
@@ -327,6 +333,12 @@ func (w *worker) amongClear(dst *raster.Surface, from, to, y0, y1, depth int) {
 
 // among paints items on what is there.
 func (w *worker) among(dst *raster.Surface, from, to, y0, y1, depth int) {
+	w.findHidden(from, to, y0, y1)
+	w.each(dst, from, to, y0, y1, depth)
+}
+
+// each paints items of which it is known what is hidden.
+func (w *worker) each(dst *raster.Surface, from, to, y0, y1, depth int) {
 	l := w.p.list
 	for i := from; i < to; i += 1 + l.Items[i].Span {
 		w.item(dst, i, y0, y1, depth)
@@ -347,16 +359,19 @@ func (w *worker) tile(depth, y0, y1 int) *raster.Surface {
 func (w *worker) inside(dst *raster.Surface, i, y0, y1, depth int) {
 	l := w.p.list
 	it := &l.Items[i]
+	// Nobody looks beyond its box, and a pixel more.
+	x0, _, x1, _ := raster.Within(it.Box, l.Size.W, l.Size.H)
+	x0, x1 = max(0, x0-1), min(l.Size.W, x1+1)
 	if it.Kind != MeanItem {
-		w.amongClear(dst, i+1, i+1+it.Span, y0, y1, depth)
+		w.amongClear(dst, i+1, i+1+it.Span, y0, y1, depth, x0, max(x0, x1))
 		return
 	}
 	tile, n := w.tile(depth, y0, y1), 0
 	sum := w.sums[depth]
-	x0, _, x1, _ := raster.Within(it.Box, l.Size.W, l.Size.H)
-	sum.Reset(l.Size.W, y1-y0, max(0, x0-1), min(l.Size.W, x1+1))
+	sum.Reset(l.Size.W, y1-y0, x0, x1)
 	for k := i + 1; k <= i+it.Span; k += 1 + l.Items[k].Span {
-		w.inside(tile, k, y0, y1, depth+1)
+		// Each is cleared as far as the sum looks.
+		w.amongClear(tile, k+1, k+1+l.Items[k].Span, y0, y1, depth+1, x0, x1)
 		sum.Add(tile)
 		n++
 	}
@@ -374,6 +389,9 @@ func (w *worker) item(dst *raster.Surface, i, y0, y1, depth int) {
 	}
 	c := &w.p.cuts.items[i]
 	cut := c.cut
+	if w.hidden(i, y0, y1, &cut) {
+		return
+	}
 	if it.Matte > 0 {
 		cut.Cover(w.matte(it, depth))
 	}
@@ -404,11 +422,10 @@ func (w *worker) group(dst *raster.Surface, i int, cut *raster.Cut, y0, y1, dept
 		dst.Paint(y0, y1, &raster.Whole{S: k, Shared: true}, cut, it.Opacity, it.Blend, &w.brush)
 		return
 	}
-	through := it.Kind == GroupItem && !it.Isolated && it.Blend == raster.Normal
 	switch {
-	case through && it.Opacity >= 1 && it.Masks[0] == it.Masks[1] && it.Matte == 0:
-		w.among(dst, i+1, i+1+it.Span, y0, y1, depth)
-	case through:
+	case it.plain():
+		w.each(dst, i+1, i+1+it.Span, y0, y1, depth)
+	case it.through():
 		// It begins with its backdrop, and goes from there to what it made of
 		// it. Where it blends with what is below in a mode of its own, it can't
 		// tell its backdrop apart and is isolated (as CSS has it).

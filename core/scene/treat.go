@@ -3,7 +3,6 @@ package scene
 import (
 	"context"
 	"math"
-	"slices"
 
 	"ivypocket/core/geom"
 	"ivypocket/core/look"
@@ -126,6 +125,7 @@ func (p *Painter) treat(ctx context.Context, l *List, r *Ready) error {
 		t.placed = make([]raster.Placed, len(l.Items))
 	}
 	t.placed = t.placed[:len(l.Items)]
+	clear(t.placed)
 	nth := 0
 	for i := 0; i < len(l.Items); i++ {
 		it := &l.Items[i]
@@ -136,7 +136,7 @@ func (p *Painter) treat(ctx context.Context, l *List, r *Ready) error {
 			}
 			nth++
 			i += it.Span
-		case it.Span > 0 && p.kept.have(it.hash) != nil:
+		case it.Span > 0 && !p.kept.samples[i] && p.kept.have(it.hash) != nil:
 			i += it.Span
 		}
 	}
@@ -175,7 +175,7 @@ func (p *Painter) treatItem(ctx context.Context, l *List, r *Ready, i, nth int) 
 	}
 	sub, ready := &t.lists[nth], &t.ready[nth]
 	l.inside(sub, i, x0, y0, Size{x1 - x0, y1 - y0})
-	r.inside(ready, l, sub, i, x0, y0)
+	r.inside(ready, sub, x0, y0)
 	s := &raster.Surface{}
 	if n := len(t.free); n > 0 {
 		s, t.free = t.free[n-1], t.free[:n-1]
@@ -184,19 +184,10 @@ func (p *Painter) treatItem(ctx context.Context, l *List, r *Ready, i, nth int) 
 		return err
 	}
 	b := &t.bench
-	b.Picture, b.Spare, b.Run, b.X, b.Y = &t.wide[0], [2]*raster.Wide{&t.wide[1], &t.wide[2]}, p.share, x0, y0
-	for k := range t.wide {
-		t.wide[k].Reset(s.W, s.H)
+	b.Picture, b.Wide, b.Spare, b.Run, b.X, b.Y = s, &t.wide[0], [2]*raster.Wide{&t.wide[1], &t.wide[2]}, p.share, x0, y0
+	if err := b.Do(it.Steps, ctx.Err); err != nil {
+		return err
 	}
-	p.share(s.H, func(from, to int) { b.Picture.From(s, from, to) })
-	for _, step := range it.Steps {
-		step.Do(b)
-		if err := ctx.Err(); err != nil {
-			return err
-		}
-	}
-	p.share(s.H, func(from, to int) { b.Picture.To(s, from, to, x0, y0) })
-	s.Opaque = false
 	if t.have == nil {
 		t.have = map[Address]*treatedPicture{}
 	}
@@ -215,11 +206,7 @@ func (p *Painter) share(lines int, f func(from, to int)) {
 // corner stands at a pixel of this one.
 func (l *List) inside(to *List, i, x0, y0 int, size Size) {
 	to.Size = size
-	to.Items = append(to.Items[:0], l.Items[i+1:i+1+l.Items[i].Span]...)
-	to.Main = len(to.Items)
-	if slices.ContainsFunc(to.Items, func(it Item) bool { return it.Matte > 0 }) {
-		to.Items = append(to.Items, l.Items[l.Main:]...)
-	}
+	to.take(l, i+1, i+1+l.Items[i].Span)
 	shift := geom.Translate(-float64(x0), -float64(y0)).Flat()
 	to.Masks = append(to.Masks[:0], l.Masks...)
 	for k := range to.Masks {
@@ -229,24 +216,17 @@ func (l *List) inside(to *List, i, x0, y0 int, size Size) {
 		it := &to.Items[k]
 		it.Map = it.Map.Then(shift)
 		it.Box.X, it.Box.Y = it.Box.X-float64(x0), it.Box.Y-float64(y0)
-		if it.Matte > 0 {
-			it.Matte += to.Main - l.Main
-		}
 	}
 }
 
 // inside lays the pictures of what is in an item on that list's device.
-func (r *Ready) inside(to *Ready, l, sub *List, i, x0, y0 int) {
+func (r *Ready) inside(to *Ready, sub *List, x0, y0 int) {
 	if cap(to.draws) < len(sub.Items) {
 		to.draws, to.places = make([]raster.Picture, len(sub.Items)), make([]place, len(sub.Items))
 	}
 	to.draws, to.places = to.draws[:len(sub.Items)], to.places[:len(sub.Items)]
 	shift := geom.Translate(-float64(x0), -float64(y0)).Flat()
-	for k := range sub.Items {
-		from := i + 1 + k
-		if k >= sub.Main {
-			from = l.Main + k - sub.Main
-		}
+	for k, from := range sub.origins {
 		to.draws[k], to.places[k] = raster.Picture{}, r.places[from]
 		if src := r.draws[from].Src; src != nil {
 			to.places[k].toDevice = to.places[k].toDevice.Then(shift)

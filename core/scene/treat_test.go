@@ -35,6 +35,37 @@ func TestTreatedPicturesAreTheSameHoweverPainted(t *testing.T) {
 	}
 }
 
+// What is in a treated layer is painted by itself and needs its mattes; a matte may
+// hold treated layers that have mattes in turn, and groups that stand still may hold
+// both. None of it is painted before it is made, or for ever.
+func TestMattesWithinTreatedLayersWithinMattes(t *testing.T) {
+	const cast = `"treatments": [{"id": "cast", "kind": "shadow", "radius": 3, "offset": [4, 4]}]`
+	inner := `{"id": "disc", "name": "D", "kind": "shape", "hidden": true, "form": {"kind": "ellipse"}, "size": [60, 60], "fill": "#000000"}`
+	cut := `{"id": "%s", "name": "C", "kind": "group", ` + cast + `, "layers": [
+		{"id": "%[1]s1", "name": "1", "kind": "shape", "size": [70, 30], "fill": "#c08020", "matte": {"layer": "disc", "of": "alpha"}, ` + cast + `},
+		{"id": "%[1]s2", "name": "2", "kind": "group", "isolated": true, "layers": [
+			{"id": "%[1]s3", "name": "3", "kind": "shape", "size": [10, 90], "fill": "#14603a", ` + cast + `},
+			{"id": "%[1]s4", "name": "4", "kind": "shape", "size": [90, 10], "fill": "#a01030", ` + cast + `}]}]}`
+	s := made(t, 160, 100, "", white+`, `+inner+`, {"id": "of", "name": "O", "kind": "group", "hidden": true, "layers": [`+fmt.Sprintf(cut, "x")+`]},
+		{"id": "still", "name": "S", "kind": "group", "isolated": true, "layers": [`+fmt.Sprintf(cut, "y")+`,
+			{"id": "last", "name": "L", "kind": "shape", "fill": "#3040ff", "opacity": 0.5, "matte": {"layer": "of", "of": "alpha"}, `+cast+`}]}`, sheet.Values{})
+	p := scene.NewPainter(scene.NewPictures(source, 64<<20))
+	defer p.Close()
+	first := painted(t, s, 0, 160, 100)
+	for n := range 5 {
+		var again raster.Surface
+		if err := p.Paint(t.Context(), at(s, 0, 160, 100), &again); err != nil {
+			t.Fatal(err)
+		}
+		if !bytes.Equal(first.Pix, again.Pix) {
+			t.Errorf("painted %d times, it differs", n+1)
+		}
+	}
+	if px := first.Pix[4*(50*160+80):]; px[2] < 80 {
+		t.Errorf("the middle is %v, and should be tinted blue", px[:4])
+	}
+}
+
 // A preview is the shrunk picture: radii are in the units of the canvas
 // (PSNR of 38 dB or more, as all previews).
 func TestTreatmentsScaleWithTheCanvas(t *testing.T) {
