@@ -49,19 +49,19 @@ func (b Blend) String() string { return blendNames[b] }
 // co = cs·αs·(1 − αb) + cb·αb·(1 − αs) + αs·αb·B(cb, cs), in premultiplied
 // numbers: S(1 − αb) + D(1 − αs) + αs·αb·B(D/αb, S/αs).
 func blendRow(dst, src []uint8, mode Blend) {
-	switch mode {
-	case Normal:
+	if mode == Normal {
 		overRow(dst, src)
-		return
-	case Add:
-		for i := range dst {
-			dst[i] = uint8(min(255, uint32(dst[i])+uint32(src[i])))
-		}
 		return
 	}
 	if vectors {
 		n := blendRowVector(dst, src, mode)
 		dst, src = dst[n:], src[n:]
+	}
+	if mode == Add {
+		for i := range dst {
+			dst[i] = uint8(min(255, uint32(dst[i])+uint32(src[i])))
+		}
+		return
 	}
 	separable := mode < Hue
 	var both *[256][256]uint8

@@ -17,7 +17,7 @@ type pairBlender struct {
 }
 
 // blendRowVector composites as many pixels as are a multiple of eight in a mode
-// other than normal and add, and says how many bytes that was.
+// other than normal, and says how many bytes that was.
 func blendRowVector(dst, src []uint8, mode Blend) int {
 	switch mode {
 	case ColorDodge, ColorBurn, SoftLight:
@@ -26,6 +26,13 @@ func blendRowVector(dst, src []uint8, mode Blend) int {
 		return blendHues(dst, src, mode)
 	}
 	n := len(dst) &^ 31
+	if mode == Add {
+		for i := 0; i < n; i += 32 {
+			archsimd.LoadUint8x32Slice(dst[i:]).AddSaturated(archsimd.LoadUint8x32Slice(src[i:])).StoreSlice(dst[i:])
+		}
+		archsimd.ClearAVXUpperBits()
+		return n
+	}
 	k := pairBlender{shares: newShares(), odd: archsimd.LoadUint16x16(&oddPairs), alpha: archsimd.LoadInt8x32(&alphaPairs), mode: mode}
 	for i := 0; i < n; i += 32 {
 		s := archsimd.LoadUint8x32Slice(src[i:])

@@ -85,3 +85,35 @@ func BenchmarkTreat(b *testing.B) {
 	b.ReportMetric(ms("shadow"), "ms-shadow-40")
 	b.ReportMetric(ms("64")/ms("4"), "×64/4")
 }
+
+// A frame whose picture lies over another in a mode, as it moves, beside the same frame
+// with it laid over normally, at 1920 × 1080.
+func BenchmarkModes(b *testing.B) {
+	modes := []string{"normal", "multiply", "overlay", "color-dodge", "soft-light", "hue", "luminosity"}
+	scenes := map[string]*scene.Scene{}
+	for _, mode := range modes {
+		scenes[mode] = made(b, 1920, 1080, `"pockets": [{"id": "p", "name": "P", "kinds": ["picture"]}],`, `{"id": "under", "name": "U", "kind": "view", "pocket": "p", "size": [1920, 1080]},
+			{"id": "over", "name": "O", "kind": "view", "pocket": "p", "size": [1920, 1080], "opacity": 0.8, "blend": "`+mode+`",
+			"motion": {"place": {"unit": "canvas", "keys": [{"at": 0, "value": [0, 0]}, {"at": 99, "value": [0.1, 0.1]}]}}}`, fills("p", "c"))
+	}
+	p := scene.NewPainter(scene.NewPictures(source, 64<<20))
+	defer p.Close()
+	dst := &raster.Surface{}
+	took := map[string]time.Duration{}
+	n := 0
+	for b.Loop() {
+		n++
+		for _, mode := range modes {
+			l := at(scenes[mode], int64(n%99), 1920, 1080)
+			begun := time.Now()
+			if err := p.Paint(b.Context(), l, dst); err != nil {
+				b.Fatal(err)
+			}
+			took[mode] += time.Since(begun)
+		}
+	}
+	b.ReportMetric(float64(took["normal"].Microseconds())/1000/float64(n), "ms-normal")
+	for _, mode := range modes[1:] {
+		b.ReportMetric(took[mode].Seconds()/took["normal"].Seconds(), "×"+mode)
+	}
+}

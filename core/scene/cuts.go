@@ -5,6 +5,7 @@ import (
 	"encoding/binary"
 	"fmt"
 	"math"
+	"slices"
 
 	"ivypocket/core/geom"
 	"ivypocket/core/raster"
@@ -13,14 +14,15 @@ import (
 // cuts is what the items of a list are drawn within. Coverage that a list has
 // in common with the one before is made once.
 type cuts struct {
-	items []itemCut
-	work  []*covering
-	all   map[Address]*covering
-	free  []*covering
-	turn  int
-	roots []root
-	buf   []byte
-	bytes int // of the coverage of the list at hand
+	items     []itemCut
+	work      []*covering
+	all       map[Address]*covering
+	free      []*covering
+	freeBytes int
+	turn      int
+	roots     []root
+	buf       []byte
+	bytes     int // of the coverage of the list at hand
 }
 
 // itemCut is one item's cut and paint.
@@ -113,8 +115,9 @@ func (c *cuts) plan(l *List) error {
 	for key, v := range c.all {
 		if v.turn < c.turn {
 			delete(c.all, key)
-			if len(c.free) < maxFree {
+			if n := v.plane.Bytes(); c.freeBytes+n <= min(c.bytes, maxFreeCover) {
 				c.free = append(c.free, v)
+				c.freeBytes += n
 			}
 		}
 	}
@@ -125,8 +128,12 @@ func (c *cuts) plan(l *List) error {
 	return nil
 }
 
-// maxFree bounds the coverage that is kept only for its memory.
-const maxFree = 3
+// maxFreeCover bounds the bytes of coverage kept only for their memory, beside what a
+// list needs; maxFree how many surfaces are.
+const (
+	maxFreeCover = 12 << 20
+	maxFree      = 3
+)
 
 func deviceBox(s geom.Size, m geom.Projective) geom.Box {
 	return geom.Bounds(m.Apply(geom.Point{}), m.Apply(geom.Point{X: s.W, Y: s.H}))
@@ -148,21 +155,40 @@ func (c *cuts) apply() {
 func (c *cuts) cover(l *List, i int, what uint8) *covering {
 	key := c.key(l, i, what)
 	v := c.all[key]
+	x0, y0, x1, y1 := raster.Within(l.Items[i].Box, l.Size.W, l.Size.H)
 	if v == nil {
-		if n := len(c.free); n > 0 {
-			v, c.free = c.free[n-1], c.free[:n-1]
-		} else {
-			v = &covering{}
-		}
+		v = c.spare(max(0, x1-x0) * max(0, y1-y0))
 		v.item, v.what = i, what
 		c.all[key] = v
 		c.work = append(c.work, v)
 	}
 	if v.turn != c.turn {
-		x0, y0, x1, y1 := raster.Within(l.Items[i].Box, l.Size.W, l.Size.H)
 		c.bytes += max(0, x1-x0) * max(0, y1-y0)
 	}
 	v.turn = c.turn
+	return v
+}
+
+// spare returns coverage that nobody uses: the smallest whose memory suffices for some
+// bytes, else the largest, else a new one.
+func (c *cuts) spare(need int) *covering {
+	best := -1
+	for i, v := range c.free {
+		n := v.plane.Bytes()
+		if best < 0 {
+			best = i
+			continue
+		}
+		if b := c.free[best].plane.Bytes(); b < need && n > b || n >= need && n < b {
+			best = i
+		}
+	}
+	if best < 0 {
+		return &covering{}
+	}
+	v := c.free[best]
+	c.free = slices.Delete(c.free, best, best+1)
+	c.freeBytes -= v.plane.Bytes()
 	return v
 }
 
@@ -242,6 +268,7 @@ type keeper struct {
 	seen map[Address]int
 	work []int
 	turn int
+	free []*raster.Surface
 	// samples are the groups that means are of: they are summed, not drawn.
 	samples []bool
 }
@@ -300,6 +327,9 @@ func (k *keeper) plan(l *List) {
 	for a, v := range k.kept {
 		if v.turn < k.turn {
 			delete(k.kept, a)
+			if len(k.free) == 0 {
+				k.free = append(k.free, v.s)
+			}
 		}
 	}
 	for a, t := range k.seen {
@@ -309,7 +339,14 @@ func (k *keeper) plan(l *List) {
 	}
 }
 
-// take returns a surface to paint on.
-func (k *keeper) take(_ Address, size Size) *raster.Surface { return raster.NewSurface(size.W, size.H) }
+// take returns a surface to paint on, which may hold anything.
+func (k *keeper) take(size Size) *raster.Surface {
+	s := &raster.Surface{}
+	if n := len(k.free); n > 0 {
+		s, k.free = k.free[n-1], k.free[:n-1]
+	}
+	s.Reset(size.W, size.H)
+	return s
+}
 
 func (k *keeper) put(a Address, s *raster.Surface) { k.kept[a] = &kept{s, k.turn} }

@@ -207,7 +207,7 @@ func (p *Painter) draw(ctx context.Context, l *List, r *Ready, dst *raster.Surfa
 		}
 		for _, i := range p.kept.work {
 			it := &l.Items[i]
-			k := p.kept.take(it.hash, l.Size)
+			k := p.kept.take(l.Size)
 			a, b := it.rows(l.Size.H)
 			p.bands(i, k, a, b)
 			if err := ctx.Err(); err != nil {
