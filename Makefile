@@ -46,9 +46,11 @@ api: need
 	go run ./cmd/ivypocket openapi > web/src/api/openapi.json
 	cd web && npm run --silent api
 
-# The tables of members in the page on the format, from the rows of the program.
+# The tables of members in the page on the format, from the rows of the program,
+# and the page of keys, from the table of commands.
 reference: need web/dist/index.html
 	@go run ./cmd/ivypocket reference docs/format.md > docs/.format.md && mv docs/.format.md docs/format.md
+	@cd web && npm run --silent keys > ../docs/.keys.md && mv ../docs/.keys.md ../docs/keys.md
 
 lint: need web/dist/index.html
 	@test -z "$$(gofmt -l $$(git ls-files '*.go'))" || { echo "Not formatted:"; gofmt -l $$(git ls-files '*.go'); exit 1; }
@@ -57,6 +59,7 @@ lint: need web/dist/index.html
 	cd web && npm run --silent check
 	@go run ./cmd/ivypocket openapi | cmp -s - web/src/api/openapi.json || { echo "web/src/api is not what the server says; run: make api"; exit 1; }
 	@go run ./cmd/ivypocket reference docs/format.md | cmp -s - docs/format.md || { echo "docs/format.md is not what the program says; run: make reference"; exit 1; }
+	@cd web && npm run --silent keys | cmp -s - ../docs/keys.md || { echo "docs/keys.md is not what the table of commands says; run: make reference"; exit 1; }
 
 # The browser's tests come last and alone: playing without a dropped frame is
 # not to be asked of a machine that is busy with other tests.

@@ -21,7 +21,7 @@ func TestALongPieceIsScrubbedAndPlayed(t *testing.T) {
 		await post('/api/pieces/' + p.id + '/operations', { id: 'make-it-long', base: p.revision, op: { kind: 'frames', frames: %d } })
 		return p.id
 	})()`, frames))
-	w.must(w.Go(url + "/bench/" + piece))
+	w.must(w.Go(url + "/desk/" + piece))
 	w.exact()
 	at := func(n int) {
 		t.Helper()

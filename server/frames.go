@@ -427,9 +427,9 @@ func (s *Server) mediaThumb(w http.ResponseWriter, r *http.Request) {
 }
 
 // previewBody asks how a frame would look after an operation that is not
-// carried out: what a drag shows until the pointer is released.
+// carried out, if there is one: what a drag shows until the pointer is released.
 type previewBody struct {
-	Op OpBody `json:"op"`
+	Op *OpBody `json:"op"`
 	// Look shows one frame of the clip in a pocket, framed as it is there and as
 	// large as fits, in place of the piece.
 	Look *struct {
@@ -459,17 +459,19 @@ func (s *Server) preview(w http.ResponseWriter, r *http.Request) {
 		s.failed(w, r, err)
 		return
 	}
-	op, err := b.Op.op()
-	if err == nil {
-		err = s.fits(p.doc, op)
-	}
 	next := p.piece
-	if err == nil {
-		next, _, err = edit.Apply(p.doc, p.piece, op)
-	}
-	if err != nil {
-		problem(w, http.StatusUnprocessableEntity, err.Error())
-		return
+	if b.Op != nil {
+		op, err := b.Op.op()
+		if err == nil {
+			err = s.fits(p.doc, op)
+		}
+		if err == nil {
+			next, _, err = edit.Apply(p.doc, p.piece, op)
+		}
+		if err != nil {
+			problem(w, http.StatusUnprocessableEntity, err.Error())
+			return
+		}
 	}
 	sc, err := s.compile(p.doc, next.Values, b.Format)
 	if err != nil {

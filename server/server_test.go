@@ -477,6 +477,17 @@ func TestPreviewShowsAndKeepsNothing(t *testing.T) {
 	if rev := h.json("GET", "/api/pieces/"+h.piece, nil, 200)["revision"]; rev != 2.0 {
 		t.Errorf("revision %v after a preview", rev)
 	}
+	// With no operation it is the frame as it is.
+	delete(body, "op")
+	res, b = h.do("POST", "/api/pieces/"+h.piece+"/preview", body)
+	if err := json.Unmarshal(parted(t, res, b)["facts"], &facts); err != nil || res.StatusCode != 200 {
+		t.Fatal(err, res.StatusCode)
+	}
+	for _, st := range facts.Stands {
+		if st.Pocket == "flood" && (st.Pan[0] != 0 || st.Zoom != 1) {
+			t.Errorf("with no operation it stands at %v, %v times as large", st.Pan, st.Zoom)
+		}
+	}
 }
 
 func TestNewsReachesOtherWindows(t *testing.T) {
@@ -604,7 +615,7 @@ func TestTrialsRunAndKeepTheirPictures(t *testing.T) {
 
 func TestPlacesOfTheApplicationGetItsPage(t *testing.T) {
 	h := build(t, t.TempDir())
-	for path, want := range map[string]string{"/": "page", "/bench/x": "page", "/assets/a.js": "1", "/api/nothing": "nothing"} {
+	for path, want := range map[string]string{"/": "page", "/desk/x": "page", "/assets/a.js": "1", "/api/nothing": "nothing"} {
 		if _, b := h.do("GET", path, nil); !strings.Contains(string(b), want) {
 			t.Errorf("%s: %s", path, b)
 		}

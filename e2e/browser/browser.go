@@ -107,17 +107,27 @@ func (t *Tab) Click(selector string) error {
 
 // Drag presses in the middle of an element, moves in steps and lets go.
 func (t *Tab) Drag(selector string, dx, dy float64) error {
-	x, y, err := t.spot(selector)
+	letGo, err := t.Hold(selector, dx, dy)
 	if err != nil {
 		return err
+	}
+	return letGo()
+}
+
+// Hold is Drag that lets go when it is told to.
+func (t *Tab) Hold(selector string, dx, dy float64) (letGo func() error, err error) {
+	x, y, err := t.spot(selector)
+	if err != nil {
+		return nil, err
 	}
 	steps := []chromedp.Action[chromedp.Void]{chromedp.MouseEvent(input.DispatchMouseEventTypeMousePressed, x, y, chromedp.ButtonLeft)}
 	for i := 1; i <= 8; i++ {
 		k := float64(i) / 8
 		steps = append(steps, chromedp.MouseEvent(input.DispatchMouseEventTypeMouseMoved, x+dx*k, y+dy*k, chromedp.ButtonLeft))
 	}
-	steps = append(steps, chromedp.MouseEvent(input.DispatchMouseEventTypeMouseReleased, x+dx, y+dy, chromedp.ButtonLeft))
-	return chromedp.Do(t.ctx, steps...)
+	return func() error {
+		return chromedp.Do(t.ctx, chromedp.MouseEvent(input.DispatchMouseEventTypeMouseReleased, x+dx, y+dy, chromedp.ButtonLeft))
+	}, chromedp.Do(t.ctx, steps...)
 }
 
 // Keys types keys into whatever has the focus.

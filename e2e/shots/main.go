@@ -103,7 +103,7 @@ func run(ctx context.Context, out string) error {
 	for _, step := range []func() error{
 		func() error { return tab.Go(h.URL) },
 		until(`document.querySelector('.card img')?.naturalWidth > 300`, 30*time.Second),
-		click("[data-template=four-winds] .picture"), exact, shot("bench"),
+		click("[data-template=four-winds] .picture"), exact, shot("desk"),
 		func() error { return tab.Drop("[data-rail-pocket=south-west]", file("Kites at noon.mp4", "video/mp4")) },
 		func() error {
 			return tab.Drop("svg [data-pocket=north-west]", file("Marsh, upright.jpg", "image/jpeg"))

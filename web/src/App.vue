@@ -2,9 +2,9 @@
 import { NConfigProvider, NMessageProvider } from 'naive-ui'
 import { RouterView } from 'vue-router'
 
-import HealthBar from './components/HealthBar.vue'
-import TopBar from './components/TopBar.vue'
-import { theme } from './theme'
+import HealthBar from './common/HealthBar.vue'
+import { theme } from './common/theme'
+import TopBar from './TopBar.vue'
 </script>
 
 <template>

@@ -10,7 +10,7 @@ import { createPinia } from 'pinia'
 import { createApp } from 'vue'
 
 import App from './App.vue'
-import { retryImages } from './lib/images'
+import { retryImages } from './common/images'
 import { router } from './router'
 
 retryImages()

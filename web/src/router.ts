@@ -3,10 +3,10 @@ import { createRouter, createWebHistory } from 'vue-router'
 export const router = createRouter({
   history: createWebHistory(),
   routes: [
-    { path: '/', name: 'shelf', component: () => import('./views/ShelfView.vue'), meta: { title: 'Shelf' } },
-    { path: '/bench/:id', name: 'bench', component: () => import('./views/BenchView.vue'), meta: { title: 'Bench' } },
-    { path: '/media', name: 'media', component: () => import('./views/MediaView.vue'), meta: { title: 'Media' } },
-    { path: '/renders', name: 'renders', component: () => import('./views/RendersView.vue'), meta: { title: 'Renders' } },
+    { path: '/', name: 'shelf', component: () => import('./shelf/ShelfView.vue'), meta: { title: 'Shelf' } },
+    { path: '/desk/:id', name: 'desk', component: () => import('./desk/DeskView.vue'), meta: { title: 'Desk' } },
+    { path: '/media', name: 'media', component: () => import('./media/MediaView.vue'), meta: { title: 'Media' } },
+    { path: '/renders', name: 'renders', component: () => import('./renders/RendersView.vue'), meta: { title: 'Renders' } },
     { path: '/:rest(.*)', redirect: '/' },
   ],
 })

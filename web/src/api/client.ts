@@ -26,6 +26,7 @@ export type Render = Schemas['RenderView']
 export type Health = Schemas['HealthView']
 export type Freed = Schemas['FreedView']
 export type Format = Schemas['FormatView']
+export type Cue = Schemas['CueView']
 
 function kept(storage: Storage, key: string): string {
   const known = storage.getItem(key)

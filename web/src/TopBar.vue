@@ -1,0 +1,117 @@
+<script setup lang="ts">
+import { IconArrowBackUp, IconArrowForwardUp, IconKeyboard, IconNeedleThread } from '@tabler/icons-vue'
+import { NButton, useMessage } from 'naive-ui'
+import { computed, nextTick, ref, watch } from 'vue'
+import { RouterLink, useRoute } from 'vue-router'
+
+import { tip, useCommands } from './common/commands'
+import { useDocument } from './common/document'
+import KeysDialog from './common/KeysDialog.vue'
+import { useNews } from './common/news'
+import { useNotices } from './common/notices'
+import { useUploads } from './media/uploads'
+import RenderDialog from './renders/RenderDialog.vue'
+import { useRenders } from './renders/renders'
+
+const route = useRoute()
+const doc = useDocument()
+const notices = useNotices()
+const news = useNews()
+const renders = useRenders()
+const uploads = useUploads()
+const message = useMessage()
+
+const atDesk = computed(() => route.name === 'desk')
+const deskTo = computed(() => (doc.piece ? `/desk/${doc.piece.id}` : null))
+const rendering = ref(false)
+const keys = ref(false)
+
+watch(
+  () => notices.last,
+  (n) => {
+    if (!n) return
+    if (n.kind === 'error') message.error(n.text, { duration: 7000, closable: true })
+    else message.info(n.text)
+    notices.last = null
+  },
+)
+
+const naming = ref(false)
+const name = ref('')
+const field = ref<HTMLInputElement>()
+async function rename() {
+  name.value = doc.piece?.name ?? ''
+  naming.value = true
+  await nextTick()
+  field.value?.select()
+}
+function named() {
+  if (!naming.value) return
+  naming.value = false
+  if (name.value.trim() && name.value.trim() !== doc.piece?.name) void doc.change({ kind: 'name', name: name.value })
+}
+
+useCommands({ keys: () => (keys.value = true) })
+useCommands({ undo: () => void doc.step('undo'), redo: () => void doc.step('redo') }, () => atDesk.value)
+</script>
+
+<template>
+  <header class="bar">
+    <RouterLink to="/" class="brand" aria-label="Ivy Pocket, to the shelf">
+      <img src="/mark.svg" width="30" height="30" alt="" /><span>Ivy Pocket</span>
+    </RouterLink>
+    <nav aria-label="Places">
+      <RouterLink to="/" class="place" :class="{ here: route.name === 'shelf' }">Shelf</RouterLink>
+      <RouterLink v-if="deskTo" :to="deskTo" class="place" :class="{ here: atDesk }">Desk</RouterLink>
+      <RouterLink to="/media" class="place" :class="{ here: route.name === 'media' }">
+        Media<span v-if="uploads.open > 0" class="count num">{{ uploads.open }}</span>
+      </RouterLink>
+      <RouterLink to="/renders" class="place" :class="{ here: route.name === 'renders' }">
+        Renders<span v-if="renders.open > 0" class="count num">{{ renders.open }}</span>
+      </RouterLink>
+    </nav>
+    <div class="middle">
+      <template v-if="atDesk && doc.piece">
+        <input v-if="naming" ref="field" v-model="name" class="name-field" maxlength="120" aria-label="Name of the piece"
+          @blur="named" @keydown.enter="named" @keydown.esc="naming = false" />
+        <button v-else class="name" title="Rename" @click="rename">{{ doc.piece.name }}</button>
+        <span class="quiet of">of {{ doc.piece.template.name }}, release {{ doc.piece.template.release }}</span>
+      </template>
+    </div>
+    <div class="right">
+      <span v-if="!news.connected" class="lost" role="status">The server does not answer; trying again</span>
+      <template v-else-if="atDesk && doc.piece">
+        <span class="quiet saved" role="status">{{ doc.saving ? 'Saving' : 'Saved' }}</span>
+        <button class="icon-button" :disabled="!doc.piece.undo" :title="doc.piece.undo ? tip('undo', `Undo: ${doc.piece.undo}`) : 'Nothing to undo'" aria-label="Undo" @click="doc.step('undo')"><IconArrowBackUp :size="19" :stroke-width="1.8" /></button>
+        <button class="icon-button" :disabled="!doc.piece.redo" :title="doc.piece.redo ? tip('redo', `Redo: ${doc.piece.redo}`) : 'Nothing to redo'" aria-label="Redo" @click="doc.step('redo')"><IconArrowForwardUp :size="19" :stroke-width="1.8" /></button>
+      </template>
+      <button class="icon-button" :title="tip('keys', 'Keys')" aria-label="Keys" @click="keys = true"><IconKeyboard :size="19" :stroke-width="1.8" /></button>
+      <NButton v-if="atDesk && doc.piece" type="primary" :disabled="doc.piece.faults.length > 0" data-test="render" @click="rendering = true">
+        <template #icon><IconNeedleThread :size="17" /></template>Render
+      </NButton>
+    </div>
+    <RenderDialog v-if="doc.piece" v-model:show="rendering" />
+    <KeysDialog v-model:show="keys" />
+  </header>
+</template>
+
+<style scoped>
+.bar { display: flex; align-items: center; gap: 18px; padding: 0 14px; background: var(--linen-raised); border-bottom: 1px solid var(--rule); min-width: 0; }
+.brand { display: flex; align-items: center; gap: 8px; font-weight: 700; font-size: 15px; letter-spacing: -0.01em; color: var(--ink); text-decoration: none; white-space: nowrap; }
+nav { display: flex; gap: 2px; align-self: stretch; }
+.place { display: flex; align-items: center; gap: 6px; padding: 0 11px; color: var(--ink-quiet); font-weight: 500; text-decoration: none; position: relative; }
+.place:hover { color: var(--ink); }
+.place.here { color: var(--ivy-deep); font-weight: 600; }
+.place.here::after { content: ''; position: absolute; left: 9px; right: 9px; bottom: 5px; height: 2px; border-radius: 2px;
+  background: repeating-linear-gradient(90deg, var(--ivy) 0 6px, transparent 6px 10px); }
+.count { background: var(--ivy); color: #fff; border-radius: 9px; padding: 0 6px; font-size: 11px; }
+.middle { flex: 1; min-width: 0; display: flex; align-items: baseline; justify-content: center; gap: 8px; }
+.name { background: none; border: 0; border-radius: 6px; padding: 3px 8px; font-weight: 600; font-size: 14px; cursor: text; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; max-width: 300px; }
+.name:hover { background: var(--linen-deep); }
+.name-field { font: inherit; font-weight: 600; font-size: 14px; padding: 3px 8px; border: 1px solid var(--ivy); border-radius: 6px; background: #fffefa; color: var(--ink); width: 260px; }
+.of { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
+.right { display: flex; align-items: center; gap: 4px; }
+.right .n-button { margin-left: 8px; }
+.saved { margin-right: 6px; min-width: 40px; text-align: right; }
+.lost { color: var(--rust); font-weight: 500; margin-right: 8px; }
+</style>

@@ -1,0 +1,83 @@
+<script setup lang="ts">
+import { NCheckbox } from 'naive-ui'
+import { computed, ref, watch } from 'vue'
+
+import type { Op, Property } from '../api/client'
+import { useDocument } from '../common/document'
+import { useLayer } from '../common/layer'
+import { useSelection } from '../common/selection'
+import { useTransient } from '../common/transient'
+import LayerProperty, { type Rest } from './LayerProperty.vue'
+
+/** The selected layer's properties: where it stands and how it looks, live. */
+const doc = useDocument()
+const selection = useSelection()
+const transient = useTransient()
+const chosen = useLayer()
+const view = computed(() => (chosen.view?.id === selection.layer ? chosen.view : null))
+const formatName = computed(() => selection.formatView?.name.toLowerCase() ?? '')
+const several = computed(() => doc.face!.formats.length > 1)
+
+const sections = computed(() => {
+  const out: { title: string; props: Property[]; rare: Property[] }[] = []
+  for (const p of view.value?.properties ?? []) {
+    let s = out.find((x) => x.title === p.section)
+    if (!s) out.push((s = { title: p.section, props: [], rare: [] }))
+    // What was set here is not folded away.
+    ;(p.rare && !p.changed ? s.rare : s.props).push(p)
+  }
+  return out.sort((a, b) => Number(!a.props.length) - Number(!b.props.length))
+})
+
+/** Values on the way, shown before they are kept. */
+const drafts = ref<Record<string, Rest>>({})
+watch(view, () => (drafts.value = {}))
+function op(p: Property, rest: Rest): Op {
+  const value = Array.isArray(rest) && (rest.length === 1 || (p.alike && rest.every((n) => n === rest[0]))) ? rest[0] : rest
+  return { kind: 'rest', path: p.path, value, format: selection.where(p) }
+}
+function draft(p: Property, rest: Rest) {
+  drafts.value[p.path] = rest
+  transient.op = op(p, rest)
+}
+function cancel() {
+  drafts.value = {}
+  transient.op = null
+}
+/** Puts the template's value back where somebody set another. */
+function reset(p: Property) {
+  if (p.changed) void doc.change({ kind: 'rest', path: p.path, format: p.here ? selection.format : undefined })
+}
+async function set(p: Property, rest: Rest) {
+  drafts.value[p.path] = rest
+  if (!(await doc.change(op(p, rest)))) drafts.value = {}
+  transient.op = null
+}
+</script>
+
+<template>
+  <div v-if="view" class="layer" :data-layer-panel="view.id">
+    <p class="facts quiet small">
+      <template v-if="view.blend !== 'normal'">Blends by {{ view.blend }}. </template><template v-if="view.matte">Cut by the {{ view.matte }}. </template><template v-if="view.follows">Follows {{ view.follows }}. </template><template v-if="view.copies">{{ view.copies }} copies.</template>
+    </p>
+    <NCheckbox v-if="several" v-model:checked="selection.apart" size="small" data-test="apart">Set in {{ formatName }} alone</NCheckbox>
+    <section v-for="s in sections" :key="s.title">
+      <h3 class="heading">{{ s.title }}</h3>
+      <LayerProperty v-for="p in s.props" :key="p.path" :p="p" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" />
+      <details v-if="s.rare.length" class="more">
+        <summary>{{ s.props.length ? 'More' : 'Show' }} <span class="quiet">{{ s.rare.map((p) => p.label.toLowerCase()).join(', ') }}</span></summary>
+        <div class="rest"><LayerProperty v-for="p in s.rare" :key="p.path" :p="p" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" /></div>
+      </details>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+.layer { display: grid; gap: 12px; }
+section { display: grid; gap: 8px; padding-top: 13px; background: repeating-linear-gradient(90deg, var(--rule-strong) 0 5px, transparent 5px 10px) top / 100% 1.2px no-repeat; }
+.rest { display: grid; gap: 8px; }
+.more > summary { cursor: pointer; font-size: 12px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.more[open] > summary { margin-bottom: 6px; }
+.small { font-size: 12px; }
+.facts:empty { display: none; }
+</style>

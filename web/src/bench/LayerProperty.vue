@@ -1,0 +1,98 @@
+<script setup lang="ts">
+import { IconArrowBack } from '@tabler/icons-vue'
+import { NColorPicker, NSelect, NSwitch } from 'naive-ui'
+import { computed, ref } from 'vue'
+
+import type { Property } from '../api/client'
+import { plain } from '../common/format'
+import NumberField from '../common/NumberField.vue'
+
+export type Rest = number[] | string | boolean
+
+/** One property of a layer: where it rests, what sets it, and what it is at the playhead. `drafted` is a value on the way. */
+const props = defineProps<{ p: Property; drafted?: Rest; format: string }>()
+const emit = defineEmits<{ draft: [Rest]; set: [Rest]; reset: []; cancel: [] }>()
+
+/** The property's place in its layer, such as masks/iris/feather. */
+const place = computed(() => props.p.path.split('/').slice(2).join('/'))
+const numbers = computed(() => (Array.isArray(props.drafted) ? props.drafted : props.p.rest))
+const text = computed(() => (typeof props.drafted === 'string' ? props.drafted : props.p.text))
+const on = computed(() => (typeof props.drafted === 'boolean' ? props.drafted : props.p.rest[0] === 1))
+
+/** One field stands for all numbers while they are alike, unless each is asked for. */
+const each = ref(false)
+const joined = computed(() => props.p.alike && !each.value && props.p.rest.every((n) => n === props.p.rest[0]))
+const parts = computed(() => (joined.value ? [''] : props.p.parts))
+const places = computed(() => (props.p.whole ? 0 : props.p.factor === 100 ? 1 : 2))
+const locked = (i: number) => props.p.driver !== '' || !!props.p.formulas[i]
+const ruled = computed(() => props.p.driver !== '' || props.p.formulas.some(Boolean))
+
+function changed(i: number, v: number): number[] {
+  const n = [...numbers.value]
+  if (joined.value) n.fill(v / props.p.factor)
+  else n[i] = v / props.p.factor
+  return n
+}
+const hex = (v: string) => v.toLowerCase().replace(/ff$/, (m, at: number) => (at === 7 ? '' : m))
+
+const now = computed(() => {
+  const p = props.p
+  if (!p.now.some((n, i) => Math.abs(n - p.rest[i]!) > 1e-9)) return ''
+  if (p.kind === 'choice') return p.words[p.now[0]!] ?? ''
+  if (p.kind === 'switch') return p.now[0] ? 'yes' : 'no'
+  if (p.kind !== 'number') return ''
+  const n = p.alike && p.now.every((v) => v === p.now[0]) ? p.now.slice(0, 1) : p.now
+  return n.map((v) => plain(v * p.factor, places.value)).join(', ') + (p.sign && ` ${p.sign}`)
+})
+const source = computed(() => {
+  if (props.p.driver) return `Set by ${props.p.driver}`
+  const f = [...new Set(props.p.formulas.filter(Boolean))]
+  return f.length ? `By formula: ${f.join('; ')}` : ''
+})
+</script>
+
+<template>
+  <div class="property" :class="{ single: p.kind === 'switch' || (p.kind === 'number' && parts.length === 1) }" :data-property="place">
+    <div class="line">
+      <span class="name" :title="p.about">{{ p.label }}</span>
+      <button v-if="joined && !ruled" class="each" :title="`Set each of ${p.parts.length} numbers`" @click="each = true">each</button>
+      <span v-if="p.here || p.own" class="chip" :title="`Its own value in ${format}`">{{ format }}</span>
+      <span v-if="p.moves" class="chip moves" title="It moves from where it rests">moves</span>
+      <span v-if="now" class="now num" title="At the playhead">{{ now }}</span>
+      <button v-if="p.changed" class="icon-button back" :title="`Reset ${p.label} to the template’s`" :aria-label="`Reset ${p.label}`" @click.prevent="emit('reset')"><IconArrowBack :size="14" /></button>
+    </div>
+    <p v-if="source" class="quiet small source" :title="source">{{ source }}</p>
+    <p v-if="p.kind === 'path'" class="quiet small">Drawn by its points.</p>
+    <p v-else-if="p.kind === 'time'" class="num small">{{ p.text || 'not trimmed' }} {{ p.text && p.sign }}</p>
+    <NColorPicker v-else-if="p.kind === 'colour' && !ruled" :value="text || null" :modes="['hex']" size="small" :actions="['confirm']"
+      @update:value="(v: string) => emit('draft', hex(v))" @confirm="(v: string) => emit('set', hex(v))" @update:show="(open: boolean) => !open && drafted !== undefined && emit('set', drafted)" />
+    <NSelect v-else-if="p.kind === 'choice'" :value="text" size="small" :disabled="ruled" :options="p.words.map((w) => ({ label: w, value: w }))" :aria-label="p.label" @update:value="(v: string) => emit('set', v)" />
+    <NSwitch v-else-if="p.kind === 'switch'" class="switch" size="small" :value="on" :disabled="ruled" :aria-label="p.label" @update:value="(v: boolean) => emit('set', v)" />
+    <div v-else-if="p.kind === 'number'" class="grid" :class="{ three: parts.length === 3 }">
+      <NumberField v-for="(part, i) in parts" :key="part" :label="part" :unit="p.sign" :value="numbers[i]! * p.factor" :min="p.min * p.factor" :max="p.max * p.factor" :places="places"
+        :step="p.step || 1" resets :readonly="locked(i)" @reset="emit('reset')" @cancel="emit('cancel')" @draft="emit('draft', changed(i, $event))" @change="emit('set', changed(i, $event))" />
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.property { display: grid; gap: 3px; }
+.property.single { grid-template-columns: minmax(0, 1fr) 126px; column-gap: 8px; align-items: center; }
+.property.single .grid, .property.single .switch { grid-template-columns: 1fr; grid-row: 1; grid-column: 2; }
+.property.single .switch { justify-self: start; }
+.property.single .source { grid-column: 1 / -1; }
+.property.single .line { flex-wrap: wrap; row-gap: 0; }
+.line { display: flex; align-items: baseline; gap: 6px; min-height: 20px; }
+.name { font-weight: 500; }
+.each { font-size: 11px; background: none; border: 0; padding: 0 2px; color: var(--ink-quiet); cursor: pointer; text-decoration: underline dotted; text-underline-offset: 2px; }
+.now { margin-left: auto; font-size: 11px; color: var(--ivy-deep); white-space: nowrap; }
+.now::before { content: 'now '; font-family: 'Figtree', sans-serif; color: var(--ink-quiet); }
+.chip { font-size: 11px; background: var(--linen-deep); border-radius: 4px; padding: 0 5px; color: var(--ink-quiet); }
+.chip.moves { background: var(--ivy-wash); color: var(--ivy-deep); }
+.back { width: 22px; height: 20px; margin-left: auto; align-self: center; }
+.now + .back { margin-left: 0; }
+.grid { display: grid; grid-template-columns: 1fr 1fr; gap: 5px 8px; }
+.grid.three { grid-template-columns: 1fr 1fr 1fr; }
+.small { font-size: 12px; }
+.source { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+</style>

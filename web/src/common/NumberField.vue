@@ -1,0 +1,137 @@
+<script setup lang="ts">
+import { computed, nextTick, ref } from 'vue'
+
+import { arithmetic } from './arithmetic'
+import { useDrag } from './drag'
+import { plain } from './format'
+
+/**
+ * A number with its unit: drag it to scrub, type a sum, use the arrow keys
+ * (Shift ×10, Alt ×0.1), double-click to reset: to `reset`, or with `resets` to
+ * whatever the one who listens to it knows. `draft` tells of values on the
+ * way, `change` of the one that is meant, `cancel` that none was.
+ */
+const props = withDefaults(
+  defineProps<{ value: number; label: string; unit?: string; step?: number; min?: number; max?: number; reset?: number; resets?: boolean; places?: number; readonly?: boolean; note?: string }>(),
+  { step: 1, places: 2, unit: '', min: -Infinity, max: Infinity },
+)
+const emit = defineEmits<{ draft: [number]; change: [number]; reset: []; cancel: [] }>()
+
+const typing = ref(false)
+const text = ref('')
+const drafted = ref<number | null>(null)
+const wrong = ref(false)
+const field = ref<HTMLInputElement>()
+const root = ref<HTMLElement>()
+const shown = computed(() => plain(drafted.value ?? props.value, props.places))
+
+const clamp = (v: number) => Math.min(props.max, Math.max(props.min, Number(v.toFixed(6))))
+
+async function type() {
+  if (props.readonly) return
+  text.value = shown.value.replace('−', '-')
+  typing.value = true
+  wrong.value = false
+  await nextTick()
+  field.value?.select()
+}
+function typed() {
+  if (!typing.value) return
+  const v = arithmetic(text.value)
+  if (v === null) {
+    wrong.value = text.value.trim() !== ''
+    if (wrong.value) return
+  } else if (clamp(v) !== props.value) emit('change', clamp(v))
+  typing.value = false
+}
+function leave() {
+  typed()
+  typing.value = false
+  wrong.value = false
+}
+function key(e: KeyboardEvent) {
+  const by = e.key === 'ArrowUp' || e.key === 'ArrowRight' ? 1 : e.key === 'ArrowDown' || e.key === 'ArrowLeft' ? -1 : 0
+  if (props.readonly) return
+  if (by) {
+    e.preventDefault()
+    e.stopPropagation()
+    emit('change', clamp(props.value + by * props.step * (e.shiftKey ? 10 : e.altKey ? 0.1 : 1)))
+  } else if (e.key === 'Enter' || /^[\d(.-]$/.test(e.key)) {
+    e.preventDefault()
+    e.stopPropagation()
+    void type().then(() => {
+      if (e.key !== 'Enter') text.value = e.key
+    })
+  }
+}
+async function done(e: KeyboardEvent) {
+  e.stopPropagation()
+  if (e.key === 'Escape') {
+    typing.value = false
+    wrong.value = false
+  } else if (e.key === 'Enter') typed()
+  else return
+  await nextTick()
+  if (!typing.value) root.value?.focus()
+}
+
+const drag = useDrag()
+function scrub(e: PointerEvent) {
+  if (props.readonly || typing.value) return
+  const from = props.value
+  drag(e, {
+    slack: 3,
+    move: (d) => {
+      const v = clamp(from + Math.round(d.dx / 2) * props.step * (d.shift ? 10 : d.alt ? 0.1 : 1))
+      if (v === drafted.value) return
+      drafted.value = v
+      emit('draft', v)
+    },
+    end: () => {
+      if (drafted.value !== null) emit('change', drafted.value)
+      drafted.value = null
+    },
+    press: pressed,
+    cancel: () => {
+      drafted.value = null
+      emit('cancel')
+    },
+  })
+}
+let last = 0
+let wait: ReturnType<typeof setTimeout> | undefined
+/** A press types, two presses reset; so typing waits a moment for the second. */
+function pressed() {
+  const now = performance.now()
+  clearTimeout(wait)
+  const twice = props.resets || props.reset !== undefined
+  if (twice && now - last < 300) {
+    if (props.resets) emit('reset')
+    else if (props.reset !== props.value) emit('change', props.reset!)
+  } else wait = setTimeout(type, twice ? 220 : 0)
+  last = now
+}
+</script>
+
+<template>
+  <div class="field" :class="{ readonly, wrong }" :title="note ?? (readonly ? undefined : 'Drag, type a sum, arrow keys; double-click resets')">
+    <span class="label">{{ label }}</span>
+    <input v-if="typing" ref="field" v-model="text" class="num" :aria-label="label" :aria-invalid="wrong" @blur="leave" @keydown="done" />
+    <span v-else ref="root" class="num value" :role="readonly ? undefined : 'spinbutton'" :tabindex="readonly ? undefined : 0" :aria-label="label"
+      :aria-valuenow="readonly ? undefined : value" :aria-valuetext="`${shown} ${unit}`" @pointerdown="scrub" @keydown="key">{{ shown }}<span v-if="unit" class="unit">{{ unit }}</span></span>
+  </div>
+</template>
+
+<style scoped>
+.field { display: flex; align-items: baseline; justify-content: space-between; gap: 6px; min-width: 0; padding: 3px 8px; border: 1px solid var(--rule); border-radius: 7px; background: #fffefa; }
+.field:hover:not(.readonly) { border-color: var(--rule-strong); }
+.field:focus-within { border-color: var(--ivy); }
+.field.readonly { background: transparent; border-color: transparent; border-bottom-color: var(--rule); border-radius: 0; padding-left: 0; padding-right: 0; }
+.field.wrong { border-color: var(--rust); background: var(--rust-wash); }
+.label { color: var(--ink-quiet); white-space: nowrap; }
+.value { cursor: ew-resize; user-select: none; touch-action: none; white-space: nowrap; }
+.readonly .value { cursor: default; user-select: text; }
+.value:focus-visible { outline-offset: 3px; }
+.unit { color: var(--ink-quiet); margin-left: 3px; font-size: 11px; }
+input { width: 84px; border: 0; background: none; text-align: right; outline: none; color: var(--ink); padding: 0; }
+</style>

@@ -1,0 +1,98 @@
+import { onScopeDispose } from 'vue'
+
+import table from './commands.json'
+
+/** What a key, a button and the page of keys stand for. The table holds all of them. */
+export type Command = keyof typeof table
+
+interface Row {
+  group: string
+  /** Where its keys count: while framing, with a document open, or everywhere. What the pointer does is only told. */
+  where: 'framing' | 'document' | 'everywhere' | 'pointer'
+  keys: string[]
+  /** Whether Shift makes more of it, rather than something else. */
+  shift?: boolean
+  text: string
+}
+const rows = table as Record<Command, Row>
+
+const signs: Record<string, string> = { ArrowLeft: '←', ArrowRight: '→', ArrowUp: '↑', ArrowDown: '↓', Escape: 'Esc', '-': '−' }
+const shown = (k: string) => (k.length > 1 && k.includes('+') ? k.split('+') : [k]).map((part) => signs[part] ?? part).join(' ')
+
+/** The table as it is read: groups of lines, those that say the same together. */
+export function listed(): { title: string; lines: { keys: string[]; text: string }[] }[] {
+  const out: { title: string; lines: { keys: string[]; text: string }[] }[] = []
+  for (const r of Object.values(rows)) {
+    let g = out.find((x) => x.title === r.group)
+    if (!g) out.push((g = { title: r.group, lines: [] }))
+    const same = g.lines.find((l) => l.text === r.text)
+    const keys = r.where === 'pointer' ? [r.keys.map(shown).join(' ')] : r.keys.slice(0, r.keys[0]?.length === 1 && !/[A-Z0-9]/.test(r.keys[0]) ? 1 : undefined).map(shown)
+    if (same) same.keys.push(...keys)
+    else g.lines.push({ keys, text: r.text })
+  }
+  return out
+}
+
+/** What a button says of itself, with its key. */
+export function tip(c: Command, text = rows[c].text): string {
+  return `${text} (${shown(rows[c].keys[0]!)})`
+}
+
+function matches(e: KeyboardEvent, r: Row): boolean {
+  const ctrl = (e.ctrlKey || e.metaKey) && !e.getModifierState('AltGraph')
+  return r.keys.some((k) => {
+    const parts = k.length > 1 ? k.split('+') : [k]
+    const key = parts.at(-1)!
+    if (ctrl !== parts.includes('Ctrl') || (e.altKey && !e.getModifierState('AltGraph'))) return false
+    const typed = e.key === ' ' ? 'Space' : e.key
+    if (key.length === 1 && /[A-Z]/.test(key)) return typed.toUpperCase() === key && (e.shiftKey === parts.includes('Shift') || !!r.shift)
+    // A sign has Shift in it already, on one keyboard or another.
+    return typed === key && (key.length === 1 || e.shiftKey === parts.includes('Shift') || !!r.shift)
+  })
+}
+
+/**
+ * Whether a key belongs to what has the focus: to a field, or to a control that goes by arrows. A control says in
+ * data-leaves which of its keys it leaves to the commands.
+ */
+function belongs(e: KeyboardEvent): boolean {
+  const t = e.target as HTMLElement
+  const on = (what: string) => !!t.closest(what)
+  if (on('input, textarea, select, [contenteditable], .n-modal, .n-color-picker-panel, .n-base-select-menu, .n-popselect-menu')) return true
+  if (e.ctrlKey || e.metaKey || t.closest('[data-leaves]')?.getAttribute('data-leaves') === e.key) return false
+  const arrows = /^(Arrow|Home|End|Page)/.test(e.key)
+  if (on('[role=spinbutton]') && (arrows || /^(Enter|[\d(.,+-])$/.test(e.key))) return true
+  if (on('[role=slider], [role=tab], [role=radio], [role=radiogroup], .n-base-selection') && arrows) return true
+  return on('button, a, summary, [role=tab], [role=radio], [role=checkbox], [role=switch], .n-base-selection') && (e.key === ' ' || e.key === 'Enter')
+}
+
+/** What a command returns to leave its key to the next one that has it. */
+export const pass = Symbol('pass')
+/** What a command does. */
+type Does = (e: KeyboardEvent) => unknown
+const at: { handlers: Partial<Record<Command, Does>>; when: () => boolean }[] = []
+const order = ['framing', 'document', 'everywhere'] as const
+
+function heard(e: KeyboardEvent) {
+  if (e.defaultPrevented || e.isComposing || belongs(e)) return
+  for (const where of order) {
+    for (const [id, r] of Object.entries(rows) as [Command, Row][]) {
+      if (r.where !== where || !matches(e, r)) continue
+      for (const h of at) {
+        const does = h.handlers[id]
+        if (does && h.when() && does(e) !== pass) return e.preventDefault()
+      }
+    }
+  }
+}
+
+/** Says what commands do while the caller is there, and while `when` holds. */
+export function useCommands(handlers: Partial<Record<Command, Does>>, when: () => boolean = () => true) {
+  const mine = { handlers, when }
+  if (!at.length) window.addEventListener('keydown', heard)
+  at.push(mine)
+  onScopeDispose(() => {
+    at.splice(at.indexOf(mine), 1)
+    if (!at.length) window.removeEventListener('keydown', heard)
+  })
+}

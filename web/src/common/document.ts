@@ -1,0 +1,88 @@
+import { defineStore } from 'pinia'
+import { computed, ref, shallowRef } from 'vue'
+
+import { windowId, type Failure, type Op, type Piece } from '../api/client'
+import { useNews, type News } from './news'
+import { useNotices } from './notices'
+import { subjects, type Face, type Home, type Kind, type View } from './subjects'
+
+/** The document that is open. Every change of a document goes through `change`. */
+export const useDocument = defineStore('document', () => {
+  const kind = ref<Kind>('piece')
+  const view = shallowRef<View | null>(null)
+  const failure = ref('')
+  /** Changes on their way to the server. */
+  const saving = ref(0)
+  const notices = useNotices()
+
+  const face = computed<Face | null>(() => view.value && subjects[kind.value].face(view.value))
+  const piece = computed<Piece | null>(() => (kind.value === 'piece' ? view.value : null))
+  /** Which document it is, whatever its revision. */
+  const key = computed(() => (view.value ? `${kind.value} ${view.value.id}` : ''))
+  const home = computed<Home | null>(() => view.value && { kind: kind.value, id: view.value.id })
+  const open = (h: Home) => kind.value === h.kind && view.value?.id === h.id
+
+  /** Shows a document as it came from the server, unless a later state of it is shown. */
+  function take(k: Kind, v: View) {
+    if (open({ kind: k, id: v.id }) && view.value!.revision > v.revision) return
+    kind.value = k
+    view.value = v
+  }
+
+  async function load(h: Home) {
+    failure.value = ''
+    if (!open(h)) view.value = null
+    try {
+      take(h.kind, await subjects[h.kind].load(h.id))
+    } catch (e) {
+      failure.value = (e as Failure).message
+    }
+  }
+
+  let chain: Promise<unknown> = Promise.resolve()
+  /**
+   * Runs changes one after another, so that each starts from what the one before left. A change belongs to the document
+   * that was open when it was asked for, wherever the page is by then.
+   */
+  function queue(h: Home | null, step: (h: Home, revision: number) => Promise<View>): Promise<boolean> {
+    const run = async () => {
+      if (!h) return false
+      saving.value++
+      try {
+        const revision = open(h) ? view.value!.revision : (await subjects[h.kind].load(h.id)).revision
+        const v = await step(h, revision)
+        if (open(h)) take(h.kind, v)
+        return true
+      } catch (e) {
+        notices.say('error', (e as Failure).message)
+        if ((e as Failure).status === 409 && open(h)) await load(h)
+        return false
+      } finally {
+        saving.value--
+      }
+    }
+    const next = chain.then(run, run)
+    chain = next
+    return next
+  }
+
+  function change(op: Op, of: Home | null = home.value): Promise<boolean> {
+    const id = crypto.randomUUID()
+    return queue(of, (h, base) => subjects[h.kind].change(h.id, { id, base, op }))
+  }
+  function step(verb: 'undo' | 'redo'): Promise<boolean> {
+    const id = crypto.randomUUID()
+    return queue(home.value, (h) => subjects[h.kind].back(h.id, verb, { id }))
+  }
+  /** Changes what is known of the document without a new state of it. */
+  function amend(v: View) {
+    if (open({ kind: kind.value, id: v.id })) view.value = v
+  }
+
+  useNews().listen((n: News) => {
+    const h = home.value
+    if (h && (n.type === 'lost' || (n.type === h.kind && n.id === h.id && n.window !== windowId))) void load(h)
+  })
+
+  return { kind, view, face, piece, key, home, failure, saving, load, take, change, step, amend }
+})

@@ -1,0 +1,48 @@
+import { defineStore } from 'pinia'
+import { computed, ref, watch } from 'vue'
+
+import type { Format, LayerLine, Property } from '../api/client'
+import { useDocument } from './document'
+
+/** What is looked at and worked on in the open document. */
+export const useSelection = defineStore('selection', () => {
+  const doc = useDocument()
+  const format = ref('')
+  /** The selected layer; a view's pocket is selected with it. */
+  const layer = ref('')
+  const loose = ref('') // a selected pocket that no layer shows
+  const line = computed<LayerLine | undefined>(() => doc.face?.layers.find((y) => y.id === layer.value))
+  const pocket = computed<string>({
+    get: () => line.value?.pocket || loose.value,
+    set: (id) => {
+      if (id && line.value?.pocket === id) return
+      layer.value = (id && doc.face?.layers.find((y) => y.pocket === id)?.id) || ''
+      loose.value = layer.value ? '' : id
+    },
+  })
+  const formatView = computed<Format | undefined>(() => doc.face?.formats.find((f) => f.id === format.value))
+  /** Whether the selected pocket's media is being framed on the stage. */
+  const framing = ref(false)
+  watch(pocket, () => (framing.value = false))
+  /** Whether what is set on the layer now is set in this format alone. */
+  const apart = ref(false)
+  watch([layer, format], () => (apart.value = false))
+  /** The format in which a property is set: this one alone where it has its own value there, else all. */
+  function where(p: Property | undefined): string | undefined {
+    return apart.value || p?.here || p?.own ? format.value : undefined
+  }
+  function nextFormat() {
+    const all = doc.face?.formats ?? []
+    format.value = all[(all.findIndex((f) => f.id === format.value) + 1) % all.length]?.id ?? ''
+  }
+  watch(
+    () => doc.key,
+    () => {
+      format.value = doc.face?.formats[0]?.id ?? ''
+      layer.value = loose.value = ''
+      framing.value = false
+    },
+    { flush: 'sync', immediate: true },
+  )
+  return { format, formatView, layer, line, pocket, framing, apart, where, nextFormat }
+})

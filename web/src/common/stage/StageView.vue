@@ -1,0 +1,318 @@
+<script setup lang="ts">
+import { IconArrowsMaximize, IconFlipHorizontal, IconFlipVertical, IconFocusCentered, IconRefresh } from '@tabler/icons-vue'
+import { useElementSize, useFullscreen } from '@vueuse/core'
+import { NButton, NPopselect } from 'naive-ui'
+import { computed, onScopeDispose, ref, shallowRef, toRef, watch } from 'vue'
+
+import { detail, fetchPicture, type Op, type Outline, type Stand } from '../../api/client'
+import { tip, useCommands } from '../commands'
+import { useDocument } from '../document'
+import { plain } from '../format'
+import { usePockets } from '../pockets'
+import { useSelection } from '../selection'
+import { subjects } from '../subjects'
+import { useTransient } from '../transient'
+import { useTransport } from '../transport'
+import { useFrames } from './frames'
+import { useFramingTool } from './framing'
+import { usePlayer } from './player'
+import StageLayers from './StageLayers.vue'
+
+const props = defineProps<{ clips: { name: string; hash: string }[] }>()
+const emit = defineEmits<{ grounds: []; files: [string, File[], boolean] }>()
+const doc = useDocument()
+const selection = useSelection()
+const transient = useTransient()
+const pockets = usePockets()
+const transport = useTransport()
+const surround = ref<HTMLElement>()
+const desk = ref<HTMLElement>()
+const { width, height } = useElementSize(desk)
+const { isFullscreen, toggle: toggleFull } = useFullscreen(surround)
+
+/** The size in which frames are asked for: what fits, or one pixel for one of the canvas. */
+const trueSize = ref(false)
+const formatView = computed(() => selection.formatView!)
+const box = computed(() => {
+  if (trueSize.value) return { w: formatView.value.width, h: formatView.value.height }
+  return { w: Math.max(0, width.value - 40), h: Math.max(0, height.value - 24) }
+})
+
+// What lies under what is clear, to judge edges by.
+const ground = ref('')
+const grounds = computed(() => [
+  { label: 'As it is', value: '' },
+  { label: 'On a checker', value: 'checker' },
+  { label: 'On black', value: 'black' },
+  { label: 'On white', value: 'white' },
+  { label: 'On grey', value: 'grey' },
+  { label: 'Alpha alone', value: 'alpha' },
+  ...props.clips.slice(0, 4).map((m) => ({ label: `On ${m.name}`, value: `clip:${m.hash}` })),
+])
+const groundName = computed(() => grounds.value.find((g) => g.value === ground.value)?.label ?? 'As it is')
+
+const frames = useFrames({ of: toRef(() => doc.face), format: toRef(() => selection.format), box, epoch: toRef(() => pockets.epoch), ground, playhead: toRef(() => transport.frame) })
+const { size, failure, loading } = frames
+
+const canvas = ref<HTMLCanvasElement>()
+/** What the picture on the canvas is: quick (JPEG) or without loss. */
+const quality = ref<'' | 'quick' | 'exact'>('')
+const drawFailure = ref('')
+const k = computed(() => (size.value.w ? size.value.w / formatView.value.width : 1))
+
+function put(b: ImageBitmap, what: 'quick' | 'exact') {
+  const c = canvas.value
+  if (!c) return
+  if (c.width !== b.width || c.height !== b.height) {
+    c.width = b.width
+    c.height = b.height
+  }
+  const ctx = c.getContext('2d')!
+  ctx.clearRect(0, 0, c.width, c.height)
+  ctx.drawImage(b, 0, 0)
+  quality.value = what
+}
+
+// A stopped frame: a quick picture at once, then the one without loss, from
+// the originals. A newer wish ends an older one.
+let wish: AbortController | undefined
+let settle: ReturnType<typeof setTimeout> | undefined
+async function show() {
+  wish?.abort()
+  clearTimeout(settle)
+  const n = Math.min(transport.frame, frames.count.value - 1)
+  if (transport.playing || transient.op || transient.look || !frames.address(n)) return
+  const mine = (wish = new AbortController())
+  const current = () => wish === mine && !mine.signal.aborted
+  try {
+    const have = frames.atHand(n)
+    if (have) put(have, 'quick')
+    else {
+      const b = await frames.fetchFrame(n, 'jpg', mine.signal)
+      if (b && current()) put(b, 'quick')
+    }
+    if (transport.scrubbing || !current()) return
+    settle = setTimeout(async () => {
+      try {
+        const b = await frames.fetchFrame(n, 'png', mine.signal)
+        if (b && current() && !transient.op && !transient.look) put(b, 'exact')
+        drawFailure.value = ''
+      } catch (e) {
+        if (current()) drawFailure.value = (e as Error).message
+      }
+    }, 60)
+    drawFailure.value = ''
+  } catch (e) {
+    if (current()) drawFailure.value = (e as Error).message
+  }
+}
+/** The address of the frame at the playhead, once it is known. */
+const here = computed(() => (void frames.version.value, frames.address(Math.min(transport.frame, frames.count.value - 1))))
+watch([() => transport.frame, here, frames.state, () => transport.scrubbing, canvas, ground], () => void show(), { flush: 'post' })
+
+const player = usePlayer(frames, transport, () => ({ frames: doc.face!.frames, rate: doc.face!.rateN / doc.face!.rateD }), (b) => put(b, 'quick'))
+watch(
+  () => transport.playing,
+  (on) => {
+    if (on) {
+      wish?.abort()
+      selection.framing = false
+    } else void show()
+  },
+)
+// While nobody does anything, frames are gathered in order from the playhead on.
+let looked = 0
+watch([() => transport.frame, () => transport.scrubbing, () => transient.op, frames.state], () => (looked = Date.now()))
+const gather = setInterval(() => {
+  if (transport.playing || transport.scrubbing || transient.op || !here.value || document.hidden || Date.now() - looked < 900) return
+  const s = player.span()
+  if (!frames.whole(s.lo, s.hi)) frames.ahead({ from: Math.min(s.hi - 1, Math.max(s.lo, transport.frame)), step: 1, ...s }, true)
+}, 120)
+// Which frames are at hand is told a few times a second.
+let told = -1
+const tell = setInterval(() => {
+  if (told === frames.version.value) return
+  told = frames.version.value
+  transport.cached = frames.runs()
+}, 250)
+onScopeDispose(() => {
+  clearInterval(gather)
+  clearInterval(tell)
+  wish?.abort()
+  clearTimeout(settle)
+  transport.cached = []
+})
+
+// A draft: how it would look. The latest wins; one request is out at a time.
+const facts = shallowRef<{ stands: Stand[]; outlines: Outline[] } | null>(null)
+let asking = false
+let waiting: { op: Op | null; look: typeof transient.look } | null = null
+async function preview(op: Op | null, look: typeof transient.look) {
+  waiting = { op, look }
+  if (asking) return
+  asking = true
+  while (waiting) {
+    const next: { op: Op | null; look: typeof transient.look } = waiting
+    waiting = null
+    try {
+      const r = await fetchPicture(subjects[doc.face!.kind].preview(doc.face!.id), {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/json' },
+        body: JSON.stringify({ op: next.op, look: next.look, format: selection.format, frame: transport.frame, width: Math.floor(box.value.w), height: Math.floor(box.value.h) }),
+      })
+      if (r.status === 503 && waiting) continue
+      if (!r.ok) {
+        drawFailure.value = detail(await r.json().catch(() => undefined), r.status)
+        continue
+      }
+      const parts = await r.formData()
+      const f = JSON.parse(await (parts.get('facts') as File).text())
+      const b = await createImageBitmap(parts.get('picture') as File)
+      if (transient.op || transient.look) {
+        facts.value = f
+        put(b, 'quick')
+      }
+      b.close()
+    } catch {
+      drawFailure.value = 'The server does not answer; what you did before is safe.'
+    }
+  }
+  asking = false
+}
+watch([() => transient.op, () => transient.look], ([op, look]) => {
+  if (op || look) void preview(op, look)
+  else {
+    waiting = null
+    void settled().then(() => {
+      if (transient.op || transient.look) return
+      if (frames.fresh()) facts.value = null // nothing came of it
+      void show()
+    })
+  }
+})
+async function settled() {
+  while (asking) await new Promise((r) => setTimeout(r, 8))
+}
+// The picture of a draft stays until the piece that came of it is there.
+watch(frames.state, () => {
+  facts.value = null
+})
+// What could not be drawn may be mended when news of the piece come.
+watch(
+  () => doc.face,
+  () => {
+    if (!drawFailure.value) return
+    drawFailure.value = ''
+    frames.reload()
+  },
+)
+
+const shownOutlines = computed<Outline[]>(() => facts.value?.outlines ?? (void frames.version.value, frames.outlines(Math.min(transport.frame, frames.count.value - 1))) ?? [])
+const shownStands = computed<Stand[]>(() => facts.value?.stands ?? pockets.stands)
+const tool = useFramingTool({ stands: shownStands, outlines: shownOutlines, k, canvas, settled })
+const { current, pinning, frameBox, turner, ghost, focusPin } = tool
+
+const faults = computed(() => [...(doc.face?.faults ?? []), failure.value, drawFailure.value].filter(Boolean))
+const playState = computed(() => {
+  const s = transport.state
+  if (!transport.playing) return quality.value === 'exact' ? 'as rendered, without loss' : quality.value ? 'quick view' : ''
+  const way = transport.speed === 1 ? '' : `${transport.speed < 0 ? 'backwards ' : ''}${Math.abs(transport.speed) === 1 ? '' : `${Math.abs(transport.speed)}× `}`
+  if (!s.hot && s.stride > 1) return `${way}gathering frames: every ${s.stride}${s.stride === 2 ? 'nd' : s.stride === 3 ? 'rd' : 'th'} is shown`
+  return `${way}${s.hot ? (s.dropped ? `${s.dropped} dropped in this pass` : 'no frame dropped') : 'gathering frames'}`
+})
+useCommands({ 'next-format': () => selection.nextFormat(), full: () => void toggleFull(), 'true-size': () => (trueSize.value = !trueSize.value) })
+</script>
+
+<template>
+  <section ref="surround" class="surround" :class="{ full: isFullscreen }" aria-label="Stage" @wheel="tool.wheel" @pointerdown.self="selection.pocket = ''">
+    <div class="above">
+      <div class="formats" role="radiogroup" aria-label="Format">
+        <button v-for="f in doc.face!.formats" :key="f.id" role="radio" :aria-checked="selection.format === f.id" :class="{ on: selection.format === f.id }" :data-format="f.id" @click="selection.format = f.id">
+          <span class="shape" :style="{ aspectRatio: `${f.width} / ${f.height}` }" />{{ f.name }}
+        </button>
+      </div>
+      <div v-if="selection.framing && current" class="framing" role="toolbar" aria-label="Framing">
+        <strong>Framing {{ pockets.name(selection.pocket) }}</strong>
+        <span class="tip">{{ pinning ? 'put the pin on what matters' : 'drag to pan, wheel to zoom' }}</span>
+        <button class="icon-button" :class="{ on: current.flipX }" :title="tip('flip-x')" aria-label="Flip left to right" @click="tool.set({ flipX: !current.flipX })"><IconFlipHorizontal :size="17" /></button>
+        <button class="icon-button" :class="{ on: current.flipY }" :title="tip('flip-y')" aria-label="Flip top to bottom" @click="tool.set({ flipY: !current.flipY })"><IconFlipVertical :size="17" /></button>
+        <button class="icon-button" :class="{ on: pinning }" :aria-pressed="pinning" :title="tip('focus')" aria-label="Set the focus" data-test="focus" @click="pinning = !pinning"><IconFocusCentered :size="17" /></button>
+        <button class="icon-button" :title="tip('reset-framing')" aria-label="Reset framing" @click="tool.reset"><IconRefresh :size="17" /></button>
+        <NButton size="tiny" type="primary" data-test="framing-done" @click="selection.framing = false">Done</NButton>
+      </div>
+      <div v-else class="looks" role="toolbar" aria-label="View">
+        <NPopselect v-model:value="ground" :options="grounds" trigger="click" scrollable @update:show="(s: boolean) => s && emit('grounds')">
+          <button class="look" data-test="ground" title="What lies under what is clear"><i class="swatch" :class="ground.split(':')[0] || 'none'" />{{ groundName }}</button>
+        </NPopselect>
+        <button class="look num" :class="{ on: trueSize }" :aria-pressed="trueSize" data-test="true-size" :title="tip('true-size', trueSize ? 'Fit to the window' : 'One pixel for one of the canvas')" @click="trueSize = !trueSize">1:1</button>
+        <button class="look" :class="{ on: isFullscreen }" :aria-pressed="isFullscreen" aria-label="Full screen" :title="tip('full')" @click="toggleFull"><IconArrowsMaximize :size="15" /></button>
+      </div>
+    </div>
+    <div ref="desk" class="table" :class="{ roams: trueSize }" @pointerdown.self="selection.pocket = ''">
+      <div class="picture" :style="{ width: `${size.w}px`, height: `${size.h}px` }" :data-quality="quality" :data-ground="ground">
+        <canvas ref="canvas" :width="size.w || 1" :height="size.h || 1" :aria-label="`Frame ${transport.frame}`" role="img" />
+        <template v-if="!transport.playing && size.w">
+          <div v-if="selection.framing && ghost" class="ghosts"><img class="ghost" :src="`/api/media/${pockets.pocket?.media}/thumb?side=1200&frame=${pockets.pocket?.play.in ?? 0}`" :style="ghost" alt="" draggable="false" /></div>
+          <StageLayers v-if="!transient.look" :outlines="shownOutlines" :format="formatView" :k="k" :size="size" @enter="tool.enter" @files="(p, files, folder) => emit('files', p, files, folder)" />
+          <template v-if="selection.framing && frameBox">
+            <div class="grab" :style="frameBox" data-test="grab" @pointerdown="pinning ? tool.focusAt($event) : tool.slide($event)" />
+            <div class="turner" :style="turner" title="Turn" @pointerdown="tool.turn"><IconRefresh :size="13" /></div>
+            <div v-if="focusPin && pinning" class="focus" data-test="pin" :style="focusPin" title="Focus: the point that is kept in view" @pointerdown="tool.focusAt" />
+          </template>
+        </template>
+        <div v-if="loading && !faults.length" class="skeleton" />
+      </div>
+    </div>
+    <div v-if="faults.length" class="faults" role="alert">
+      <strong>The stage can't be drawn as it is.</strong>
+      <p v-for="f in faults" :key="f">{{ f }}</p>
+      <p>What you made is safe.</p>
+      <NButton size="small" @click="((drawFailure = ''), frames.reload())">Try again</NButton>
+    </div>
+    <footer class="below num">
+      <span>{{ formatView.width }} × {{ formatView.height }}</span>
+      <span>{{ plain(k * 100, 1) }} %</span>
+      <span class="how" data-test="how" :data-dropped="transport.state.dropped" :data-hot="transport.state.hot" :data-stride="transport.state.stride">{{ playState }}</span>
+    </footer>
+  </section>
+</template>
+
+<style scoped>
+.surround { position: relative; background: var(--surround); display: grid; grid-template-rows: 44px minmax(0, 1fr) 28px; grid-template-columns: minmax(0, 1fr); overflow: hidden; min-width: 0; color: #e9e8e2; }
+.above { display: flex; align-items: center; justify-content: space-between; padding: 0 12px; gap: 12px; min-width: 0; }
+.table { display: grid; place-items: center; min-width: 0; min-height: 0; overflow: hidden; }
+.table.roams { place-items: start; overflow: auto; padding: 16px; }
+.formats { display: flex; gap: 2px; background: rgba(0, 0, 0, 0.2); border-radius: 9px; padding: 3px; flex: none; }
+.formats button { display: flex; align-items: center; gap: 7px; border: 0; background: none; color: #dcdbd3; padding: 4px 11px; border-radius: 7px; cursor: pointer; font-weight: 500; white-space: nowrap; }
+.formats button.on { background: var(--linen); color: var(--ink); }
+.formats button:focus-visible, .look:focus-visible { outline-color: #fff; }
+.shape { height: 12px; border: 1.5px solid currentColor; border-radius: 2px; }
+.framing { display: flex; align-items: center; gap: 4px; background: var(--linen); color: var(--ink); border-radius: 9px; padding: 2px 6px 2px 11px; white-space: nowrap; min-width: 0; overflow: hidden; }
+.framing .tip { color: var(--ink-quiet); margin: 0 6px; overflow: hidden; text-overflow: ellipsis; }
+.looks { display: flex; gap: 2px; min-width: 0; }
+.look { display: flex; align-items: center; gap: 7px; border: 0; background: none; color: #dcdbd3; padding: 5px 9px; border-radius: 7px; cursor: pointer; white-space: nowrap; max-width: 190px; overflow: hidden; text-overflow: ellipsis; }
+.look:hover { background: rgba(0, 0, 0, 0.2); }
+.look.on { background: var(--linen); color: var(--ink); }
+.swatch { width: 13px; height: 13px; border-radius: 3px; flex: none; border: 1px solid rgba(255, 255, 255, 0.55); }
+.swatch.checker { background: repeating-conic-gradient(#ccc 0 25%, #888 0 50%) 0 0 / 6px 6px; }
+.swatch.black { background: #000; }
+.swatch.white { background: #fff; }
+.swatch.grey { background: #777; }
+.swatch.clip { background: linear-gradient(160deg, #d9a66b, #4c6b78); }
+.swatch.alpha { background: linear-gradient(90deg, #000 50%, #fff 50%); }
+.picture { position: relative; box-shadow: 0 1px 10px rgba(0, 0, 0, 0.22); }
+canvas { display: block; width: 100%; height: 100%; }
+.ghosts { position: absolute; inset: -2000px; overflow: visible; pointer-events: none; }
+.ghost { position: absolute; left: 2000px; top: 2000px; transform-origin: 0 0; opacity: 0.34; max-width: none; }
+.grab { position: absolute; left: 0; top: 0; transform-origin: 0 0; cursor: grab; touch-action: none; }
+.grab:active { cursor: grabbing; }
+.turner, .focus { position: absolute; touch-action: none; transform: translate(-50%, -50%); }
+.turner { width: 24px; height: 24px; margin-top: -2px; border-radius: 50%; background: var(--linen-raised); color: var(--ivy-deep); display: grid; place-items: center; cursor: grab; box-shadow: 0 0 0 2px #173d2b; }
+.focus { width: 22px; height: 22px; border-radius: 50%; border: 2px dashed #fff; box-shadow: 0 0 0 1.5px rgba(20, 30, 25, 0.7), inset 0 0 0 1.5px rgba(20, 30, 25, 0.5); cursor: move; }
+.focus::after { content: ''; position: absolute; inset: 6px; border-radius: 50%; background: #ffe9b8; box-shadow: 0 0 0 1px rgba(20, 30, 25, 0.7); }
+.skeleton { position: absolute; inset: 0; background: linear-gradient(100deg, #565957 40%, #606361 50%, #565957 60%) 0 0 / 300% 100%; animation: sheen 1.4s linear infinite; }
+@keyframes sheen { from { background-position: 120% 0; } to { background-position: -60% 0; } }
+.faults { position: absolute; top: 35%; left: 50%; transform: translateX(-50%); width: max-content; max-width: 460px; background: var(--linen-raised); color: var(--ink); border-radius: 12px; padding: 18px 22px; display: grid; gap: 8px; border-left: 5px solid var(--rust); }
+.below { display: flex; align-items: center; gap: 18px; padding: 0 16px; color: #d6d5ce; font-size: 11.5px; }
+.how { margin-left: auto; }
+</style>

@@ -1,0 +1,163 @@
+<script setup lang="ts">
+import { IconPlayerPauseFilled, IconPlayerPlayFilled, IconPlayerSkipBackFilled, IconPlayerSkipForwardFilled, IconPlayerTrackNextFilled, IconPlayerTrackPrevFilled } from '@tabler/icons-vue'
+import { useElementSize } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
+
+import { tip, useCommands } from '../commands'
+import { useDocument } from '../document'
+import { useDrag } from '../drag'
+import { timecode } from '../format'
+import NumberField from '../NumberField.vue'
+import SpoolIcon from '../SpoolIcon.vue'
+import { useTransport } from '../transport'
+
+const doc = useDocument()
+const transport = useTransport()
+const cloth = ref<HTMLElement>()
+const { width } = useElementSize(cloth)
+
+const face = computed(() => doc.face!)
+const frames = computed(() => face.value.frames)
+const rate = computed(() => face.value.rateN / face.value.rateD)
+/** How long the piece is; held spans keep their own time, so that there is a shortest one. */
+const elastic = computed(() => !!face.value.stretch && face.value.stretch.longest > face.value.stretch.shortest)
+const own = computed(() => face.value.stretch?.own ?? frames.value)
+const length = ref<number | null>(null)
+watch(frames, () => (length.value = null))
+async function stretch(n: number) {
+  length.value = Math.round(n)
+  if (!(await doc.change({ kind: 'frames', frames: length.value === own.value ? 0 : length.value }))) length.value = null
+  if (transport.frame >= frames.value) transport.seek(frames.value - 1)
+  if (transport.range && transport.range.to > frames.value) transport.range = null
+}
+const tc = (n: number) => timecode(n, face.value.rateN, face.value.rateD, face.value.dropFrame)
+const at = (n: number) => `${((n + 0.5) / frames.value) * 100}%`
+
+/** Marks on the strip: seconds, and single frames where there is room for them. */
+const marks = computed(() => {
+  const out: { n: number; long: boolean; text: string }[] = []
+  const second = Math.round(rate.value)
+  const each = Math.max(1, Math.ceil(5 / (width.value / frames.value)))
+  for (let n = 0; n < frames.value; n += each) {
+    if (second % each === 0 || n % second === 0) out.push({ n, long: n % second === 0, text: n % second === 0 && width.value / (frames.value / second) > 46 ? String(n) : '' })
+  }
+  return out
+})
+
+const drag = useDrag()
+function scrub(e: PointerEvent) {
+  const el = e.currentTarget as HTMLElement
+  const frameAt = (x: number) => {
+    const r = el.getBoundingClientRect()
+    return Math.max(0, Math.min(frames.value - 1, Math.floor(((x - r.left) / r.width) * frames.value)))
+  }
+  const before = { frame: transport.frame, range: transport.range }
+  if (e.shiftKey) {
+    // With Shift a range to be looped is marked.
+    const first = frameAt(e.clientX)
+    const mark = (x: number) => transport.mark(Math.min(first, frameAt(x)), Math.max(first, frameAt(x)) + 1)
+    drag(e, { move: (d) => mark(d.x), press: () => mark(e.clientX), cancel: () => (transport.range = before.range) })
+    return
+  }
+  const over = () => (transport.scrubbing = false)
+  const begun = drag(e, {
+    move: (d) => transport.seek(frameAt(d.x)),
+    end: over,
+    press: over,
+    cancel: () => {
+      over()
+      transport.seek(before.frame)
+    },
+  })
+  if (!begun) return
+  transport.scrubbing = true
+  transport.seek(frameAt(e.clientX))
+}
+function go(n: number) {
+  transport.seek(n)
+}
+const step = (way: 1 | -1) => (e: KeyboardEvent) => go(transport.frame + way * (e.shiftKey ? 10 : 1))
+useCommands({
+  play: () => transport.toggle(),
+  backwards: () => transport.shuttle(-1),
+  stop: () => (transport.playing = false),
+  forwards: () => transport.shuttle(1),
+  'loop-from': () => transport.loopFrom(),
+  'loop-to': () => transport.loopTo(),
+  'loop-all': () => (transport.range = null),
+  back: step(-1),
+  on: step(1),
+  first: () => go(0),
+  last: () => go(frames.value - 1),
+  'cue-before': () => go([...face.value.cues].reverse().find((c) => c.frame < transport.frame)?.frame ?? 0),
+  'cue-after': () => go(face.value.cues.find((c) => c.frame > transport.frame)?.frame ?? frames.value - 1),
+})
+</script>
+
+<template>
+  <footer class="time" aria-label="Time">
+    <div class="transport">
+      <button class="icon-button" :title="tip('first', 'First frame')" aria-label="First frame" @click="go(0)"><IconPlayerTrackPrevFilled :size="15" /></button>
+      <button class="icon-button" :title="tip('back', 'One frame back')" aria-label="One frame back" @click="go(transport.frame - 1)"><IconPlayerSkipBackFilled :size="15" /></button>
+      <button class="play" :title="tip('play', transport.playing ? 'Stop' : 'Play')" :aria-label="transport.playing ? 'Stop' : 'Play'" data-test="play" @click="transport.toggle()">
+        <component :is="transport.playing ? IconPlayerPauseFilled : IconPlayerPlayFilled" :size="18" />
+      </button>
+      <button class="icon-button" :title="tip('on', 'One frame on')" aria-label="One frame on" @click="go(transport.frame + 1)"><IconPlayerSkipForwardFilled :size="15" /></button>
+      <button class="icon-button" :title="tip('last', 'Last frame')" aria-label="Last frame" @click="go(frames - 1)"><IconPlayerTrackNextFilled :size="15" /></button>
+    </div>
+    <div class="clock">
+      <span class="num tc" data-test="timecode">{{ tc(transport.frame) }}</span>
+      <span class="under"><button v-if="transport.range" class="num range" :title="tip('loop-all')" data-test="unloop" @click="transport.range = null">loops {{ transport.range.from }}–{{ transport.range.to - 1 }} ×</button>
+      <span class="num quiet"><template v-if="!transport.range">frame </template><b data-test="frame">{{ transport.frame }}</b><template v-if="!transport.range"> of {{ frames }}, {{ face.rate }}</template></span></span>
+    </div>
+    <div class="duration" :title="elastic ? `Held time keeps its length: no shorter than ${face.stretch!.shortest} frames. Double-click: the template’s ${own}` : 'All of this template’s time is held'">
+      <SpoolIcon kind="duration" />
+      <NumberField label="Duration" unit="frames" :value="length ?? frames" :min="face.stretch?.shortest" :max="face.stretch?.longest" :reset="own" :places="0" :readonly="!elastic" data-test="duration" @change="stretch" />
+      <span class="num quiet">{{ tc(length ?? frames) }}<template v-if="frames !== own">, was {{ own }}</template></span>
+    </div>
+    <div class="band">
+      <div ref="cloth" class="clothstrip" role="slider" tabindex="0" aria-label="Playhead" :aria-valuemin="0" :aria-valuemax="frames - 1" :aria-valuenow="transport.frame" :aria-valuetext="tc(transport.frame)"
+        @pointerdown="scrub" @keydown.left.prevent.stop="go(transport.frame - ($event.shiftKey ? 10 : 1))" @keydown.right.prevent.stop="go(transport.frame + ($event.shiftKey ? 10 : 1))"
+        @keydown.home.prevent.stop="go(0)" @keydown.end.prevent.stop="go(frames - 1)" @keydown.space.prevent.stop="transport.toggle()">
+        <i v-for="c in transport.cached" :key="`c${c.from}`" class="cached" data-test="cached" :style="{ left: `${(c.from / frames) * 100}%`, width: `${((c.to - c.from) / frames) * 100}%` }" />
+        <i v-if="transport.range" class="loop" data-test="loop" :style="{ left: `${(transport.range.from / frames) * 100}%`, width: `${((transport.range.to - transport.range.from) / frames) * 100}%` }" />
+        <i v-for="m in marks" :key="m.n" class="mark" :class="{ long: m.long }" :style="{ left: `${(m.n / frames) * 100}%` }"><b v-if="m.text" class="num">{{ m.text }}</b></i>
+        <div class="needle" :style="{ left: at(transport.frame) }"><svg width="15" height="62" viewBox="0 0 15 62" aria-hidden="true"><path d="M7.500 62 V14" stroke="#B4492B" stroke-width="1.600" /><path d="M7.500 1 C11 1 12.500 4 12.500 7.500 C12.500 11 10 15 7.500 18 C5 15 2.500 11 2.500 7.500 C2.500 4 4 1 7.500 1Z" fill="#B4492B" /><circle cx="7.500" cy="6.500" r="2" fill="#FBFAF5" /></svg></div>
+      </div>
+      <div class="cues">
+        <button v-for="c in face.cues" :key="c.name" class="cue" :class="{ late: c.frame / frames > 0.86 }" :style="{ left: at(c.frame) }" :title="`${c.name}, frame ${c.frame}`" @click="go(c.frame)">
+          <svg width="9" height="9" viewBox="0 0 9 9" aria-hidden="true"><path d="M4.500 0 9 5 4.500 9 0 5Z" fill="currentColor" /></svg>{{ c.name }}
+        </button>
+      </div>
+    </div>
+  </footer>
+</template>
+
+<style scoped>
+.time { display: grid; grid-template-columns: auto 168px 196px minmax(0, 1fr); align-items: center; gap: 16px; padding: 8px 18px 6px 14px; }
+.transport { display: flex; align-items: center; gap: 1px; }
+.play { width: 40px; height: 40px; border-radius: 50%; border: 0; background: var(--ivy); color: #fff; display: grid; place-items: center; cursor: pointer; margin: 0 4px; }
+.play:hover { background: #37805d; }
+.play:active { background: var(--ivy-deep); }
+.clock { display: grid; gap: 1px; }
+.tc { font-size: 20px; font-weight: 500; letter-spacing: -0.02em; }
+.clock b { font-weight: 500; color: var(--ink); }
+.clock .quiet { font-size: 11px; white-space: nowrap; }
+.duration { display: grid; grid-template-columns: auto minmax(0, 1fr); gap: 2px 7px; align-items: center; }
+.duration .quiet { grid-column: 2; font-size: 11px; padding-left: 9px; }
+.band { display: grid; gap: 3px; min-width: 0; }
+.clothstrip { position: relative; height: 46px; border-radius: 6px; border: 1px solid var(--rule-strong); background: var(--linen-deep); cursor: ew-resize; touch-action: none;
+  background-image: repeating-linear-gradient(0deg, rgba(120, 105, 70, 0.07) 0 1px, transparent 1px 3px), repeating-linear-gradient(90deg, rgba(120, 105, 70, 0.07) 0 1px, transparent 1px 3px); }
+.cached { position: absolute; top: 0; height: 4px; background: #6f9c80; pointer-events: none; }
+.loop { position: absolute; top: 4px; bottom: 0; background: rgba(46, 107, 78, 0.13); border: solid var(--ivy); border-width: 0 2px; pointer-events: none; }
+.under { display: flex; align-items: baseline; gap: 7px; flex-direction: row-reverse; justify-content: flex-end; }
+.range { border: 0; background: var(--ivy-wash); color: var(--ivy-deep); border-radius: 5px; font-size: 11px; padding: 1px 6px; cursor: pointer; justify-self: start; white-space: nowrap; }
+.mark { position: absolute; bottom: 0; width: 1px; height: 5px; background: #a99f88; pointer-events: none; }
+.mark.long { height: 12px; background: #857b63; }
+.mark b { position: absolute; left: 4px; bottom: 2px; font-weight: 400; font-size: 10px; color: var(--ink-quiet); font-style: normal; }
+.needle { position: absolute; top: -9px; transform: translateX(-50%); pointer-events: none; height: 56px; overflow: hidden; }
+.cues { position: relative; height: 18px; }
+.cue { position: absolute; transform: translateX(-5px); display: flex; align-items: center; gap: 4px; border: 0; background: none; padding: 0; font-size: 11px; color: var(--ivy-deep); cursor: pointer; white-space: nowrap; }
+.cue.late { flex-direction: row-reverse; transform: translateX(calc(5px - 100%)); }
+.cue:hover { text-decoration: underline; }
+</style>

@@ -1,0 +1,105 @@
+<script setup lang="ts">
+import { IconArrowBack, IconFolderOpen } from '@tabler/icons-vue'
+import { NColorPicker, NSlider } from 'naive-ui'
+import { ref } from 'vue'
+
+import type { Entry } from '../api/client'
+import { useDocument } from '../common/document'
+import { droppedFiles } from '../common/drop'
+import NumberField from '../common/NumberField.vue'
+import { usePockets } from '../common/pockets'
+import { useSelection } from '../common/selection'
+import SpoolIcon from '../common/SpoolIcon.vue'
+import { useTransient } from '../common/transient'
+import { useFilling } from '../media/filling'
+
+const doc = useDocument()
+const selection = useSelection()
+const transient = useTransient()
+const pockets = usePockets()
+const { fill } = useFilling()
+const over = ref('')
+/** Values on the way, shown before they are kept. */
+const drafts = ref<Record<string, number | string>>({})
+
+const value = (e: Entry) => drafts.value[e.id] ?? (e.kind === 'colour' ? e.text : e.amount)
+function draft(e: Entry, v: number | string) {
+  drafts.value[e.id] = v
+  transient.op = { kind: 'entry', entry: e.id, value: v }
+}
+async function set(e: Entry, v: number | string | undefined) {
+  const same = v === (e.kind === 'colour' ? e.text : e.amount)
+  if (!same || v === undefined) await doc.change({ kind: 'entry', entry: e.id, value: v })
+  delete drafts.value[e.id]
+  transient.op = null
+}
+function cancel(e: Entry) {
+  delete drafts.value[e.id]
+  transient.op = null
+}
+const pocket = (e: Entry) => doc.piece!.pockets.find((p) => p.id === e.pocket)!
+async function drop(ev: DragEvent, e: Entry) {
+  over.value = ''
+  if (!ev.dataTransfer) return
+  const { files, folder } = await droppedFiles(ev.dataTransfer)
+  if (files.length) void fill(e.pocket, files, folder)
+}
+function hex(v: string): string {
+  return v.slice(0, 7).toLowerCase()
+}
+</script>
+
+<template>
+  <div class="sheet">
+    <p class="quiet intro">What an editor is given, and nothing else.</p>
+    <details v-for="g in doc.piece!.sheet" :key="g.id" open>
+      <summary><span>{{ g.label }}</span><span class="num quiet">{{ g.entries.length }}</span></summary>
+      <div v-for="e in g.entries" :key="e.id" class="entry" :class="[e.kind, { over: over === e.id }]" :data-entry="e.id">
+        <template v-if="e.kind === 'media'">
+          <div class="line" @dragenter.prevent="over = e.id" @dragover.prevent.stop="over = e.id" @dragleave.self="over = ''" @drop.prevent.stop="drop($event, e)">
+            <SpoolIcon kind="media" />
+            <button class="pick" :title="`Select ${pocket(e).name}`" @click="selection.pocket = e.pocket"><b>{{ e.label }}</b><small class="quiet">{{ pockets.medium(pocket(e))?.name ?? 'empty' }}</small></button>
+            <button v-if="!pocket(e).standIn" class="icon-button" title="Put the stand-in back" :aria-label="`Put the stand-in back for ${e.label}`" @click="pockets.use(e.pocket, null)"><IconArrowBack :size="15" /></button>
+            <button class="icon-button" :aria-label="`Choose media for ${e.label}`" title="Choose media" @click="pockets.picking = e.pocket"><IconFolderOpen :size="16" :stroke-width="1.8" /></button>
+          </div>
+        </template>
+        <template v-else>
+          <div class="line">
+            <SpoolIcon :kind="e.kind" /><b :title="e.help">{{ e.label }}</b>
+            <button v-if="e.given" class="icon-button back" :title="`Reset to ${e.default} ${e.unit}`" :aria-label="`Reset ${e.label}`" @click="set(e, undefined)"><IconArrowBack :size="15" /></button>
+          </div>
+          <div v-if="e.kind === 'amount'" class="amount-row">
+            <NSlider :value="Number(value(e))" :min="e.min" :max="e.max" :step="e.step" :tooltip="false" :aria-label="e.label"
+              @update:value="(v: number | number[]) => draft(e, v as number)" @dragend="set(e, value(e))" @click="drafts[e.id] !== undefined && set(e, value(e))" @keyup="drafts[e.id] !== undefined && set(e, value(e))" />
+            <NumberField label="" :value="Number(value(e))" :unit="e.unit" :min="e.min" :max="e.max" :step="e.step" :reset="Number(e.default)" @draft="draft(e, $event)" @change="set(e, $event)" @cancel="cancel(e)" />
+          </div>
+          <NColorPicker v-else :value="String(value(e))" :show-alpha="false" :modes="['hex']" size="small" :actions="['confirm']"
+            @update:value="(v: string) => draft(e, hex(v))" @confirm="(v: string) => set(e, hex(v))" @update:show="(open: boolean) => !open && drafts[e.id] !== undefined && set(e, value(e))" />
+          <p v-if="e.help" class="quiet help">{{ e.help }}</p>
+        </template>
+      </div>
+    </details>
+  </div>
+</template>
+
+<style scoped>
+.sheet { display: grid; gap: 8px; }
+.intro { font-size: 12px; }
+summary { display: flex; justify-content: space-between; cursor: pointer; font-weight: 600; font-size: 13px; padding: 4px 0 6px; list-style: none;
+  background: repeating-linear-gradient(90deg, var(--rule-strong) 0 5px, transparent 5px 10px) bottom / 100% 1.2px no-repeat; }
+summary::before { content: ''; width: 7px; height: 7px; border-right: 1.6px solid var(--ink-quiet); border-bottom: 1.6px solid var(--ink-quiet); transform: rotate(-45deg); margin: 5px 8px 0 2px; transition: transform 0.12s; }
+details[open] summary::before { transform: rotate(45deg); margin-top: 3px; }
+summary span:first-child { flex: 1; }
+.entry { padding: 2px 6px; border-radius: 8px; border: 1px solid transparent; }
+.entry.over { background: var(--ivy-wash); border-color: var(--ivy); }
+.entry.amount, .entry.colour { padding: 6px 6px; display: grid; gap: 2px; }
+.line { display: flex; align-items: center; gap: 8px; min-height: 24px; }
+.line b { font-weight: 600; }
+.pick { line-height: 1.25; flex: 1; min-width: 0; display: grid; text-align: left; background: none; border: 0; padding: 0; cursor: pointer; }
+.pick small { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.line .icon-button { width: 26px; height: 26px; }
+.back { margin-left: auto; }
+.amount-row { display: grid; grid-template-columns: minmax(0, 1fr) 88px; gap: 12px; align-items: center; padding-left: 8px; }
+.help { font-size: 12px; }
+.entry.colour :deep(.n-color-picker-trigger__value) { font-family: var(--mono); }
+</style>

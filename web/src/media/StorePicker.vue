@@ -1,0 +1,72 @@
+<script setup lang="ts">
+import { IconFolder, IconFolderOpen, IconSearch } from '@tabler/icons-vue'
+import { NButton, NInput, NModal, NSkeleton } from 'naive-ui'
+import { computed, ref, watch } from 'vue'
+
+import type { Medium } from '../api/client'
+import { bytes, seconds } from '../common/format'
+import { chooseFiles } from './choose'
+import { useMediaStore } from './media'
+import MediaThumb from './MediaThumb.vue'
+
+/** Chooses media from the store, or files to bring in; whoever hears of it closes it. */
+const props = defineProps<{ title: string; takes: (kind: string) => boolean; except?: string }>()
+const show = defineModel<boolean>('show', { required: true })
+const emit = defineEmits<{ use: [Medium]; files: [File[], boolean] }>()
+const media = useMediaStore()
+const search = ref('')
+const field = ref<InstanceType<typeof NInput>>()
+
+watch(show, (s) => {
+  if (!s) return
+  search.value = ''
+  void media.load()
+  setTimeout(() => field.value?.focus(), 150)
+})
+const found = computed(() => {
+  const words = search.value.toLowerCase().split(/\s+/).filter(Boolean)
+  return media.list.filter((m) => m.hash !== props.except && props.takes(m.kind) && words.every((w) => `${m.name} ${m.type} ${m.kind} ${m.uses.map((u) => u.name).join(' ')}`.toLowerCase().includes(w)))
+})
+async function bring(folder: boolean) {
+  const files = await chooseFiles(folder)
+  if (files.length) emit('files', files, folder)
+}
+function pick(m: Medium) {
+  emit('use', m)
+}
+function facts(m: Medium) {
+  if (m.kind === 'footage') return `${m.width} × ${m.height}, ${seconds(m.seconds)}`
+  if (m.kind === 'sound') return seconds(m.seconds)
+  return `${m.width} × ${m.height}, ${bytes(m.bytes)}`
+}
+</script>
+
+<template>
+  <NModal v-model:show="show" preset="card" :title="title" style="width: 760px" :bordered="false">
+    <div class="bar">
+      <NInput ref="field" v-model:value="search" placeholder="Search what came in before" clearable :input-props="{ 'aria-label': 'Search the media store' }"><template #prefix><IconSearch :size="16" /></template></NInput>
+      <NButton data-test="bring-files" @click="bring(false)"><template #icon><IconFolderOpen :size="16" /></template>Files from this computer</NButton>
+      <NButton title="A folder of numbered pictures comes in as one clip" @click="bring(true)"><template #icon><IconFolder :size="16" /></template>A folder</NButton>
+    </div>
+    <div v-if="!media.loaded" class="grid"><NSkeleton v-for="i in 8" :key="i" height="120px" /></div>
+    <p v-else-if="!found.length" class="quiet none">{{ search ? `Nothing that fits “${search}”.` : 'Nothing in the store fits yet. Bring files in.' }}</p>
+    <div v-else class="grid">
+      <button v-for="m in found" :key="m.hash" class="card" :data-pick="m.name" @click="pick(m)">
+        <span class="view"><MediaThumb :medium="m" /></span>
+        <b :title="m.name">{{ m.name }}</b>
+        <small class="num quiet">{{ facts(m) }}</small>
+      </button>
+    </div>
+  </NModal>
+</template>
+
+<style scoped>
+.bar { display: flex; gap: 8px; margin-bottom: 14px; }
+.grid { display: grid; grid-template-columns: repeat(4, minmax(0, 1fr)); gap: 10px; max-height: 56vh; overflow: auto; padding: 2px; }
+.card { display: grid; gap: 1px; padding: 6px; background: none; border: 1px solid transparent; border-radius: 9px; text-align: left; cursor: pointer; min-width: 0; }
+.card:hover { background: var(--ivy-wash); border-color: var(--ivy); }
+.view { height: 92px; border-radius: 6px; overflow: hidden; display: block; margin-bottom: 3px; }
+b { font-weight: 600; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; font-size: 12.5px; }
+small { font-size: 11px; }
+.none { padding: 40px 0; text-align: center; }
+</style>

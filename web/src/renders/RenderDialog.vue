@@ -1,0 +1,122 @@
+<script setup lang="ts">
+import { NButton, NCheckbox, NModal, NRadioButton, NRadioGroup, NSelect } from 'naive-ui'
+import { computed, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+
+import { api, ask, Failure } from '../api/client'
+import { useDocument } from '../common/document'
+import { timecode } from '../common/format'
+import NumberField from '../common/NumberField.vue'
+import { useSelection } from '../common/selection'
+import { useTransport } from '../common/transport'
+
+const show = defineModel<boolean>('show', { required: true })
+const doc = useDocument()
+const selection = useSelection()
+const transport = useTransport()
+const router = useRouter()
+
+const kind = ref<'mp4' | 'webm' | 'png'>('mp4')
+const alpha = ref(true)
+const film = computed(() => kind.value !== 'png')
+const formats = ref<string[]>([])
+const scale = ref(1)
+const from = ref(0)
+const to = ref(0)
+const failure = ref('')
+const busy = ref(false)
+const piece = computed(() => doc.piece!)
+
+watch(show, (s) => {
+  if (!s) return
+  formats.value = [selection.format]
+  from.value = 0
+  to.value = piece.value.frames
+  failure.value = ''
+  scale.value = 1
+})
+
+const even = (n: number) => 2 * Math.round(n / 2)
+const sizes = [
+  { label: 'Full size', value: 1 },
+  { label: 'Two thirds', value: 2 / 3 },
+  { label: 'Half', value: 0.5 },
+  { label: 'A quarter', value: 0.25 },
+]
+function sizeOf(id: string) {
+  const f = piece.value.template.formats.find((x) => x.id === id)!
+  return { width: even(f.width * scale.value), height: even(f.height * scale.value) }
+}
+const tc = (n: number) => timecode(n, piece.value.rateN, piece.value.rateD, piece.value.dropFrame)
+
+async function start() {
+  busy.value = true
+  failure.value = ''
+  try {
+    for (const format of formats.value) {
+      const range = film.value ? { from: from.value, to: to.value } : { from: transport.frame }
+      await ask(api.POST('/api/renders', { body: { piece: piece.value.id, format, kind: kind.value, alpha: kind.value === 'webm' && alpha.value, ...range, ...sizeOf(format) } }))
+    }
+    show.value = false
+    await router.push('/renders')
+  } catch (e) {
+    failure.value = (e as Failure).message
+  } finally {
+    busy.value = false
+  }
+}
+</script>
+
+<template>
+  <NModal v-model:show="show" preset="card" title="Render" style="width: 440px" :bordered="false">
+    <div class="form">
+      <span class="heading">File</span>
+      <NRadioGroup v-model:value="kind" size="small">
+        <NRadioButton value="mp4">Film, MP4</NRadioButton>
+        <NRadioButton value="webm" data-kind="webm">Film, WebM</NRadioButton>
+        <NRadioButton value="png">This frame, PNG</NRadioButton>
+      </NRadioGroup>
+      <template v-if="kind === 'webm'">
+        <span />
+        <NCheckbox v-model:checked="alpha" data-test="alpha">Keep what is clear, for laying over</NCheckbox>
+      </template>
+      <span class="heading">Formats</span>
+      <div class="formats">
+        <NCheckbox v-for="f in piece.template.formats" :key="f.id" :checked="formats.includes(f.id)"
+          @update:checked="(on: boolean) => (formats = on ? [...formats, f.id] : formats.filter((x) => x !== f.id))">
+          {{ f.name }} <span class="num quiet">{{ sizeOf(f.id).width }} × {{ sizeOf(f.id).height }}</span>
+        </NCheckbox>
+      </div>
+      <span class="heading">Size</span>
+      <NSelect v-model:value="scale" size="small" :options="sizes" aria-label="Size" />
+      <template v-if="film">
+        <span class="heading">Frames</span>
+        <div class="range">
+          <NumberField label="From" :value="from " :min="0" :max="to - 1" :places="0" @change="from = Math.round($event)" />
+          <NumberField label="To" :value="to" :min="from + 1" :max="piece.frames" :places="0" @change="to = Math.round($event)" />
+        </div>
+        <span />
+        <span class="quiet"><span class="num">{{ to - from }}</span> frames, <span class="num">{{ tc(to - from) }}</span> at {{ piece.template.rate }} frames a second. The sound of clips is off; films have none.</span>
+      </template>
+      <template v-else>
+        <span class="heading">Frame</span>
+        <span class="num">{{ transport.frame }} at {{ tc(transport.frame) }}</span>
+      </template>
+    </div>
+    <p v-if="failure" class="failure" role="alert">{{ failure }}</p>
+    <template #footer>
+      <div class="foot">
+        <NButton @click="show = false">Not now</NButton>
+        <NButton type="primary" :loading="busy" :disabled="!formats.length" data-test="start-render" @click="start">Start render</NButton>
+      </div>
+    </template>
+  </NModal>
+</template>
+
+<style scoped>
+.form { display: grid; grid-template-columns: 70px 1fr; gap: 12px; align-items: center; }
+.formats { display: grid; gap: 6px; }
+.range { display: grid; grid-template-columns: 1fr 1fr; gap: 8px; }
+.failure { color: var(--rust); margin-top: 12px; }
+.foot { display: flex; justify-content: flex-end; gap: 8px; }
+</style>

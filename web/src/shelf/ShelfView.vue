@@ -1,0 +1,139 @@
+<script setup lang="ts">
+import { IconPlus, IconSearch } from '@tabler/icons-vue'
+import { NButton, NInput, NSkeleton } from 'naive-ui'
+import { computed, onScopeDispose, ref } from 'vue'
+import { useRouter } from 'vue-router'
+
+import { api, ask, Failure, type Shelf } from '../api/client'
+import { useDocument } from '../common/document'
+import { ago, plain } from '../common/format'
+import { useHealth } from '../common/health'
+import { useNews } from '../common/news'
+
+const router = useRouter()
+const doc = useDocument()
+const health = useHealth()
+const shelf = ref<Shelf[]>([])
+const loaded = ref(false)
+const failure = ref('')
+const search = ref('')
+const opening = ref('')
+/** Posters in the format that the pointer is on. */
+const shownFormat = ref<Record<string, string>>({})
+
+async function load() {
+  try {
+    shelf.value = await ask(api.GET('/api/shelf'))
+    failure.value = ''
+    void health.load() // what had to be left out is named there
+  } catch (e) {
+    failure.value = (e as Failure).message
+  }
+  loaded.value = true
+}
+void load()
+onScopeDispose(useNews().listen((n) => (n.type === 'shelf' || n.type === 'piece' || n.type === 'lost') && void load()))
+
+const found = computed(() => {
+  const words = search.value.toLowerCase().split(/\s+/).filter(Boolean)
+  return shelf.value.filter((t) => words.every((w) => `${t.name} ${t.category} ${t.family} ${t.about}`.toLowerCase().includes(w)))
+})
+
+async function open(t: Shelf, fresh: boolean) {
+  opening.value = t.id
+  try {
+    const p = await ask(api.POST('/api/templates/{id}/open', { params: { path: { id: t.id }, query: { new: fresh } } }))
+    doc.take('piece', p)
+    await router.push(`/desk/${p.id}`)
+  } catch (e) {
+    failure.value = (e as Failure).message
+  } finally {
+    opening.value = ''
+  }
+}
+const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t.release}&format=${shownFormat.value[t.id] ?? t.formats[0]!.id}`
+</script>
+
+<template>
+  <div class="shelf cloth">
+    <header class="head">
+      <div>
+        <h1>Shelf</h1>
+        <p class="quiet">Templates to fill. Swap anything, break nothing.</p>
+      </div>
+      <NInput v-model:value="search" placeholder="Search the shelf" clearable style="width: 260px" :input-props="{ 'aria-label': 'Search the shelf' }">
+        <template #prefix><IconSearch :size="16" /></template>
+      </NInput>
+    </header>
+    <p v-if="failure" class="failure" role="alert">{{ failure }} <NButton size="small" @click="load">Try again</NButton></p>
+    <div v-if="!loaded" class="cards" aria-busy="true">
+      <div v-for="i in 3" :key="i" class="card"><NSkeleton height="230px" /><div class="body"><NSkeleton text width="60%" /><NSkeleton text :repeat="2" /></div></div>
+    </div>
+    <div v-else-if="!shelf.length && !failure" class="empty">
+      <img src="/mark.svg" width="72" height="72" alt="" />
+      <h2>The shelf is bare</h2>
+      <p class="quiet">Stop the server and run <code class="num">ivypocket demo</code> to put the kite festival's templates on it.</p>
+    </div>
+    <p v-else-if="!found.length && !failure" class="empty quiet">Nothing on the shelf matches “{{ search }}”.</p>
+    <div v-else class="cards">
+        <article v-for="t in found" :key="t.id" class="card" :data-template="t.id">
+          <button class="picture" :aria-label="`Open ${t.name}`" :disabled="!!opening" @click="open(t, false)">
+            <img :src="poster(t)" :alt="`${t.name}, its poster`" />
+          </button>
+          <div class="body">
+            <p class="category">{{ t.category }}</p>
+            <div class="title">
+              <h3>{{ t.name }}</h3>
+              <div class="formats">
+                <button v-for="f in t.formats" :key="f.id" class="format num" :title="`${f.name}, ${f.width} × ${f.height}`"
+                  :class="{ on: (shownFormat[t.id] ?? t.formats[0]!.id) === f.id }" @click="shownFormat[t.id] = f.id">
+                  <span class="shape" :style="{ aspectRatio: `${f.width} / ${f.height}` }" />{{ f.width }} × {{ f.height }}
+                </button>
+              </div>
+            </div>
+            <p class="about">{{ t.about }}</p>
+            <p class="quiet facts"><span class="num">{{ plain(t.seconds, 1) }}</span> s at <span class="num">{{ t.rate }}</span>, {{ t.pockets }} {{ t.pockets === 1 ? 'pocket' : 'pockets' }}, {{ t.entries }} entries · {{ t.family }}, release {{ t.release }}</p>
+            <div v-if="t.pieces.length" class="pieces">
+              <RouterLink v-for="p in t.pieces.slice(0, 4)" :key="p.id" :to="`/desk/${p.id}`" class="piece">
+                <img :src="`/api/pieces/${p.id}/poster?side=96&rev=${p.revision}`" alt="" /><span>{{ p.name }}</span><span class="quiet">{{ ago(p.changed) }}</span>
+              </RouterLink>
+            </div>
+            <div class="acts">
+              <NButton type="primary" :loading="opening === t.id" @click="open(t, false)">{{ t.pieces.length ? 'Go on filling' : 'Fill it' }}</NButton>
+              <NButton v-if="t.pieces.length" quaternary :disabled="!!opening" @click="open(t, true)"><template #icon><IconPlus :size="16" /></template>New piece</NButton>
+            </div>
+          </div>
+        </article>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.shelf { height: 100%; overflow: auto; padding: 26px 32px 48px; }
+.head { display: flex; justify-content: space-between; align-items: end; gap: 20px; margin-bottom: 22px; }
+h1 { font-size: 24px; letter-spacing: -0.02em; line-height: 1.2; }
+.category { font-size: 11.5px; font-weight: 600; color: var(--ink-quiet); margin-bottom: -7px; }
+.cards { display: grid; grid-template-columns: repeat(auto-fill, minmax(350px, 1fr)); gap: 20px; max-width: 1900px; align-items: start; }
+.card { background: var(--linen-raised); border: 1px solid var(--rule); border-radius: 14px; overflow: hidden; max-width: 620px; }
+.picture { display: grid; place-items: center; width: 100%; height: 220px; padding: 12px; border: 0; background: var(--surround); cursor: pointer; }
+.picture img { max-width: 100%; max-height: 196px; border-radius: 4px; display: block; transition: transform 0.18s; }
+.picture:hover img { transform: scale(1.012); }
+.picture:focus-visible { outline-offset: -4px; outline-color: #fff; }
+.body { padding: 14px 18px 16px; display: grid; gap: 8px; }
+.title { display: flex; justify-content: space-between; align-items: center; gap: 10px; }
+h3 { font-size: 17px; letter-spacing: -0.01em; }
+.formats { display: flex; gap: 4px; }
+.format { display: flex; align-items: center; gap: 5px; border: 1px solid var(--rule); background: none; border-radius: 6px; padding: 2px 7px; cursor: pointer; color: var(--ink-quiet); font-size: 11px; }
+.format.on { border-color: var(--ivy); color: var(--ivy-deep); background: var(--ivy-wash); }
+.shape { height: 10px; border: 1.4px solid currentColor; border-radius: 2px; }
+.about { max-width: 52ch; }
+.facts { font-size: 12px; }
+.pieces { display: grid; gap: 2px; margin: 2px -8px; }
+.piece { display: flex; align-items: center; gap: 9px; padding: 4px 8px; border-radius: 7px; text-decoration: none; color: var(--ink); font-weight: 500; }
+.piece:hover { background: var(--linen-deep); }
+.piece img { width: 44px; height: 28px; object-fit: contain; background: var(--surround); border-radius: 3px; }
+.piece .quiet { margin-left: auto; font-weight: 400; }
+.acts { display: flex; gap: 8px; margin-top: 4px; }
+.empty { display: grid; justify-items: center; gap: 10px; padding: 90px 0; text-align: center; }
+.failure { background: var(--rust-wash); color: #8c3518; border-radius: 8px; padding: 9px 14px; margin-bottom: 16px; display: flex; gap: 12px; align-items: center; justify-content: space-between; }
+</style>
