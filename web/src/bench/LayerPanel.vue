@@ -74,6 +74,8 @@ async function set(p: Property, rest: Rest) {
 
 <style scoped>
 .layer { display: grid; gap: 12px; }
+/* What is cut off at the edge must not push it. */
+.layer, section, .rest { grid-template-columns: minmax(0, 1fr); }
 section { display: grid; gap: 8px; padding-top: 13px; background: repeating-linear-gradient(90deg, var(--rule-strong) 0 5px, transparent 5px 10px) top / 100% 1.2px no-repeat; }
 .rest { display: grid; gap: 8px; }
 .more > summary { cursor: pointer; font-size: 12px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
