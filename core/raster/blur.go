@@ -237,6 +237,12 @@ func (p *Wide) Grow(from *Wide, f, phaseX, phaseY, y0, y1 int) {
 					x += growVector(out[4*x:], line[4*c:], f)
 					continue
 				}
+				if vectors && p.N == 1 && f >= 4 {
+					if did := growOneVector(out[x:], line[c:], f); did > 0 {
+						x += did
+						continue
+					}
+				}
 				for i := range p.N {
 					a, b := line[c*p.N+i], line[(c+1)*p.N+i]
 					at, step := a*(n-1)+b+round, 2*(b-a)

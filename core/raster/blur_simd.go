@@ -128,6 +128,32 @@ func growVector(out []uint16, line []int32, f int) int {
 	return done
 }
 
+// growOneVector is growVector for one channel and steps of eight, or of four.
+func growOneVector(out []uint16, line []int32, f int) int {
+	n := float32(2 * f)
+	var there, here [8]float32
+	for k := range there {
+		there[k] = float32(2*(k%f) + 1)
+		here[k] = n - there[k]
+	}
+	t, h := archsimd.LoadFloat32x8(&there), archsimd.LoadFloat32x8(&here)
+	by, half := archsimd.BroadcastFloat32x8(1/(n*n)), archsimd.BroadcastFloat32x8(0.5)
+	done := 0
+	for ; len(line) > 8/f && len(out) >= 8; line = line[8/f:] {
+		l0, l1 := float32(line[0]), float32(line[1])
+		a, b := archsimd.BroadcastFloat32x8(l0), archsimd.BroadcastFloat32x8(l1)
+		if f == 4 {
+			a, b = a.SetHi(archsimd.BroadcastFloat32x4(l1)), b.SetHi(archsimd.BroadcastFloat32x4(float32(line[2])))
+		}
+		v := a.Mul(h).Add(b.Mul(t)).Mul(by).Add(half).ConvertToInt32()
+		v.GetLo().SaturateToUint16Concat(v.GetHi()).StoreSlice(out)
+		out = out[8:]
+		done += 8
+	}
+	archsimd.ClearAVXUpperBits()
+	return done
+}
+
 var lowHalvesTwice = [32]int8{0, 1, 4, 5, 8, 9, 12, 13, -1, -1, -1, -1, -1, -1, -1, -1, 0, 1, 4, 5, 8, 9, 12, 13, -1, -1, -1, -1, -1, -1, -1, -1}
 
 // widenVector makes bytes numbers of 16 bits, and says how many it did.
@@ -170,4 +196,108 @@ func boundsVector(a, b []float32) (lo, hi float32) {
 	h.GetLo().Max(h.GetHi()).Store(&most)
 	archsimd.ClearAVXUpperBits()
 	return min(least[0], least[1], least[2], least[3]), max(most[0], most[1], most[2], most[3])
+}
+
+// Of each number of 32 bits: its upper half, and its highest byte, where the lower ones
+// were or where one of a pixel's channels stands.
+var (
+	upperHalves = bytesOfEach(2, 3, -1, -1)
+	topBytes    = [4][32]int8{bytesOfEach(3, -1, -1, -1), bytesOfEach(-1, 3, -1, -1), bytesOfEach(-1, -1, 3, -1), bytesOfEach(-1, -1, -1, 3)}
+)
+
+// bytesOfEach says which bytes of each of eight numbers of 32 bits go where.
+func bytesOfEach(a, b, c, d int8) (out [32]int8) {
+	for i := range int8(8) {
+		for k, v := range [4]int8{a, b, c, d} {
+			if v >= 0 {
+				v += i % 4 * 4
+			}
+			out[4*int(i)+k] = v
+		}
+	}
+	return
+}
+
+// sharer multiplies shares of 65535 as share16 does.
+type sharer struct {
+	half  archsimd.Int32x8
+	upper archsimd.Int8x32
+}
+
+func (k *sharer) share(a, b archsimd.Int32x8) archsimd.Int32x8 {
+	t := a.Mul(b).Add(k.half)
+	return t.Add(t.AsUint8x32().PermuteOrZeroGrouped(k.upper).AsInt32x8()).AsUint8x32().PermuteOrZeroGrouped(k.upper).AsInt32x8()
+}
+
+// underVector is Under of a surface for as many pixels as are a multiple of eight, with
+// thresholds that come again after four, and says how many it did.
+func underVector(to []uint8, shade []uint16, c *[4]uint32, t *[4]uint32) int {
+	k := sharer{archsimd.BroadcastInt32x8(1 << 15), archsimd.LoadInt8x32(&upperHalves)}
+	// v × 65281 ÷ 2²⁴ is v ÷ 257 for what is at most 65535 and a threshold.
+	by := archsimd.BroadcastInt32x8(65281)
+	most, up := archsimd.BroadcastInt32x8(65535), archsimd.BroadcastInt32x8(257)
+	line := archsimd.LoadInt32x8(&[8]int32{int32(t[0]), int32(t[1]), int32(t[2]), int32(t[3]), int32(t[0]), int32(t[1]), int32(t[2]), int32(t[3])})
+	c0, c1, c2, c3 := archsimd.BroadcastInt32x8(int32(c[0])), archsimd.BroadcastInt32x8(int32(c[1])), archsimd.BroadcastInt32x8(int32(c[2])), archsimd.BroadcastInt32x8(int32(c[3]))
+	b0, b1, b2, b3 := archsimd.LoadInt8x32(&topBytes[0]), archsimd.LoadInt8x32(&topBytes[1]), archsimd.LoadInt8x32(&topBytes[2]), archsimd.LoadInt8x32(&topBytes[3])
+	n := len(shade) &^ 7
+	for x := 0; x < n; x += 8 {
+		m := archsimd.LoadUint16x8Slice(shade[x:])
+		if m.IsZero() {
+			continue
+		}
+		px := archsimd.LoadUint8x32Slice(to[4*x:])
+		rest := most.Sub(px.PermuteOrZeroGrouped(b0).AsInt32x8().Mul(up))
+		s := k.share(m.ExtendToUint32().AsInt32x8(), rest)
+		if s.IsZero() {
+			continue
+		}
+		r := k.share(c0, s).Add(line).Mul(by).AsUint8x32().PermuteOrZeroGrouped(b0)
+		g := k.share(c1, s).Add(line).Mul(by).AsUint8x32().PermuteOrZeroGrouped(b1)
+		b := k.share(c2, s).Add(line).Mul(by).AsUint8x32().PermuteOrZeroGrouped(b2)
+		a := k.share(c3, s).Add(line).Mul(by).AsUint8x32().PermuteOrZeroGrouped(b3)
+		px.Add(r.Or(g).Or(b).Or(a)).StoreSlice(to[4*x:])
+	}
+	archsimd.ClearAVXUpperBits()
+	return n
+}
+
+// addAlphaVector adds by times the alpha of as many pixels as are a multiple of eight,
+// and says how many it did.
+func addAlphaVector(to []uint32, px []uint8, by uint32) int {
+	n := min(len(to), len(px)/4) &^ 7
+	k, top := archsimd.BroadcastInt32x8(int32(by)), archsimd.LoadInt8x32(&topBytes[0])
+	for i := 0; i < n; i += 8 {
+		a := archsimd.LoadUint8x32Slice(px[4*i:]).PermuteOrZeroGrouped(top).AsInt32x8()
+		archsimd.LoadUint32x8Slice(to[i:]).Add(a.Mul(k).AsUint32x8()).StoreSlice(to[i:])
+	}
+	archsimd.ClearAVXUpperBits()
+	return n
+}
+
+// betweenVector goes from each number of a line to the one before it by fx of 256, for
+// as many as are a multiple of eight, and says how many that was. The numbers are at
+// most 65535 × 256, so that what they come to fits into 32 bits.
+func betweenVector(to []uint16, line []uint32, fx uint32) int {
+	n := len(to) &^ 7
+	here, before := archsimd.BroadcastInt32x8(int32(256-fx)), archsimd.BroadcastInt32x8(int32(fx))
+	half, upper := archsimd.BroadcastInt32x8(1<<15), archsimd.LoadInt8x32(&upperHalves)
+	for i := 0; i < n; i += 8 {
+		a, b := archsimd.LoadUint32x8Slice(line[i+1:]).AsInt32x8(), archsimd.LoadUint32x8Slice(line[i:]).AsInt32x8()
+		v := a.Mul(here).Add(b.Mul(before)).Add(half).AsUint8x32().PermuteOrZeroGrouped(upper).AsInt32x8()
+		v.GetLo().SaturateToUint16Concat(v.GetHi()).StoreSlice(to[i:])
+	}
+	archsimd.ClearAVXUpperBits()
+	return n
+}
+
+// rootsVector takes the roots of as many numbers as are a multiple of eight, with a sign,
+// and says how many that was.
+func rootsVector(v []float32, sign float32) int {
+	n := len(v) &^ 7
+	k := archsimd.BroadcastFloat32x8(sign)
+	for i := 0; i < n; i += 8 {
+		archsimd.LoadFloat32x8Slice(v[i:]).Sqrt().Mul(k).StoreSlice(v[i:])
+	}
+	archsimd.ClearAVXUpperBits()
+	return n
 }

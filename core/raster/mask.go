@@ -148,8 +148,9 @@ func (f *Filler) distances(x0, y0, x1, y1 int, step, reach float64) {
 	}
 	g.d = g.d[:n]
 	far := float32(reach * reach)
-	for i := range g.d {
-		g.d[i] = far
+	g.d[0] = far
+	for i := 1; i < n; i *= 2 {
+		copy(g.d[i:], g.d[:i])
 	}
 	at := func(v float64, o int) float64 { return (v - float64(o)) / step }
 	for i := range f.shapes.Ends {
@@ -180,15 +181,14 @@ func (f *Filler) distances(x0, y0, x1, y1 int, step, reach float64) {
 			}
 		}
 	}
-	f.inside(x0, y0, step, far)
+	f.inside(x0, y0, step)
 }
 
 // inside takes roots and gives the distances their signs: a point is inside
 // when lines wind round it (the non-zero rule), which is counted along each row
 // of the grid.
-func (f *Filler) inside(x0, y0 int, step float64, far float32) {
+func (f *Filler) inside(x0, y0 int, step float64) {
 	g := &f.field
-	root := float32(math.Sqrt(float64(far))) // of most
 	type crossing struct {
 		x    float64
 		turn int
@@ -235,12 +235,12 @@ func (f *Filler) inside(x0, y0 int, step float64, far float32) {
 			if wind == 0 {
 				sign = -1
 			}
-			for i, v := range row[gx:end] {
-				if v == far {
-					row[gx+i] = sign * root
-				} else {
-					row[gx+i] = sign * float32(math.Sqrt(float64(v)))
-				}
+			run := row[gx:end]
+			if vectors {
+				run = run[rootsVector(run, sign):]
+			}
+			for i, v := range run {
+				run[i] = sign * float32(math.Sqrt(float64(v)))
 			}
 			gx = end
 		}

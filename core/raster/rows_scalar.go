@@ -31,5 +31,11 @@ func narrowVector([]uint8, []uint16, *[4]uint32) int              { return 0 }
 
 func lineVector([]int32, []uint16, []uint16, int32, int32) int { return 0 }
 func growVector([]uint16, []int32, int) int                    { return 0 }
+func growOneVector([]uint16, []int32, int) int                 { return 0 }
+
+func underVector([]uint8, []uint16, *[4]uint32, *[4]uint32) int { return 0 }
+func addAlphaVector([]uint32, []uint8, uint32) int              { return 0 }
+func betweenVector([]uint16, []uint32, uint32) int              { return 0 }
+func rootsVector([]float32, float32) int                        { return 0 }
 
 func boundsVector(a, b []float32) (lo, hi float32) { return }

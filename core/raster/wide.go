@@ -38,6 +38,11 @@ func (p *Wide) From(s *Surface, y0, y1 int) {
 // ordered are thresholds of a 4 × 4 pattern (Bayer), in 32nds of a step of 8 bits.
 var ordered = [16]uint32{1, 17, 5, 21, 25, 9, 29, 13, 7, 23, 3, 19, 31, 15, 27, 11}
 
+// thresholds are those of four pixels from a column on, in steps of 16 bits.
+func thresholds(line []uint32, dx int) *[4]uint32 {
+	return &[4]uint32{line[dx&3] * 257 / 32, line[(dx+1)&3] * 257 / 32, line[(dx+2)&3] * 257 / 32, line[(dx+3)&3] * 257 / 32}
+}
+
 // To writes rows y0 to y1 to a surface of the same size. What falls between two
 // steps of 8 bits is dithered, so that slow changes show no bands; dx and dy are
 // the surface's place, so that the pattern stays on the canvas. A pixel's channels
@@ -48,7 +53,7 @@ func (p *Wide) To(s *Surface, y0, y1, dx, dy int) {
 		line := ordered[4*((y+dy)&3) : 4*((y+dy)&3)+4]
 		n := 0
 		if vectors {
-			n = narrowVector(to, from, &[4]uint32{line[dx&3] * 257 / 32, line[(dx+1)&3] * 257 / 32, line[(dx+2)&3] * 257 / 32, line[(dx+3)&3] * 257 / 32})
+			n = narrowVector(to, from, thresholds(line, dx))
 		}
 		for x := n; x < p.W; x++ {
 			t := line[(x+dx)&3] * 257 / 32
@@ -69,7 +74,12 @@ func (p *Wide) Alpha(from *Surface, dx, dy float64, y0, y1 int) {
 		return from.Pix[4*y*from.W : 4*(y+1)*from.W]
 	}
 	p.alpha(dx, dy, y0, y1, func(x, y int, w uint32, to []uint32) {
-		for i, r := 3, row(y); i < len(r); i += 4 {
+		r := row(y)
+		n := 0
+		if vectors {
+			n = addAlphaVector(to[x:], r, 257*w)
+		}
+		for i := 4*n + 3; i < len(r); i += 4 {
 			to[x+i/4] += uint32(r[i]) * 257 * w
 		}
 	}, from.W)
@@ -104,9 +114,13 @@ func (p *Wide) alpha(dx, dy float64, y0, y1 int, add func(x, y int, w uint32, to
 		// Of the columns of the line, the one that stands at x is x − ix + 1.
 		lo, hi := min(max(0, ix), p.W), max(0, min(p.W, width+ix+1))
 		clear(to[:lo])
-		for x := lo; x < hi; x++ {
+		n := lo
+		if vectors && lo < hi {
+			n += betweenVector(to[lo:hi], line[lo-ix:], fx)
+		}
+		for x := n; x < hi; x++ {
 			k := x - ix + 1
-			to[x] = uint16((uint64(line[k])*uint64(256-fx) + uint64(line[k-1])*uint64(fx) + 1<<15) >> 16)
+			to[x] = uint16((line[k]*(256-fx) + line[k-1]*fx + 1<<15) >> 16) // at most 65535 × 2¹⁶ and a half, which fits
 		}
 		if hi = max(hi, lo); hi < p.W {
 			clear(to[hi:])
@@ -151,7 +165,12 @@ func (s *Surface) Under(shade *Wide, colour [4]uint8, y0, y1, dx, dy int) {
 	for y := y0; y < y1; y++ {
 		to, row := s.Pix[4*y*s.W:4*(y+1)*s.W], shade.Pix[y*s.W:(y+1)*s.W]
 		line := ordered[4*((y+dy)&3) : 4*((y+dy)&3)+4]
-		for x, m := range row {
+		n := 0
+		if vectors {
+			n = underVector(to, row, &c, thresholds(line, dx))
+		}
+		for x := n; x < len(row); x++ {
+			m := row[x]
 			px := load(to, 4*x)
 			rest := 65535 - px>>24*257
 			if rest == 0 || m == 0 {

@@ -202,6 +202,18 @@ func TestVectorAndScalarBlursHaveTheSameBits(t *testing.T) {
 				})
 			}
 			if n == 4 {
+				s := NewSurface(src.W, src.H)
+				src.To(s, 0, src.H, 0, 0)
+				for _, by := range [][2]float64{{0, 0}, {1.3, -2.7}, {-4.25, 3.5}, {0.996, 0.004}} {
+					same(fmt.Sprint("alpha moved by ", by), func() any {
+						a, b := &Wide{}, &Wide{}
+						a.Reset(src.W, src.H, 1)
+						b.Reset(src.W, src.H, 1)
+						a.Alpha(s, by[0], by[1], 0, src.H)
+						b.AlphaOf(src, by[0], by[1], 0, src.H)
+						return [][]uint16{a.Pix, b.Pix}
+					})
+				}
 				same("to bytes and back", func() any {
 					s, back := NewSurface(src.W, src.H), &Wide{}
 					src.To(s, 0, src.H, 3, 1)
