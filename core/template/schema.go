@@ -6,7 +6,7 @@ import "ivypocket/core/scheme"
 // kinds and limits. What hangs together, such as ids and circles, Parse tells.
 func JSONSchema() map[string]any {
 	type o = scheme.Object
-	text, frames := o{"type": "string"}, o{"type": "integer", "minimum": 0, "maximum": MaxFrames}
+	words, frames := o{"type": "string"}, o{"type": "integer", "minimum": 0, "maximum": MaxFrames}
 	list := func(s *scheme.Sort, most int) o {
 		return o{"type": "array", "items": o{"$ref": "#/$defs/" + s.Name}, "maxItems": most}
 	}
@@ -29,17 +29,17 @@ func JSONSchema() map[string]any {
 		defs[s.Name] = s.Schema()
 	}
 	root := object([]string{"ivypocket", "kind", "id", "name", "category", "rate", "frames", "formats", "layers"}, o{
-		"ivypocket": o{"const": Schema}, "kind": o{"const": "template"}, "id": text, "name": text, "category": text, "family": text, "about": text,
-		"rate":   o{"anyOf": []any{text, o{"type": "number"}}, "description": "Frames per second, an exact fraction such as 30000/1001"},
+		"ivypocket": o{"const": Schema}, "kind": o{"const": "template"}, "id": words, "name": words, "category": words, "family": words, "about": words,
+		"rate":   o{"anyOf": []any{words, o{"type": "number"}}, "description": "Frames per second, an exact fraction such as 30000/1001"},
 		"frames": frames,
 		"spans": o{"type": "array", "items": object([]string{"kind", "from", "to"},
 			o{"kind": o{"enum": []string{"held", "elastic"}}, "from": frames, "to": frames})},
 		"formats": list(scheme.Formats, MaxFormats), "colours": list(scheme.Colours, 1000), "layouts": list(scheme.Layouts, 100),
 		"pockets": list(scheme.Pockets, MaxPockets), "motifs": list(scheme.Layers, scheme.MaxLayers), "layers": list(scheme.Layers, scheme.MaxLayers), "cues": list(scheme.Cues, 1000),
 		"sheet": object(nil, o{"groups": o{"type": "array", "items": object([]string{"id", "label", "entries"},
-			o{"id": text, "label": text, "entries": list(scheme.Entries, 1000)})}}),
+			o{"id": words, "label": words, "entries": list(scheme.Entries, 1000)})}}),
 		"media": o{"type": "array", "items": object([]string{"hash", "name", "kind"},
-			o{"hash": text, "name": text, "kind": text, "licence": text, "source": text})},
+			o{"hash": words, "name": words, "kind": words, "licence": words, "source": words})},
 	})
 	root["$schema"], root["title"], root["$defs"] = "https://json-schema.org/draft/2020-12/schema", "Ivy Pocket template", defs
 	return root
