@@ -50,8 +50,7 @@ function reset(p: Property) {
 }
 async function set(p: Property, rest: Rest) {
   drafts.value[p.path] = rest
-  if (!(await doc.change(op(p, rest)))) drafts.value = {}
-  transient.op = null
+  if (!(await transient.keep(op(p, rest)))) drafts.value = {}
 }
 </script>
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, nextTick, ref } from 'vue'
+import { computed, nextTick, onBeforeUnmount, ref, watch } from 'vue'
 
 import { arithmetic } from './arithmetic'
 import { useDrag } from './drag'
@@ -23,7 +23,40 @@ const drafted = ref<number | null>(null)
 const wrong = ref(false)
 const field = ref<HTMLInputElement>()
 const root = ref<HTMLElement>()
-const shown = computed(() => plain(drafted.value ?? props.value, props.places))
+const shown = computed(() => plain(drafted.value ?? wish.value ?? props.value, props.places))
+
+/** What was last asked for, until it is there: the next key goes on from it. */
+const wish = ref<number | null>(null)
+const meant = () => wish.value ?? props.value
+let quiet: ReturnType<typeof setTimeout> | undefined
+let gone: ReturnType<typeof setTimeout> | undefined
+/** Tells of a value that is meant. It is shown until it has come, or has not for a while. */
+function mean(v: number) {
+  wish.value = v
+  emit('change', v)
+  clearTimeout(gone)
+  gone = setTimeout(() => (wish.value = null), 3000)
+}
+watch(
+  () => props.value,
+  () => quiet === undefined && (wish.value = null),
+)
+/** Keys one after another are one change, told when it is quiet. */
+function burst(v: number) {
+  if (v === meant()) return
+  clearTimeout(gone)
+  wish.value = v
+  emit('draft', v)
+  clearTimeout(quiet)
+  quiet = setTimeout(settle, 400)
+}
+function settle() {
+  if (quiet === undefined) return
+  clearTimeout(quiet)
+  quiet = undefined
+  mean(wish.value!)
+}
+onBeforeUnmount(settle)
 
 const clamp = (v: number) => Math.min(props.max, Math.max(props.min, Number(v.toFixed(6))))
 
@@ -41,7 +74,7 @@ function typed() {
   if (v === null) {
     wrong.value = text.value.trim() !== ''
     if (wrong.value) return
-  } else if (clamp(v) !== props.value) emit('change', clamp(v))
+  } else if (clamp(v) !== meant()) mean(clamp(v))
   typing.value = false
 }
 function leave() {
@@ -52,10 +85,11 @@ function leave() {
 function key(e: KeyboardEvent) {
   const by = e.key === 'ArrowUp' || e.key === 'ArrowRight' ? 1 : e.key === 'ArrowDown' || e.key === 'ArrowLeft' ? -1 : 0
   if (props.readonly) return
+  if (!by && !/^(Shift|Alt)/.test(e.key)) settle()
   if (by) {
     e.preventDefault()
     e.stopPropagation()
-    emit('change', clamp(props.value + by * props.step * (e.shiftKey ? 10 : e.altKey ? 0.1 : 1)))
+    burst(clamp(meant() + by * props.step * (e.shiftKey ? 10 : e.altKey ? 0.1 : 1)))
   } else if (e.key === 'Enter' || /^[\d(.-]$/.test(e.key)) {
     e.preventDefault()
     e.stopPropagation()
@@ -78,7 +112,8 @@ async function done(e: KeyboardEvent) {
 const drag = useDrag()
 function scrub(e: PointerEvent) {
   if (props.readonly || typing.value) return
-  const from = props.value
+  settle()
+  const from = meant()
   drag(e, {
     slack: 3,
     move: (d) => {
@@ -88,7 +123,7 @@ function scrub(e: PointerEvent) {
       emit('draft', v)
     },
     end: () => {
-      if (drafted.value !== null) emit('change', drafted.value)
+      if (drafted.value !== null) mean(drafted.value)
       drafted.value = null
     },
     press: pressed,
@@ -107,7 +142,7 @@ function pressed() {
   const twice = props.resets || props.reset !== undefined
   if (twice && now - last < 300) {
     if (props.resets) emit('reset')
-    else if (props.reset !== props.value) emit('change', props.reset!)
+    else if (props.reset !== meant()) mean(props.reset!)
   } else wait = setTimeout(type, twice ? 220 : 0)
   last = now
 }
@@ -118,7 +153,7 @@ function pressed() {
     <span class="label">{{ label }}</span>
     <input v-if="typing" ref="field" v-model="text" class="num" :aria-label="label" :aria-invalid="wrong" @blur="leave" @keydown="done" />
     <span v-else ref="root" class="num value" :role="readonly ? undefined : 'spinbutton'" :tabindex="readonly ? undefined : 0" :aria-label="label"
-      :aria-valuenow="readonly ? undefined : value" :aria-valuetext="`${shown} ${unit}`" @pointerdown="scrub" @keydown="key">{{ shown }}<span v-if="unit" class="unit">{{ unit }}</span></span>
+      :aria-valuenow="readonly ? undefined : meant()" :aria-valuetext="`${shown} ${unit}`" @pointerdown="scrub" @keydown="key" @blur="settle">{{ shown }}<span v-if="unit" class="unit">{{ unit }}</span></span>
   </div>
 </template>
 

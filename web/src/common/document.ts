@@ -66,11 +66,18 @@ export const useDocument = defineStore('document', () => {
     return next
   }
 
-  function change(op: Op, of: Home | null = home.value): Promise<boolean> {
+  /** Makes a change, or one that is only known when its turn comes. */
+  function change(op: Op | (() => Promise<Op>), of: Home | null = home.value): Promise<boolean> {
     const id = crypto.randomUUID()
-    return queue(of, (h, base) => subjects[h.kind].change(h.id, { id, base, op }))
+    return queue(of, async (h, base) => subjects[h.kind].change(h.id, { id, base, op: typeof op === 'function' ? await op() : op }))
+  }
+  const hooks: (() => void)[] = []
+  /** Has something done before anything is undone or redone. */
+  function before(f: () => void) {
+    hooks.push(f)
   }
   function step(verb: 'undo' | 'redo'): Promise<boolean> {
+    hooks.forEach((f) => f())
     const id = crypto.randomUUID()
     return queue(home.value, (h) => subjects[h.kind].back(h.id, verb, { id }))
   }
@@ -84,5 +91,5 @@ export const useDocument = defineStore('document', () => {
     if (h && (n.type === 'lost' || (n.type === h.kind && n.id === h.id && n.window !== windowId))) void load(h)
   })
 
-  return { kind, view, face, piece, key, home, failure, saving, load, take, change, step, amend }
+  return { kind, view, face, piece, key, home, failure, saving, load, take, change, before, step, amend }
 })

@@ -2,7 +2,7 @@
 import { NButton, NRadioButton, NRadioGroup } from 'naive-ui'
 import { computed, onScopeDispose, ref, watch } from 'vue'
 
-import type { Medium, Play, Pocket } from '../api/client'
+import type { Medium, Op, Play, Pocket } from '../api/client'
 import { useDocument } from '../common/document'
 import { seconds } from '../common/format'
 import NumberField from '../common/NumberField.vue'
@@ -50,10 +50,11 @@ function leave() {
   over.value = -1
   transient.look = null
 }
-function set(part: Partial<Play>) {
+function op(part: Partial<Play>): Op {
   const { given: _, ...now } = play.value
-  return pockets.play(props.pocket.id, { ...now, ...part })
+  return { kind: 'play', pocket: props.pocket.id, play: { ...now, ...part } }
 }
+const set = (part: Partial<Play>) => transient.keep(op(part))
 async function choose(e: PointerEvent) {
   if (e.button !== 0) return
   const n = at(e)
@@ -62,14 +63,15 @@ async function choose(e: PointerEvent) {
 }
 function key(e: KeyboardEvent) {
   const by = { ArrowLeft: -1, ArrowRight: 1 }[e.key]
-  let n = play.value.in
+  let n = transient.wished(op({}))?.play?.in ?? play.value.in
   if (by) n += by * (e.shiftKey ? 10 : 1)
   else if (e.key === 'Home') n = 0
   else if (e.key === 'End') n = props.medium.frames - 1
   else return
   e.preventDefault()
   e.stopPropagation()
-  void set({ in: Math.max(0, Math.min(props.medium.frames - 1, n)) })
+  n = Math.max(0, Math.min(props.medium.frames - 1, n))
+  transient.soon(op({ in: n }))
 }
 watch(() => props.pocket.id, leave)
 onScopeDispose(() => (transient.look = null))

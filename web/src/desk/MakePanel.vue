@@ -38,9 +38,8 @@ function op(part: Partial<Framing>): Op {
 function draft(part: Partial<Framing>) {
   transient.op = op(part)
 }
-async function set(part: Partial<Framing>) {
-  await doc.change(op(part))
-  transient.op = null
+function set(part: Partial<Framing>) {
+  void transient.keep(op(part))
 }
 /** Gives this format a framing of its own, or takes it back to what all formats share. */
 function own(on: boolean) {

@@ -3,7 +3,7 @@ import { IconArrowBack, IconFolderOpen } from '@tabler/icons-vue'
 import { NColorPicker, NSlider } from 'naive-ui'
 import { ref } from 'vue'
 
-import type { Entry } from '../api/client'
+import type { Entry, Op } from '../api/client'
 import { useDocument } from '../common/document'
 import { droppedFiles } from '../common/drop'
 import NumberField from '../common/NumberField.vue'
@@ -19,23 +19,36 @@ const transient = useTransient()
 const pockets = usePockets()
 const { fill } = useFilling()
 const over = ref('')
-/** Values on the way, shown before they are kept. */
-const drafts = ref<Record<string, number | string>>({})
-
-const value = (e: Entry) => drafts.value[e.id] ?? (e.kind === 'colour' ? e.text : e.amount)
+const op = (e: Entry, v?: number | string): Op => ({ kind: 'entry', entry: e.id, value: v })
+const kept = (e: Entry) => (e.kind === 'colour' ? e.text : e.amount)
+/** The entry's value, or one on the way to it. */
+function value(e: Entry): number | string {
+  const w = transient.wished(op(e)) ?? (transient.op?.kind === 'entry' && transient.op.entry === e.id ? transient.op : null)
+  return (w?.value as number | string | undefined) ?? kept(e)
+}
 function draft(e: Entry, v: number | string) {
-  drafts.value[e.id] = v
-  transient.op = { kind: 'entry', entry: e.id, value: v }
+  transient.op = op(e, v)
 }
-async function set(e: Entry, v: number | string | undefined) {
-  const same = v === (e.kind === 'colour' ? e.text : e.amount)
-  if (!same || v === undefined) await doc.change({ kind: 'entry', entry: e.id, value: v })
-  delete drafts.value[e.id]
+function set(e: Entry, v: number | string | undefined) {
+  if (v !== kept(e) || transient.wished(op(e))) void transient.keep(op(e, v))
+  else cancel()
+}
+function cancel() {
   transient.op = null
 }
-function cancel(e: Entry) {
-  delete drafts.value[e.id]
-  transient.op = null
+/** The slider's knob is held: what it says is kept when it is let go, else when it has been quiet for a while. */
+const held = ref(false)
+function slid(e: Entry, v: number) {
+  if (held.value) draft(e, v)
+  else transient.soon(op(e, v))
+}
+function hold() {
+  held.value = true
+  transient.hold()
+}
+function letGo(e: Entry) {
+  held.value = false
+  set(e, value(e))
 }
 const pocket = (e: Entry) => doc.piece!.pockets.find((p) => p.id === e.pocket)!
 async function drop(ev: DragEvent, e: Entry) {
@@ -70,11 +83,11 @@ function hex(v: string): string {
           </div>
           <div v-if="e.kind === 'amount'" class="amount-row">
             <NSlider :value="Number(value(e))" :min="e.min" :max="e.max" :step="e.step" :tooltip="false" :aria-label="e.label"
-              @update:value="(v: number | number[]) => draft(e, v as number)" @dragend="set(e, value(e))" @click="drafts[e.id] !== undefined && set(e, value(e))" @keyup="drafts[e.id] !== undefined && set(e, value(e))" />
-            <NumberField label="" :value="Number(value(e))" :unit="e.unit" :min="e.min" :max="e.max" :step="e.step" :reset="Number(e.default)" @draft="draft(e, $event)" @change="set(e, $event)" @cancel="cancel(e)" />
+              @update:value="(v: number | number[]) => slid(e, v as number)" @dragstart="hold" @dragend="letGo(e)" />
+            <NumberField label="" :value="Number(value(e))" :unit="e.unit" :min="e.min" :max="e.max" :step="e.step" :reset="Number(e.default)" @draft="draft(e, $event)" @change="set(e, $event)" @cancel="cancel" />
           </div>
           <NColorPicker v-else :value="String(value(e))" :show-alpha="false" :modes="['hex']" size="small" :actions="['confirm']"
-            @update:value="(v: string) => draft(e, hex(v))" @confirm="(v: string) => set(e, hex(v))" @update:show="(open: boolean) => !open && drafts[e.id] !== undefined && set(e, value(e))" />
+            @update:value="(v: string) => draft(e, hex(v))" @confirm="(v: string) => set(e, hex(v))" @update:show="(open: boolean) => !open && value(e) !== kept(e) && set(e, value(e))" />
           <p v-if="e.help" class="quiet help">{{ e.help }}</p>
         </template>
       </div>

@@ -86,7 +86,7 @@ function move(e: PointerEvent, id: string) {
       transient.op = op()
     },
     end: () => {
-      if (rest) void doc.change(op()).then(() => (transient.op = null))
+      if (rest) void transient.keep((transient.op = op()))
     },
     // A press on a picked group picks what lies there.
     press: () => {

@@ -1,6 +1,6 @@
 import { computed, ref, watch, type ComputedRef, type Ref } from 'vue'
 
-import type { Framing, Outline, Stand } from '../../api/client'
+import type { Framing, Op, Outline, Stand } from '../../api/client'
 import { pass, useCommands } from '../commands'
 import { alongOne, useDrag } from '../drag'
 import { usePockets } from '../pockets'
@@ -36,19 +36,20 @@ export function useFramingTool(shown: Shown) {
   /** Whether dragging sets the focus rather than pans. */
   const pinning = ref(false)
   const current = computed<Framing | undefined>(() => shownStand.value && { ...shownStand.value.framing, pan: shownStand.value.pan, zoom: shownStand.value.zoom })
-  function draftFrame(f: Framing) {
-    transient.op = { kind: 'frame', pocket: selection.pocket, framing: f, format: frameHere.value ? selection.format : undefined }
-  }
-  async function keepFrame(f: Framing) {
-    await pockets.frame(selection.pocket, f, frameHere.value)
-    transient.op = null
-  }
-  /** Waits for the preview of the last draft, whose numbers stop at the edges. */
-  async function release(f: Framing) {
+  const frameOp = (f: Framing): Op => ({ kind: 'frame', pocket: selection.pocket, framing: f, format: frameHere.value ? selection.format : undefined })
+  /** What was asked for last, whether or not it has been drawn: the next key goes on from there. */
+  const wished = () => transient.wished(frameOp(current.value!))?.framing ?? current.value!
+  /** Pan and zoom stop at the edges: what is kept is what was seen. */
+  async function finish(op: Op): Promise<Op> {
     await shown.settled()
-    const seen = shown.stands.value.find((s) => s.pocket === selection.pocket)
-    await keepFrame(seen ? { ...f, pan: seen.pan, zoom: seen.zoom } : f)
+    const seen = shown.stands.value.find((s) => s.pocket === op.pocket)
+    return seen && transient.op === op ? { ...op, framing: { ...op.framing!, pan: seen.pan, zoom: seen.zoom } } : op
   }
+  function draftFrame(f: Framing) {
+    transient.op = frameOp(f)
+  }
+  const release = (f: Framing) => void transient.keep((transient.op = frameOp(f)), finish)
+  const burst = (f: Framing) => transient.soon(frameOp(f), finish)
 
   /** The pocket's way on to the canvas, and back: it may be turned, skewed or in perspective. */
   const way = computed<Projective>(() => outlineOf(selection.pocket)?.map ?? identity)
@@ -143,26 +144,18 @@ export function useFramingTool(shown: Shown) {
   })
   const turner = computed(() => box.value && onStage({ x: box.value.w / 2, y: 0 }))
 
-  let wheeled: ReturnType<typeof setTimeout> | undefined
-  let wheelFrom: Framing | null = null
   function wheel(e: WheelEvent) {
     if (!selection.framing || !current.value) return
     e.preventDefault()
-    wheelFrom = { ...(wheelFrom ?? current.value), zoom: bound((wheelFrom ?? current.value).zoom * Math.exp(-e.deltaY * 0.0015), 0.05, 20) }
-    if (wheelFrom.fit === 'cover') wheelFrom.zoom = Math.max(1, wheelFrom.zoom)
-    wheelFrom.zoom = Number(wheelFrom.zoom.toFixed(4))
-    draftFrame(wheelFrom)
-    clearTimeout(wheeled)
-    wheeled = setTimeout(() => {
-      const f = wheelFrom!
-      wheelFrom = null
-      void release(f)
-    }, 300)
+    const f = wished()
+    burst({ ...f, zoom: Number(bound(f.zoom * Math.exp(-e.deltaY * 0.0015), f.fit === 'cover' ? 1 : 0.05, 20).toFixed(4)) })
   }
   function set(part: Partial<Framing>) {
-    if (current.value) void keepFrame({ ...current.value, ...part })
+    if (current.value) void transient.keep(frameOp({ ...wished(), ...part }))
   }
   function reset() {
+    transient.hold()
+    transient.op = null
     void pockets.frame(selection.pocket, undefined, frameHere.value)
   }
   function enter(pocket: string) {
@@ -180,7 +173,10 @@ export function useFramingTool(shown: Shown) {
     choose: () => (selection.pocket ? (pockets.picking = selection.pocket) : pass),
     enter: () => (selection.pocket && !selection.framing ? enter(selection.pocket) : pass),
   })
-  const framed = (part: (f: Framing, e: KeyboardEvent) => Partial<Framing>) => (e: KeyboardEvent) => set(part(current.value!, e))
+  const framed = (part: (f: Framing, e: KeyboardEvent) => Partial<Framing>) => (e: KeyboardEvent) => {
+    const f = wished()
+    burst({ ...f, ...part(f, e) })
+  }
   /** So far on the canvas, whichever way the pocket is turned. */
   const nudge = (x: number, y: number) =>
     framed((f, e) => {

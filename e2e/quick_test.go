@@ -1,0 +1,125 @@
+package e2e
+
+import (
+	"fmt"
+	"testing"
+)
+
+// Keys that come thirty a second are all counted, in framing, in a number and on a
+// slider, and a burst of them is one step of undo.
+func TestEveryQuickKeyCounts(t *testing.T) {
+	url, _ := serve(t, t.TempDir())
+	w := walker{t, tab(t, 1280, 800)}
+	w.must(w.Go(url))
+	w.click("[data-template=four-winds] .picture")
+	w.exact()
+	const revision = `fetch('/api/pieces/' + location.pathname.split('/').pop()).then(r => r.json()).then(p => p.revision)`
+	// burst presses a key on something and tells by how many revisions the piece went on.
+	burst := func(on, key string, times int, there string) float64 {
+		t.Helper()
+		was := eval[float64](t, w.Tab, revision)
+		eval[bool](t, w.Tab, fmt.Sprintf(`(async () => { for (let i = 0; i < %d; i++) { const e = %s; e.dispatchEvent(new KeyboardEvent('keydown', {key: %q, code: %[3]q, bubbles: true, cancelable: true}));
+			e.dispatchEvent(new KeyboardEvent('keyup', {key: %[3]q, code: %[3]q, bubbles: true})); await new Promise(r => setTimeout(r, 33)) } return true })()`, times, on, key))
+		w.until(there)
+		w.until(`document.querySelector('.saved').innerText === 'Saved'`)
+		w.until(fmt.Sprintf(`%s.then(r => r > %v)`, revision, was))
+		w.exact()
+		w.until(there)
+		return eval[float64](t, w.Tab, revision) - was
+	}
+	once := func(what string, steps float64) {
+		t.Helper()
+		if steps != 1 {
+			t.Errorf("%s: a burst made %v changes", what, steps)
+		}
+	}
+	field := func(name string) string {
+		return fmt.Sprintf(`[...document.querySelectorAll('[role=spinbutton]')].find(e => e.getAttribute('aria-label') === %q)`, name)
+	}
+	w.click("[data-rail-pocket=north-west] .pick")
+	w.click("[data-test=frame-it]")
+	w.until(`document.querySelector('[data-test=grab]')`)
+	once("turning", burst("document.body", "]", 20, field("Turn")+`.getAttribute('aria-valuenow') === '20'`))
+	w.click("[aria-label=Undo]")
+	w.until(field("Turn") + `.getAttribute('aria-valuenow') === '0'`)
+	zoomed := fmt.Sprintf(`Math.abs(Number(%s.getAttribute('aria-valuenow')) - %v) < 0.2`, field("Zoom"), 162.9)
+	once("zooming", burst("document.body", "+", 10, zoomed))
+	// Another pocket is selected before it is quiet: what was zoomed is zoomed, the other is not.
+	eval[bool](t, w.Tab, `document.body.dispatchEvent(new KeyboardEvent('keydown', {key: '+', bubbles: true, cancelable: true})) || true`)
+	w.click("[data-rail-pocket=south-east] .pick")
+	w.until(`document.querySelector('.saved').innerText === 'Saved'`)
+	w.until(field("Zoom") + `.getAttribute('aria-valuenow') === '100'`)
+	w.click("[data-rail-pocket=north-west] .pick")
+	w.until(fmt.Sprintf(`Math.abs(Number(%s.getAttribute('aria-valuenow')) - %v) < 0.2`, field("Zoom"), 171.0))
+	// A number.
+	once("a number", burst(field("Turn"), "ArrowUp", 12, field("Turn")+`.getAttribute('aria-valuenow') === '12'`))
+	// Undo in the middle of a burst takes the burst back.
+	eval[bool](t, w.Tab, fmt.Sprintf(`(() => { const e = %s; e.focus(); for (let i = 0; i < 3; i++) e.dispatchEvent(new KeyboardEvent('keydown', {key: 'ArrowUp', bubbles: true, cancelable: true}));
+		return e.dispatchEvent(new KeyboardEvent('keydown', {key: 'z', ctrlKey: true, bubbles: true, cancelable: true})) || true })()`, field("Turn")))
+	w.until(`document.querySelector('[aria-label=Redo]').title.startsWith('Redo: Frame')`)
+	w.until(field("Turn") + `.getAttribute('aria-valuenow') === '12'`)
+	// A slider of the sheet.
+	eval[bool](t, w.Tab, `[...document.querySelectorAll('[role=tab]')].find(b => b.innerText === 'Sheet').click() || true`)
+	w.until(`document.querySelector('[data-entry] [role=slider]')`)
+	const slider = `document.querySelector('[data-entry] [role=slider]')`
+	from := eval[float64](t, w.Tab, `Number(`+slider+`.getAttribute('aria-valuenow'))`)
+	step := eval[float64](t, w.Tab, `fetch('/api/pieces/' + location.pathname.split('/').pop()).then(r => r.json()).then(p => p.sheet.flatMap(g => g.entries).find(e => e.kind === 'amount').step)`)
+	eval[bool](t, w.Tab, slider+`.focus() || true`)
+	once("a slider", burst(slider, "ArrowRight", 9, fmt.Sprintf(`Math.abs(Number(%s.getAttribute('aria-valuenow')) - %v) < 1e-6`, slider, from+9*step)))
+}
+
+// Files dropped on a pocket of one piece fill it, though another piece is open by the
+// time they have come.
+func TestAnUploadBelongsToThePieceItWasBegunOn(t *testing.T) {
+	dir := t.TempDir()
+	url, _ := serve(t, dir)
+	w := walker{t, tab(t, 1280, 800)}
+	w.must(w.Go(url))
+	w.click("[data-template=four-winds] .picture")
+	w.exact()
+	first := eval[string](t, w.Tab, `location.pathname.split('/').pop()`)
+	// What is sent waits until it is told to go.
+	eval[bool](t, w.Tab, `(() => { const open = XMLHttpRequest.prototype.open, send = XMLHttpRequest.prototype.send; window.held = [];
+		XMLHttpRequest.prototype.open = function (m, ...a) { this.verb = m; return open.call(this, m, ...a) };
+		XMLHttpRequest.prototype.send = function (b) { if (window.held && this.verb !== 'HEAD') window.held.push(() => send.call(this, b)); else send.call(this, b) }; return true })()`)
+	w.must(w.Drop("[data-rail-pocket=mark-pocket]", w.file(dir, "Brinewell Rope.svg", "image/svg+xml")))
+	w.until(`window.held.length > 0`)
+	w.click(`a[href="/"]`)
+	w.click("[data-template=sky-and-sand] .picture")
+	w.until(`location.pathname.split('/').pop() !== '` + first + `'`)
+	w.exact()
+	second := eval[string](t, w.Tab, `location.pathname.split('/').pop()`)
+	eval[bool](t, w.Tab, `(() => { const all = window.held; window.held = null; all.forEach(f => f()); return true })()`)
+	const stands = `fetch('/api/pieces/%s').then(r => r.json()).then(p => p.pockets.filter(x => !x.standIn).map(x => x.id).join())`
+	w.until(fmt.Sprintf(stands+`.then(x => x === 'mark-pocket')`, first))
+	if got := eval[string](t, w.Tab, fmt.Sprintf(stands, second)); got != "" {
+		t.Errorf("it went into %s of the piece that was open when it had come", got)
+	}
+}
+
+// "Framed apart" counts from the moment it is ticked, and so does unticking it.
+func TestFramedApartIsFramedApartAtOnce(t *testing.T) {
+	url, _ := serve(t, t.TempDir())
+	w := walker{t, tab(t, 1280, 800)}
+	w.must(w.Go(url))
+	w.click("[data-template=four-winds] .picture")
+	w.exact()
+	w.click("[data-rail-pocket=north-west] .pick")
+	w.click("[data-test=frame-it]")
+	w.until(`document.querySelector('[data-test=grab]')`)
+	const turns = `fetch('/api/pieces/' + location.pathname.split('/').pop()).then(r => r.json()).then(p => ['landscape', 'vertical'].map(f => p.stands[f].find(s => s.pocket === 'north-west').framing.turn).join())`
+	turn := func(want string) {
+		t.Helper()
+		eval[bool](t, w.Tab, `document.body.dispatchEvent(new KeyboardEvent('keydown', {key: '}', shiftKey: true, bubbles: true, cancelable: true})) || true`)
+		w.until(turns + `.then(x => x === '` + want + `')`)
+		w.until(`document.querySelector('.saved').innerText === 'Saved'`)
+	}
+	turn("15,15")
+	w.click("[data-test=own-framing]")
+	w.until(`document.querySelector('[data-test=own-framing]').getAttribute('aria-checked') === 'true'`)
+	turn("30,15")
+	w.click("[data-test=own-framing]")
+	w.until(turns + `.then(x => x === '15,15')`)
+	w.until(`document.querySelector('[data-test=own-framing]').getAttribute('aria-checked') === 'false'`)
+	turn("30,30")
+}
