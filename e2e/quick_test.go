@@ -123,3 +123,43 @@ func TestFramedApartIsFramedApartAtOnce(t *testing.T) {
 	w.until(`document.querySelector('[data-test=own-framing]').getAttribute('aria-checked') === 'false'`)
 	turn("30,30")
 }
+
+// What the stage says of its picture is never ahead of it: it is "as rendered" only when
+// the pixels are those of what is asked for now.
+func TestTheStageSaysWhatItShows(t *testing.T) {
+	url, _ := serve(t, t.TempDir())
+	w := walker{t, tab(t, 1280, 800)}
+	w.must(w.Go(url))
+	w.click("[data-template=four-winds] .picture")
+	w.exact()
+	// Pictures and addresses wait until they are told to come.
+	eval[bool](t, w.Tab, `(() => { const f = window.fetch; window.held = []; window.fetch = (a, b) => { const u = String(a.url ?? a);
+		return window.held && /frames/.test(u) ? new Promise(r => window.held.push(r)).then(() => f(a, b)) : f(a, b) }; return true })()`)
+	free := func() {
+		t.Helper()
+		eval[bool](t, w.Tab, `(() => { const all = window.held; window.held = null; all.forEach(r => r()); return true })()`)
+		w.exact()
+		eval[bool](t, w.Tab, `!!(window.held = [])`)
+	}
+	const says = `document.querySelector('[data-test=how]').innerText`
+	for what, do := range map[string]func(){
+		"another format": func() { w.click("[data-format=vertical]") },
+		"another ground": func() { w.click("[data-test=ground]"); w.click(".n-base-select-option:nth-of-type(3)") },
+		"another framing": func() {
+			w.click("[data-rail-pocket=north-west] .pick")
+			w.until(`document.querySelector('[data-fit=contain]')`)
+			w.click("[data-fit=contain]")
+			w.until(`document.querySelector('[aria-label=Undo]').title.startsWith('Undo: Frame')`)
+		},
+	} {
+		do()
+		w.until(says + ` !== 'as rendered, without loss'`)
+		for range 5 {
+			if got := w.text("[data-test=how]"); got == "as rendered, without loss" {
+				t.Errorf("%s: it says %q of what was there before", what, got)
+			}
+		}
+		free()
+		w.until(says + ` === 'as rendered, without loss'`)
+	}
+}

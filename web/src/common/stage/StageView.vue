@@ -60,7 +60,13 @@ const quality = ref<'' | 'quick' | 'exact'>('')
 const drawFailure = ref('')
 const k = computed(() => (size.value.w ? size.value.w / formatView.value.width : 1))
 
-function put(b: ImageBitmap, what: 'quick' | 'exact') {
+/** What it is a picture of: a frame's address and what lies under it; nothing known while playing and dragging. */
+const pictured = ref('')
+const wanted = computed(() => `${here.value} ${ground.value}`)
+/** What is said of the picture is never ahead of it. */
+const said = computed(() => (quality.value === 'exact' && (frames.stale.value || pictured.value !== wanted.value) ? 'old' : quality.value))
+
+function put(b: ImageBitmap, what: 'quick' | 'exact', of = '') {
   const c = canvas.value
   if (!c) return
   if (c.width !== b.width || c.height !== b.height) {
@@ -71,6 +77,7 @@ function put(b: ImageBitmap, what: 'quick' | 'exact') {
   ctx.clearRect(0, 0, c.width, c.height)
   ctx.drawImage(b, 0, 0)
   quality.value = what
+  pictured.value = of
 }
 
 // A stopped frame: a quick picture at once, then the one without loss, from
@@ -83,19 +90,20 @@ async function show() {
   const n = Math.min(transport.frame, frames.count.value - 1)
   if (transport.playing || transient.op || transient.look || !frames.address(n)) return
   const mine = (wish = new AbortController())
+  const of = `${frames.address(n)} ${ground.value}`
   const current = () => wish === mine && !mine.signal.aborted
   try {
     const have = frames.atHand(n)
-    if (have) put(have, 'quick')
+    if (have) put(have, 'quick', of)
     else {
       const b = await frames.fetchFrame(n, 'jpg', mine.signal)
-      if (b && current()) put(b, 'quick')
+      if (b && current()) put(b, 'quick', of)
     }
     if (transport.scrubbing || !current()) return
     settle = setTimeout(async () => {
       try {
         const b = await frames.fetchFrame(n, 'png', mine.signal)
-        if (b && current() && !transient.op && !transient.look) put(b, 'exact')
+        if (b && current() && !transient.op && !transient.look) put(b, 'exact', of)
         drawFailure.value = ''
       } catch (e) {
         if (current()) drawFailure.value = (e as Error).message
@@ -185,7 +193,7 @@ watch([() => transient.op, () => transient.look], ([op, look]) => {
     waiting = null
     void settled().then(() => {
       if (transient.op || transient.look) return
-      if (frames.fresh()) facts.value = null // nothing came of it
+      if (!frames.stale.value) facts.value = null // nothing came of it
       void show()
     })
   }
@@ -215,7 +223,7 @@ const { current, pinning, frameBox, turner, ghost, focusPin } = tool
 const faults = computed(() => [...(doc.face?.faults ?? []), failure.value, drawFailure.value].filter(Boolean))
 const playState = computed(() => {
   const s = transport.state
-  if (!transport.playing) return quality.value === 'exact' ? 'as rendered, without loss' : quality.value ? 'quick view' : ''
+  if (!transport.playing) return { exact: 'as rendered, without loss', quick: 'quick view', old: 'being drawn anew', '': '' }[said.value]
   const way = transport.speed === 1 ? '' : `${transport.speed < 0 ? 'backwards ' : ''}${Math.abs(transport.speed) === 1 ? '' : `${Math.abs(transport.speed)}× `}`
   if (!s.hot && s.stride > 1) return `${way}gathering frames: every ${s.stride}${s.stride === 2 ? 'nd' : s.stride === 3 ? 'rd' : 'th'} is shown`
   return `${way}${s.hot ? (s.dropped ? `${s.dropped} dropped in this pass` : 'no frame dropped') : 'gathering frames'}`
@@ -249,7 +257,7 @@ useCommands({ 'next-format': () => selection.nextFormat(), full: () => void togg
       </div>
     </div>
     <div ref="desk" class="table" :class="{ roams: trueSize }" @pointerdown.self="selection.pocket = ''">
-      <div class="picture" :style="{ width: `${size.w}px`, height: `${size.h}px` }" :data-quality="quality" :data-ground="ground">
+      <div class="picture" :style="{ width: `${size.w}px`, height: `${size.h}px` }" :data-quality="said" :data-ground="ground">
         <canvas ref="canvas" :width="size.w || 1" :height="size.h || 1" :aria-label="`Frame ${transport.frame}`" role="img" />
         <template v-if="!transport.playing && size.w">
           <div v-if="selection.framing && ghost" class="ghosts"><img class="ghost" :src="`/api/media/${pockets.pocket?.media}/thumb?side=1200&frame=${pockets.pocket?.play.in ?? 0}`" :style="ghost" alt="" draggable="false" /></div>

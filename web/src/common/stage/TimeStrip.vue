@@ -122,11 +122,12 @@ useCommands({
         <i v-for="c in transport.cached" :key="`c${c.from}`" class="cached" data-test="cached" :style="{ left: `${(c.from / frames) * 100}%`, width: `${((c.to - c.from) / frames) * 100}%` }" />
         <i v-if="transport.range" class="loop" data-test="loop" :style="{ left: `${(transport.range.from / frames) * 100}%`, width: `${((transport.range.to - transport.range.from) / frames) * 100}%` }" />
         <i v-for="m in marks" :key="m.n" class="mark" :class="{ long: m.long }" :style="{ left: `${(m.n / frames) * 100}%` }"><b v-if="m.text" class="num">{{ m.text }}</b></i>
+        <i v-for="c in face.cues" :key="`q${c.name}`" class="stitch" :style="{ left: at(c.frame) }" />
         <div class="needle" :style="{ left: at(transport.frame) }"><svg width="15" height="62" viewBox="0 0 15 62" aria-hidden="true"><path d="M7.500 62 V14" stroke="#B4492B" stroke-width="1.600" /><path d="M7.500 1 C11 1 12.500 4 12.500 7.500 C12.500 11 10 15 7.500 18 C5 15 2.500 11 2.500 7.500 C2.500 4 4 1 7.500 1Z" fill="#B4492B" /><circle cx="7.500" cy="6.500" r="2" fill="#FBFAF5" /></svg></div>
       </div>
       <div class="cues">
-        <button v-for="c in face.cues" :key="c.name" class="cue" :class="{ late: c.frame / frames > 0.86 }" :style="{ left: at(c.frame) }" :title="`${c.name}, frame ${c.frame}`" @click="go(c.frame)">
-          <svg width="9" height="9" viewBox="0 0 9 9" aria-hidden="true"><path d="M4.500 0 9 5 4.500 9 0 5Z" fill="currentColor" /></svg>{{ c.name }}
+        <button v-for="c in face.cues" :key="c.name" class="cue" :class="{ early: c.frame / frames < 0.04, late: c.frame / frames > 0.92 }" :style="{ left: at(c.frame) }" :title="`${c.name}, frame ${c.frame}`" @click="go(c.frame)">
+          {{ c.name }}
         </button>
       </div>
     </div>
@@ -146,9 +147,12 @@ useCommands({
 .duration { display: grid; grid-template-columns: auto minmax(0, 1fr); gap: 2px 7px; align-items: center; }
 .duration .quiet { grid-column: 2; font-size: 11px; padding-left: 9px; }
 .band { display: grid; gap: 3px; min-width: 0; }
-.clothstrip { position: relative; height: 46px; border-radius: 6px; border: 1px solid var(--rule-strong); background: var(--linen-deep); cursor: ew-resize; touch-action: none;
-  background-image: repeating-linear-gradient(0deg, rgba(120, 105, 70, 0.07) 0 1px, transparent 1px 3px), repeating-linear-gradient(90deg, rgba(120, 105, 70, 0.07) 0 1px, transparent 1px 3px); }
-.cached { position: absolute; top: 0; height: 4px; background: #6f9c80; pointer-events: none; }
+.clothstrip { position: relative; height: 46px; border-radius: 6px; border: 1px solid var(--rule-strong); background: #f3eee1; cursor: ew-resize; touch-action: none;
+  background-image: repeating-linear-gradient(0deg, rgba(120, 105, 70, 0.2) 0 1px, transparent 1px 5px), repeating-linear-gradient(90deg, rgba(120, 105, 70, 0.2) 0 1px, transparent 1px 5px); }
+/* Loose weave is pressed to cloth where frames are at hand. */
+.cached { position: absolute; top: 0; bottom: 0; pointer-events: none; background-color: #e4dcc8;
+  background-image: repeating-linear-gradient(0deg, rgba(120, 105, 70, 0.1) 0 1px, transparent 1px 2px), repeating-linear-gradient(90deg, rgba(120, 105, 70, 0.1) 0 1px, transparent 1px 2px); }
+.stitch { position: absolute; top: 3px; bottom: -4px; width: 2px; margin-left: -1px; pointer-events: none; background: repeating-linear-gradient(180deg, var(--ivy) 0 6px, transparent 6px 10px); }
 .loop { position: absolute; top: 4px; bottom: 0; background: rgba(46, 107, 78, 0.13); border: solid var(--ivy); border-width: 0 2px; pointer-events: none; }
 .under { display: flex; align-items: baseline; gap: 7px; flex-direction: row-reverse; justify-content: flex-end; }
 .range { border: 0; background: var(--ivy-wash); color: var(--ivy-deep); border-radius: 5px; font-size: 11px; padding: 1px 6px; cursor: pointer; justify-self: start; white-space: nowrap; }
@@ -157,7 +161,8 @@ useCommands({
 .mark b { position: absolute; left: 4px; bottom: 2px; font-weight: 400; font-size: 10px; color: var(--ink-quiet); font-style: normal; }
 .needle { position: absolute; top: -9px; transform: translateX(-50%); pointer-events: none; height: 56px; overflow: hidden; }
 .cues { position: relative; height: 18px; }
-.cue { position: absolute; transform: translateX(-5px); display: flex; align-items: center; gap: 4px; border: 0; background: none; padding: 0; font-size: 11px; color: var(--ivy-deep); cursor: pointer; white-space: nowrap; }
-.cue.late { flex-direction: row-reverse; transform: translateX(calc(5px - 100%)); }
+.cue { position: absolute; transform: translateX(-50%); border: 0; background: none; padding: 0; font-size: 11px; color: var(--ivy-deep); cursor: pointer; white-space: nowrap; }
+.cue.late { transform: translateX(calc(8px - 100%)); }
+.cue.early { transform: translateX(-2px); }
 .cue:hover { text-decoration: underline; }
 </style>

@@ -40,6 +40,8 @@ export function useAddresses(wanted: Ref<Wanted | null>) {
   /** Rises when the first window of another state of things is there. */
   const state = ref(0)
   let told = -1
+  /** Whether what is known is of things as they were. */
+  const stale = ref(true)
   const size = shallowRef({ w: 0, h: 0 })
   const failure = ref('')
   const count = computed(() => wanted.value?.frames ?? 0)
@@ -47,6 +49,7 @@ export function useAddresses(wanted: Ref<Wanted | null>) {
   /** Begins anew: frames may look otherwise. The old ones are known until the first of the new ones are. */
   function renew(at: number) {
     generation++
+    stale.value = true
     coming.clear()
     queue = []
     if (wanted.value) want(Math.floor(at / WINDOW))
@@ -54,6 +57,7 @@ export function useAddresses(wanted: Ref<Wanted | null>) {
   function forget() {
     table.clear()
     told = -1
+    stale.value = true
     version.value++
   }
 
@@ -77,6 +81,7 @@ export function useAddresses(wanted: Ref<Wanted | null>) {
       if (told !== mine) {
         table.clear()
         told = mine
+        stale.value = false
         size.value = { w: f.width, h: f.height }
         state.value++
       }
@@ -120,7 +125,5 @@ export function useAddresses(wanted: Ref<Wanted | null>) {
     table.delete(Math.floor(n / WINDOW))
     want(Math.floor(n / WINDOW))
   }
-  /** Whether what is known is of things as they are. */
-  const fresh = () => told === generation
-  return { version, state, fresh, size, failure, count, address, outlines, known, again, renew, forget }
+  return { version, state, stale, size, failure, count, address, outlines, known, again, renew, forget }
 }

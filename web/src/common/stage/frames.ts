@@ -209,6 +209,6 @@ export function useFrames({ of, format, box, epoch, ground, playhead }: Shown) {
   }
 
   onScopeDispose(forget)
-  return { count, state, size, failure, loading, version, fresh: table.fresh, address: table.address, outlines: table.outlines, atHand, has, whole, runs, pace, fetchFrame, ahead, reload: load }
+  return { count, state, size, failure, loading, version, stale: table.stale, address: table.address, outlines: table.outlines, atHand, has, whole, runs, pace, fetchFrame, ahead, reload: load }
 }
 export type Frames = ReturnType<typeof useFrames>
