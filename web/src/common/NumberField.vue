@@ -20,7 +20,8 @@ const emit = defineEmits<{ draft: [number]; change: [number]; reset: []; cancel:
 const typing = ref(false)
 const text = ref('')
 const drafted = ref<number | null>(null)
-const wrong = ref(false)
+/** Why what was typed can't be kept. */
+const wrong = ref('')
 const field = ref<HTMLInputElement>()
 const root = ref<HTMLElement>()
 const shown = computed(() => plain(drafted.value ?? wish.value ?? props.value, props.places))
@@ -64,23 +65,22 @@ async function type() {
   if (props.readonly) return
   text.value = shown.value.replace('−', '-')
   typing.value = true
-  wrong.value = false
+  wrong.value = ''
   await nextTick()
   field.value?.select()
 }
 function typed() {
   if (!typing.value) return
-  const v = arithmetic(text.value)
-  if (v === null) {
-    wrong.value = text.value.trim() !== ''
+  wrong.value = ''
+  if (text.value.trim()) {
+    const sum = arithmetic(text.value, props.unit)
+    if ('why' in sum) wrong.value = sum.why
+    else if (sum.value < props.min || sum.value > props.max) wrong.value = `${plain(sum.value, props.places)} is ${sum.value < props.min ? `below ${plain(props.min, props.places)}` : `above ${plain(props.max, props.places)}`}`
+    else if (clamp(sum.value) !== meant()) mean(clamp(sum.value))
+    // What can't be kept stays where it was typed, to be mended or given up.
     if (wrong.value) return
-  } else if (clamp(v) !== meant()) mean(clamp(v))
+  }
   typing.value = false
-}
-function leave() {
-  typed()
-  typing.value = false
-  wrong.value = false
 }
 function key(e: KeyboardEvent) {
   const by = e.key === 'ArrowUp' || e.key === 'ArrowRight' ? 1 : e.key === 'ArrowDown' || e.key === 'ArrowLeft' ? -1 : 0
@@ -102,7 +102,7 @@ async function done(e: KeyboardEvent) {
   e.stopPropagation()
   if (e.key === 'Escape') {
     typing.value = false
-    wrong.value = false
+    wrong.value = ''
   } else if (e.key === 'Enter') typed()
   else return
   await nextTick()
@@ -149,20 +149,22 @@ function pressed() {
 </script>
 
 <template>
-  <div class="field" :class="{ readonly, wrong }" :title="note ?? (readonly ? undefined : 'Drag, type a sum, arrow keys; double-click resets')">
+  <div class="field" :class="{ readonly, wrong: !!wrong }" :title="note ?? (readonly ? undefined : 'Drag, type a sum, arrow keys; double-click resets')">
     <span class="label">{{ label }}</span>
-    <input v-if="typing" ref="field" v-model="text" class="num" :aria-label="label" :aria-invalid="wrong" @blur="leave" @keydown="done" />
+    <input v-if="typing" ref="field" v-model="text" class="num" :aria-label="label" :aria-invalid="!!wrong" @input="wrong = ''" @blur="typed" @keydown="done" />
     <span v-else ref="root" class="num value" :role="readonly ? undefined : 'spinbutton'" :tabindex="readonly ? undefined : 0" :aria-label="label"
       :aria-valuenow="readonly ? undefined : meant()" :aria-valuetext="`${shown} ${unit}`" @pointerdown="scrub" @keydown="key" @blur="settle">{{ shown }}<span v-if="unit" class="unit">{{ unit }}</span></span>
+    <p v-if="wrong" class="why" role="alert">{{ wrong }}. Escape: as it was.</p>
   </div>
 </template>
 
 <style scoped>
-.field { display: flex; align-items: baseline; justify-content: space-between; gap: 6px; min-width: 0; padding: 3px 8px; border: 1px solid var(--rule); border-radius: 7px; background: #fffefa; }
+.field { position: relative; display: flex; align-items: baseline; justify-content: space-between; gap: 6px; min-width: 0; padding: 3px 8px; border: 1px solid var(--rule); border-radius: 7px; background: #fffefa; }
 .field:hover:not(.readonly) { border-color: var(--rule-strong); }
 .field:focus-within { border-color: var(--ivy); }
 .field.readonly { background: transparent; border-color: transparent; border-bottom-color: var(--rule); border-radius: 0; padding-left: 0; padding-right: 0; }
 .field.wrong { border-color: var(--rust); background: var(--rust-wash); }
+.why { position: absolute; z-index: 5; top: 100%; right: 0; width: max-content; max-width: 230px; margin-top: 4px; padding: 4px 9px; border-radius: 6px; background: var(--rust); color: #fff; font-size: 12px; line-height: 1.3; }
 .label { color: var(--ink-quiet); white-space: nowrap; }
 .value { cursor: ew-resize; user-select: none; touch-action: none; white-space: nowrap; }
 .readonly .value { cursor: default; user-select: text; }

@@ -1,0 +1,56 @@
+package e2e
+
+import (
+	"fmt"
+	"math"
+	"testing"
+)
+
+// What is typed in a number field is read by a rule, or refused in place with the
+// reason; nothing is left out in silence. Decimal commas, thousands and × as people
+// write them: ISO 80000-1, 7.3.2 (comma or point, groups of three set off by spaces);
+// apostrophes and commas for thousands: common practice, no source.
+func TestNumbersAreReadByARuleOrRefused(t *testing.T) {
+	url, _ := serve(t, t.TempDir())
+	w := walker{t, tab(t, 1280, 800)}
+	w.must(w.Go(url))
+	w.click("[data-template=four-winds] .picture")
+	w.exact()
+	w.click("[data-layer=mark]")
+	w.until(`document.querySelector('[data-layer-panel=mark] [data-property=place]')`)
+	const field = `document.querySelector('[data-layer-panel=mark] [data-property=place] .field')`
+	// typed types something and tells what the field has then, and what it says.
+	type result struct {
+		Value float64
+		Why   string
+	}
+	typed := func(text string) result {
+		t.Helper()
+		return eval[result](t, w.Tab, fmt.Sprintf(`(async () => { const f = %s, wait = () => new Promise(r => setTimeout(r, 60));
+			const key = (e, k) => e.dispatchEvent(new KeyboardEvent('keydown', {key: k, bubbles: true, cancelable: true}));
+			if (!f.querySelector('input')) { key(f.querySelector('[role=spinbutton]'), 'Enter'); await wait() }
+			const i = f.querySelector('input'); i.value = %q; i.dispatchEvent(new Event('input')); await wait(); key(i, 'Enter'); await wait();
+			const why = f.querySelector('[role=alert]')?.innerText ?? ''; if (why) { key(f.querySelector('input'), 'Escape'); await wait() }
+			return {Value: Number(f.querySelector('[role=spinbutton]').getAttribute('aria-valuenow')), Why: why} })()`, field, text))
+	}
+	for _, c := range []struct {
+		text string
+		want float64
+	}{{"1920/4", 480}, {"3x4", 12}, {"3 × 4", 12}, {"1,5", 1.5}, {"1 920", 1920}, {"1’920.5", 1920.5}, {"1.920,5", 1920.5}, {"1,920.5", 1920.5}, {"2e2", 200},
+		{"−5", -5}, {"(2+3)*4", 20}, {"12 px", 12}, {"0,125", 0.125}, {".5", 0.5}, {"10 000 - 1", 9999}, {"2--3", 5}} {
+		if got := typed(c.text); got.Why != "" || math.Abs(got.Value-c.want) > 1e-6 {
+			t.Errorf("%q is read as %v (%s), want %v", c.text, got.Value, got.Why, c.want)
+		}
+	}
+	typed("7")
+	for text, why := range map[string]string{"1,920": "1,920 can be 1920 or 1.92", "abc": "“abc” is no number", "12 cm": "“cm” can't be read here", "5+": "A number is missing at the end",
+		"12 34": "“34” can't be read here", "((2)": "A bracket is not closed", "1/0": "That is no number", "1..2": "1..2 is no number", "1e9": "1000000000 is above"} {
+		if got := typed(text); got.Value != 7 || len(got.Why) < len(why) || got.Why[:len(why)] != why {
+			t.Errorf("%q: %v and %q, want it refused: %q", text, got.Value, got.Why, why)
+		}
+	}
+	// What is refused stays when the field is left, and is told.
+	eval[bool](t, w.Tab, fmt.Sprintf(`(async () => { const f = %s; f.querySelector('[role=spinbutton]').dispatchEvent(new KeyboardEvent('keydown', {key: 'Enter', bubbles: true})); await new Promise(r => setTimeout(r, 60));
+		const i = f.querySelector('input'); i.value = 'seven'; i.dispatchEvent(new Event('input')); i.blur(); return true })()`, field))
+	w.until(field + `.querySelector('input')?.value === 'seven' && ` + field + `.querySelector('[role=alert]')`)
+}
