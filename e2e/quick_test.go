@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"fmt"
+	"strings"
 	"testing"
 )
 
@@ -161,5 +162,54 @@ func TestTheStageSaysWhatItShows(t *testing.T) {
 		}
 		free()
 		w.until(says + ` === 'as rendered, without loss'`)
+	}
+}
+
+// Files are dropped on the pocket under them while its media is being framed, and while
+// the piece plays.
+func TestDropsWorkWhileFramingAndPlaying(t *testing.T) {
+	dir := t.TempDir()
+	url, _ := serve(t, dir)
+	w := walker{t, tab(t, 1280, 800)}
+	w.must(w.Go(url))
+	w.click("[data-template=four-winds] .picture")
+	w.exact()
+	// drop drops a file where the middle of a pocket is, on whatever lies there.
+	drop := func(x, y float64, name string) {
+		t.Helper()
+		f := w.file(dir, name, "image/jpeg")
+		eval[bool](t, w.Tab, fmt.Sprintf(`(async () => { const dt = new DataTransfer(); dt.items.add(new File([Uint8Array.from(atob(%q), c => c.charCodeAt(0))], %q, {type: 'image/jpeg'}));
+			const at = () => document.elementFromPoint(%v, %v); const send = type => at().dispatchEvent(new DragEvent(type, {bubbles: true, cancelable: true, dataTransfer: dt}));
+			for (const type of ['dragenter', 'dragover', 'drop']) { send(type); await new Promise(r => setTimeout(r, 120)) } return true })()`, f.Data, f.Name, x, y))
+	}
+	spot := eval[[]float64](t, w.Tab, `(() => { const r = document.querySelector('[data-pocket=north-east]').getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })()`)
+	const media = `fetch('/api/pieces/' + location.pathname.split('/').pop()).then(r => r.json()).then(p => { const x = p.pockets.find(x => x.id === 'north-east'); return p.media[x.media].name })`
+	w.click("[data-rail-pocket=north-east] .pick")
+	w.click("[data-test=frame-it]")
+	w.until(`document.querySelector('[data-test=grab]')`)
+	drop(spot[0], spot[1], "Squall.jpg")
+	w.until(media + `.then(n => n === 'Squall.jpg')`)
+	w.click("[data-test=play]")
+	w.until(`document.querySelector('[data-test=play]').getAttribute('aria-label') === 'Stop'`)
+	drop(spot[0], spot[1], "Dusk.jpg")
+	w.until(media + `.then(n => n === 'Dusk.jpg')`)
+}
+
+// A server that is away is told in words for people.
+func TestNoMachineWordsWhenTheServerIsAway(t *testing.T) {
+	url, stop := serve(t, t.TempDir())
+	w := walker{t, tab(t, 1280, 800)}
+	w.must(w.Go(url))
+	w.click("[data-template=four-winds] .picture")
+	w.exact()
+	stop()
+	w.until(`document.querySelector('.lost')`)
+	w.click("[data-format=vertical]")
+	w.key("j")
+	w.until(`document.querySelector('.faults, .n-message')`)
+	for range 5 {
+		if text := w.text("body"); strings.Contains(strings.ToLower(text), "fetch") || strings.Contains(text, "TypeError") || strings.Contains(text, "NetworkError") {
+			t.Fatalf("the page says: %s", text)
+		}
 	}
 }

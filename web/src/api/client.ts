@@ -46,6 +46,8 @@ export const api = createClient<paths>({
   headers: { 'Ivy-Author': author, 'Ivy-Window': windowId },
 })
 
+const NO_ANSWER = 'The server does not answer. What you did before is safe; try again in a moment.'
+
 /** How often a picture is asked for that the server was too busy to draw. */
 const PICTURE_TRIES = 5
 
@@ -55,7 +57,9 @@ const PICTURE_TRIES = 5
  */
 export async function fetchPicture(url: string, init: RequestInit & { headers?: Record<string, string> } = {}): Promise<Response> {
   for (let n = 1; ; n++) {
-    const r = await fetch(url, { ...init, headers: { 'Ivy-Author': author, 'Ivy-Window': windowId, ...init.headers } })
+    const r = await fetch(url, { ...init, headers: { 'Ivy-Author': author, 'Ivy-Window': windowId, ...init.headers } }).catch((e: Error) => {
+      throw e.name === 'AbortError' ? e : new Failure(0, NO_ANSWER)
+    })
     const after = Number(r.headers.get('Retry-After') ?? 0)
     if (r.status !== 503 || !after || n === PICTURE_TRIES) return r
     await new Promise((ok) => setTimeout(ok, after * 1000))
@@ -78,7 +82,7 @@ export async function ask<T>(call: Promise<{ data?: T; error?: unknown; response
   try {
     got = await call
   } catch {
-    throw new Failure(0, 'The server does not answer. What you did before is safe; try again in a moment.')
+    throw new Failure(0, NO_ANSWER)
   }
   if (!got.response.ok) throw new Failure(got.response.status, detail(got.error, got.response.status))
   return got.data as T

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { useEventListener } from '@vueuse/core'
 import { computed, ref } from 'vue'
 
 import type { Format, Op, Outline } from '../../api/client'
@@ -12,7 +11,7 @@ import { useSelection } from '../selection'
 import { useTransient } from '../transient'
 
 /** The layers on the picture: the pockets' seams and labels, to be picked, dragged and dropped on. */
-const props = defineProps<{ outlines: Outline[]; format: Format; k: number; size: { w: number; h: number } }>()
+const props = defineProps<{ outlines: Outline[]; format: Format; k: number; size: { w: number; h: number }; dropping: boolean }>()
 const emit = defineEmits<{ enter: [string]; files: [string, File[], boolean] }>()
 const doc = useDocument()
 const selection = useSelection()
@@ -99,10 +98,6 @@ function move(e: PointerEvent, id: string) {
 }
 
 const over = ref('')
-/** While media is dragged in, only pockets take the pointer. */
-const dropping = ref(false)
-const drops = (e: DragEvent) => (dropping.value = e.type !== 'drop' && (e.type !== 'dragleave' || e.relatedTarget !== null))
-for (const type of ['dragenter', 'dragleave', 'drop'] as const) useEventListener(window, type, drops)
 async function drop(e: DragEvent, pocket: string) {
   over.value = ''
   if (!e.dataTransfer) return

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { IconArrowsMaximize, IconFlipHorizontal, IconFlipVertical, IconFocusCentered, IconRefresh } from '@tabler/icons-vue'
-import { useElementSize, useFullscreen } from '@vueuse/core'
+import { useElementSize, useEventListener, useFullscreen } from '@vueuse/core'
 import { NButton, NPopselect } from 'naive-ui'
 import { computed, onScopeDispose, ref, shallowRef, toRef, watch } from 'vue'
 
@@ -181,8 +181,8 @@ async function preview(op: Op | null, look: typeof transient.look) {
         put(b, 'quick')
       }
       b.close()
-    } catch {
-      drawFailure.value = 'The server does not answer; what you did before is safe.'
+    } catch (e) {
+      drawFailure.value = (e as Error).message
     }
   }
   asking = false
@@ -218,6 +218,14 @@ watch(
 const shownOutlines = computed<Outline[]>(() => facts.value?.outlines ?? (void frames.version.value, frames.outlines(Math.min(transport.frame, frames.count.value - 1))) ?? [])
 const shownStands = computed<Stand[]>(() => facts.value?.stands ?? pockets.stands)
 const tool = useFramingTool({ stands: shownStands, outlines: shownOutlines, k, canvas, settled })
+
+// While files are dragged in, pockets take the pointer, whatever else goes on.
+const dropping = ref(false)
+function drops(e: DragEvent) {
+  dropping.value = e.type !== 'drop' && (e.type !== 'dragleave' || e.relatedTarget !== null)
+  if (dropping.value) transport.playing = false
+}
+for (const type of ['dragenter', 'dragleave', 'drop'] as const) useEventListener(window, type, drops, { capture: true })
 const { current, pinning, frameBox, turner, ghost, focusPin } = tool
 
 const faults = computed(() => [...(doc.face?.faults ?? []), failure.value, drawFailure.value].filter(Boolean))
@@ -261,9 +269,9 @@ useCommands({ 'next-format': () => selection.nextFormat(), full: () => void togg
         <canvas ref="canvas" :width="size.w || 1" :height="size.h || 1" :aria-label="`Frame ${transport.frame}`" role="img" />
         <template v-if="!transport.playing && size.w">
           <div v-if="selection.framing && ghost" class="ghosts"><img class="ghost" :src="`/api/media/${pockets.pocket?.media}/thumb?side=1200&frame=${pockets.pocket?.play.in ?? 0}`" :style="ghost" alt="" draggable="false" /></div>
-          <StageLayers v-if="!transient.look" :outlines="shownOutlines" :format="formatView" :k="k" :size="size" @enter="tool.enter" @files="(p, files, folder) => emit('files', p, files, folder)" />
+          <StageLayers v-if="!transient.look" :outlines="shownOutlines" :format="formatView" :k="k" :size="size" :dropping="dropping" @enter="tool.enter" @files="(p, files, folder) => emit('files', p, files, folder)" />
           <template v-if="selection.framing && frameBox">
-            <div class="grab" :style="frameBox" data-test="grab" @pointerdown="pinning ? tool.focusAt($event) : tool.slide($event)" />
+            <div v-show="!dropping" class="grab" :style="frameBox" data-test="grab" @pointerdown="pinning ? tool.focusAt($event) : tool.slide($event)" />
             <div class="turner" :style="turner" title="Turn" @pointerdown="tool.turn"><IconRefresh :size="13" /></div>
             <div v-if="focusPin && pinning" class="focus" data-test="pin" :style="focusPin" title="Focus: the point that is kept in view" @pointerdown="tool.focusAt" />
           </template>
