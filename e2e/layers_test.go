@@ -113,9 +113,9 @@ func TestLayersAreSetOnTheStage(t *testing.T) {
 	w.until(`Number(document.querySelectorAll('[data-property=place] [role=spinbutton]')[0]?.getAttribute('aria-valuenow')) > 20`)
 
 	// All of it is there after a reload; the template's own place comes back by a button.
+	w.until(`location.search.includes('layer=mark') && location.search.includes('format=landscape')`)
 	w.must(w.Go(eval[string](t, w.Tab, "location.href")))
 	w.exact()
-	w.click("[data-layer=mark]")
 	w.until(`Number(document.querySelectorAll('[data-property=place] [role=spinbutton]')[0]?.getAttribute('aria-valuenow')) > 20`)
 	w.click("[aria-label='Reset Place']")
 	w.until(`document.querySelectorAll('[data-property=place] [role=spinbutton]')[0]?.getAttribute('aria-valuenow') === '0'`)

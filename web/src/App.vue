@@ -1,10 +1,20 @@
 <script setup lang="ts">
 import { NConfigProvider, NMessageProvider } from 'naive-ui'
-import { RouterView } from 'vue-router'
+import { watchEffect } from 'vue'
+import { RouterView, useRoute } from 'vue-router'
 
+import { useDocument } from './common/document'
 import HealthBar from './common/HealthBar.vue'
 import { theme } from './common/theme'
 import TopBar from './TopBar.vue'
+
+const route = useRoute()
+const doc = useDocument()
+// A window is found again by what is open in it.
+watchEffect(() => {
+  const title = String(route.meta.title ?? '')
+  document.title = [route.name === 'desk' ? doc.face?.name : '', title, 'Ivy Pocket'].filter(Boolean).join(' · ')
+})
 </script>
 
 <template>

@@ -10,7 +10,3 @@ export const router = createRouter({
     { path: '/:rest(.*)', redirect: '/' },
   ],
 })
-
-router.afterEach((to) => {
-  document.title = `${String(to.meta.title ?? '')} · Ivy Pocket`
-})

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { NPopover } from 'naive-ui'
 import { computed, nextTick, onBeforeUnmount, ref, watch } from 'vue'
 
 import { arithmetic } from './arithmetic'
@@ -22,6 +23,14 @@ const text = ref('')
 const drafted = ref<number | null>(null)
 /** Why what was typed can't be kept. */
 const wrong = ref('')
+/** What was made of it, for a moment. */
+const told = ref('')
+let telling: ReturnType<typeof setTimeout> | undefined
+function tell(what: string) {
+  told.value = what
+  clearTimeout(telling)
+  telling = setTimeout(() => (told.value = ''), 4000)
+}
 const field = ref<HTMLInputElement>()
 const root = ref<HTMLElement>()
 const shown = computed(() => plain(drafted.value ?? wish.value ?? props.value, props.places))
@@ -75,8 +84,12 @@ function typed() {
   if (text.value.trim()) {
     const sum = arithmetic(text.value, props.unit)
     if ('why' in sum) wrong.value = sum.why
-    else if (sum.value < props.min || sum.value > props.max) wrong.value = `${plain(sum.value, props.places)} is ${sum.value < props.min ? `below ${plain(props.min, props.places)}` : `above ${plain(props.max, props.places)}`}`
-    else if (clamp(sum.value) !== meant()) mean(clamp(sum.value))
+    else {
+      const v = clamp(sum.value)
+      if (sum.value < props.min) tell(`Not below ${plain(v, props.places)}`)
+      if (sum.value > props.max) tell(`Not above ${plain(v, props.places)}`)
+      if (v !== meant()) mean(v)
+    }
     // What can't be kept stays where it was typed, to be mended or given up.
     if (wrong.value) return
   }
@@ -154,7 +167,11 @@ function pressed() {
     <input v-if="typing" ref="field" v-model="text" class="num" :aria-label="label" :aria-invalid="!!wrong" @input="wrong = ''" @blur="typed" @keydown="done" />
     <span v-else ref="root" class="num value" :role="readonly ? undefined : 'spinbutton'" :tabindex="readonly ? undefined : 0" :aria-label="label"
       :aria-valuenow="readonly ? undefined : meant()" :aria-valuetext="`${shown} ${unit}`" @pointerdown="scrub" @keydown="key" @blur="settle">{{ shown }}<span v-if="unit" class="unit">{{ unit }}</span></span>
-    <p v-if="wrong" class="why" role="alert">{{ wrong }}. Escape: as it was.</p>
+    <NPopover v-if="wrong || told" show trigger="manual" placement="bottom-end" :style="{ maxWidth: '250px' }">
+      <template #trigger><i class="hook" /></template>
+      <span v-if="wrong" role="alert" data-test="why">{{ wrong }}. Escape: as it was.</span>
+      <span v-else role="status" data-test="why">{{ told }}.</span>
+    </NPopover>
   </div>
 </template>
 
@@ -164,7 +181,7 @@ function pressed() {
 .field:focus-within { border-color: var(--ivy); }
 .field.readonly { background: transparent; border-color: transparent; border-bottom-color: var(--rule); border-radius: 0; padding-left: 0; padding-right: 0; }
 .field.wrong { border-color: var(--rust); background: var(--rust-wash); }
-.why { position: absolute; z-index: 5; top: 100%; right: 0; width: max-content; max-width: 230px; margin-top: 4px; padding: 4px 9px; border-radius: 6px; background: var(--rust); color: #fff; font-size: 12px; line-height: 1.3; }
+.hook { position: absolute; right: 8px; bottom: 0; }
 .label { color: var(--ink-quiet); white-space: nowrap; }
 .value { cursor: ew-resize; user-select: none; touch-action: none; white-space: nowrap; }
 .readonly .value { cursor: default; user-select: text; }

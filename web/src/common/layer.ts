@@ -33,6 +33,6 @@ export const useLayer = defineStore('layer', () => {
   watch([() => selection.layer, () => selection.format, () => doc.face?.revision, () => !transport.playing && transport.frame], () => {
     if (view.value?.id !== selection.layer) view.value = null
     if (!transport.playing) void load()
-  })
+  }, { immediate: true })
   return { view }
 })

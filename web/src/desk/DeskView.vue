@@ -14,6 +14,7 @@ import { useFilling } from '../media/filling'
 import { useMediaStore } from '../media/media'
 import StorePicker from '../media/StorePicker.vue'
 import MakePanel from './MakePanel.vue'
+import { usePlace } from './place'
 import PocketRail from './PocketRail.vue'
 import SheetPanel from './SheetPanel.vue'
 import TrialPanel from './TrialPanel.vue'
@@ -28,12 +29,13 @@ const { fill } = useFilling()
 const transport = useTransport()
 const picking = computed({ get: () => !!pockets.picking, set: (s) => !s && (pockets.picking = '') })
 const pickingFor = computed(() => doc.piece?.pockets.find((p) => p.id === pockets.picking))
-const side = ref<'make' | 'sheet' | 'trial'>('make')
 const sides = [
   ['make', 'Make'],
   ['sheet', 'Sheet'],
   ['trial', 'Trial'],
 ] as const
+const side = ref<(typeof sides)[number][0]>('make')
+const place = usePlace(side, sides.map(([id]) => id))
 
 watch(
   () => route.params.id as string,
@@ -43,7 +45,7 @@ watch(
     transport.playing = false
     transport.range = null
     void doc.load({ kind: 'piece', id }).then(() => {
-      if (doc.piece && transport.frame === 0) transport.frame = doc.piece.cues.find((c) => c.name === 'Poster')?.frame ?? 0
+      if (!place.go() && doc.piece && transport.frame === 0) transport.frame = doc.piece.cues.find((c) => c.name === 'Poster')?.frame ?? 0
     })
   },
   { immediate: true },
