@@ -56,7 +56,8 @@ function matches(e: KeyboardEvent, r: Row): boolean {
  * data-leaves which of its keys it leaves to the commands.
  */
 function belongs(e: KeyboardEvent): boolean {
-  const t = e.target as HTMLElement
+  const t = e.target
+  if (!(t instanceof Element)) return false
   const on = (what: string) => !!t.closest(what)
   if (on('input, textarea, select, [contenteditable], .n-modal, .n-color-picker-panel, .n-base-select-menu, .n-popselect-menu')) return true
   if (e.ctrlKey || e.metaKey || t.closest('[data-leaves]')?.getAttribute('data-leaves') === e.key) return false
