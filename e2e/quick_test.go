@@ -52,6 +52,15 @@ func TestEveryQuickKeyCounts(t *testing.T) {
 	w.until(field("Zoom") + `.getAttribute('aria-valuenow') === '100'`)
 	w.click("[data-rail-pocket=north-west] .pick")
 	w.until(fmt.Sprintf(`Math.abs(Number(%s.getAttribute('aria-valuenow')) - %v) < 0.2`, field("Zoom"), 171.0))
+	// Two numbers of one framing, one right after the other, and another pocket at once.
+	eval[bool](t, w.Tab, fmt.Sprintf(`(() => { const press = (e) => e.dispatchEvent(new KeyboardEvent('keydown', {key: 'ArrowUp', bubbles: true, cancelable: true}));
+		press(%s); press(%s); document.querySelector('[data-rail-pocket=south-east] .pick').click(); return true })()`, field("Turn"), field("Zoom")))
+	w.until(field("Turn") + `.getAttribute('aria-valuenow') === '0'`)
+	w.click("[data-rail-pocket=north-west] .pick")
+	w.until(fmt.Sprintf(`%s.getAttribute('aria-valuenow') === '1' && Math.abs(Number(%s.getAttribute('aria-valuenow')) - %v) < 0.2`, field("Turn"), field("Zoom"), 172.0))
+	w.until(`document.querySelector('.saved').innerText === 'Saved'`)
+	w.click("[aria-label=Undo]")
+	w.until(field("Turn") + `.getAttribute('aria-valuenow') === '0'`)
 	// A number.
 	once("a number", burst(field("Turn"), "ArrowUp", 12, field("Turn")+`.getAttribute('aria-valuenow') === '12'`))
 	// Undo in the middle of a burst takes the burst back.

@@ -40,6 +40,10 @@ function draft(p: Property, rest: Rest) {
   drafts.value[p.path] = rest
   transient.op = op(p, rest)
 }
+function press(p: Property, rest: Rest) {
+  drafts.value[p.path] = rest
+  transient.soon(op(p, rest))
+}
 function cancel() {
   drafts.value = {}
   transient.op = null
@@ -62,10 +66,10 @@ async function set(p: Property, rest: Rest) {
     <NCheckbox v-if="several" v-model:checked="selection.apart" size="small" data-test="apart">Set in {{ formatName }} alone</NCheckbox>
     <section v-for="s in sections" :key="s.title">
       <h3 class="heading">{{ s.title }}</h3>
-      <LayerProperty v-for="p in s.props" :key="p.path" :p="p" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" />
+      <LayerProperty v-for="p in s.props" :key="p.path" :p="p" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" />
       <details v-if="s.rare.length" class="more">
         <summary>{{ s.props.length ? 'More' : 'Show' }} <span class="quiet">{{ s.rare.map((p) => p.label.toLowerCase()).join(', ') }}</span></summary>
-        <div class="rest"><LayerProperty v-for="p in s.rare" :key="p.path" :p="p" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" /></div>
+        <div class="rest"><LayerProperty v-for="p in s.rare" :key="p.path" :p="p" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" /></div>
       </details>
     </section>
   </div>

@@ -11,7 +11,7 @@ export type Rest = number[] | string | boolean
 
 /** One property of a layer: where it rests, what sets it, and what it is at the playhead. `drafted` is a value on the way. */
 const props = defineProps<{ p: Property; drafted?: Rest; format: string }>()
-const emit = defineEmits<{ draft: [Rest]; set: [Rest]; reset: []; cancel: [] }>()
+const emit = defineEmits<{ draft: [Rest]; press: [Rest]; set: [Rest]; reset: []; cancel: [] }>()
 
 /** The property's place in its layer, such as masks/iris/feather. */
 const place = computed(() => props.p.path.split('/').slice(2).join('/'))
@@ -70,7 +70,7 @@ const source = computed(() => {
     <NSwitch v-else-if="p.kind === 'switch'" class="switch" size="small" :value="on" :disabled="ruled" :aria-label="p.label" @update:value="(v: boolean) => emit('set', v)" />
     <div v-else-if="p.kind === 'number'" class="grid" :class="{ three: parts.length === 3 }">
       <NumberField v-for="(part, i) in parts" :key="part" :label="part" :unit="p.sign" :value="numbers[i]! * p.factor" :min="p.min * p.factor" :max="p.max * p.factor" :places="places"
-        :step="p.step || 1" resets :readonly="locked(i)" @reset="emit('reset')" @cancel="emit('cancel')" @draft="emit('draft', changed(i, $event))" @change="emit('set', changed(i, $event))" />
+        :step="p.step || 1" resets :readonly="locked(i)" @reset="emit('reset')" @cancel="emit('cancel')" @draft="emit('draft', changed(i, $event))" @press="emit('press', changed(i, $event))" @change="emit('set', changed(i, $event))" />
     </div>
   </div>
 </template>

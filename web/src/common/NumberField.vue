@@ -10,13 +10,14 @@ import { plain } from './format'
  * A number with its unit: drag it to scrub, type a sum, use the arrow keys
  * (Shift ×10, Alt ×0.1), double-click to reset: to `reset`, or with `resets` to
  * whatever the one who listens to it knows. `draft` tells of values on the
- * way, `change` of the one that is meant, `cancel` that none was.
+ * way, `press` of one by a key, which others may follow, `change` of one that is
+ * meant, `cancel` that none was.
  */
 const props = withDefaults(
   defineProps<{ value: number; label: string; unit?: string; step?: number; min?: number; max?: number; reset?: number; resets?: boolean; places?: number; readonly?: boolean; note?: string }>(),
   { step: 1, places: 2, unit: '', min: -Infinity, max: Infinity },
 )
-const emit = defineEmits<{ draft: [number]; change: [number]; reset: []; cancel: [] }>()
+const emit = defineEmits<{ draft: [number]; press: [number]; change: [number]; reset: []; cancel: [] }>()
 
 const typing = ref(false)
 const text = ref('')
@@ -38,35 +39,33 @@ const shown = computed(() => plain(drafted.value ?? wish.value ?? props.value, p
 /** What was last asked for, until it is there: the next key goes on from it. */
 const wish = ref<number | null>(null)
 const meant = () => wish.value ?? props.value
-let quiet: ReturnType<typeof setTimeout> | undefined
+/** What was asked for before that and may still come. */
+let asked: number[] = []
 let gone: ReturnType<typeof setTimeout> | undefined
-/** Tells of a value that is meant. It is shown until it has come, or has not for a while. */
-function mean(v: number) {
-  wish.value = v
-  emit('change', v)
+function forget() {
   clearTimeout(gone)
-  gone = setTimeout(() => (wish.value = null), 3000)
+  wish.value = null
+  asked = []
+}
+function want(v: number) {
+  wish.value = v
+  asked.push(v)
+  clearTimeout(gone)
+  gone = setTimeout(forget, 3000) // it was refused, or became something else
 }
 watch(
   () => props.value,
-  () => quiet === undefined && (wish.value = null),
+  (v) => (v === wish.value || !asked.some((x) => Math.abs(x - v) < 1e-6)) && forget(),
 )
-/** Keys one after another are one change, told when it is quiet. */
-function burst(v: number) {
-  if (v === meant()) return
+/** Tells of a value that is meant. */
+function mean(v: number) {
+  want(v)
+  emit('change', v)
+}
+onBeforeUnmount(() => {
   clearTimeout(gone)
-  wish.value = v
-  emit('draft', v)
-  clearTimeout(quiet)
-  quiet = setTimeout(settle, 400)
-}
-function settle() {
-  if (quiet === undefined) return
-  clearTimeout(quiet)
-  quiet = undefined
-  mean(wish.value!)
-}
-onBeforeUnmount(settle)
+  clearTimeout(telling)
+})
 
 const clamp = (v: number) => Math.min(props.max, Math.max(props.min, Number(v.toFixed(6))))
 
@@ -98,11 +97,13 @@ function typed() {
 function key(e: KeyboardEvent) {
   const by = e.key === 'ArrowUp' || e.key === 'ArrowRight' ? 1 : e.key === 'ArrowDown' || e.key === 'ArrowLeft' ? -1 : 0
   if (props.readonly) return
-  if (!by && !/^(Shift|Alt)/.test(e.key)) settle()
   if (by) {
     e.preventDefault()
     e.stopPropagation()
-    burst(clamp(meant() + by * props.step * (e.shiftKey ? 10 : e.altKey ? 0.1 : 1)))
+    const v = clamp(meant() + by * props.step * (e.shiftKey ? 10 : e.altKey ? 0.1 : 1))
+    if (v === meant()) return
+    want(v)
+    emit('press', v)
   } else if (e.key === 'Enter' || /^[\d(.-]$/.test(e.key)) {
     e.preventDefault()
     e.stopPropagation()
@@ -125,7 +126,6 @@ async function done(e: KeyboardEvent) {
 const drag = useDrag()
 function scrub(e: PointerEvent) {
   if (props.readonly || typing.value) return
-  settle()
   const from = meant()
   drag(e, {
     slack: 3,
@@ -166,7 +166,7 @@ function pressed() {
     <span class="label">{{ label }}</span>
     <input v-if="typing" ref="field" v-model="text" class="num" :aria-label="label" :aria-invalid="!!wrong" @input="wrong = ''" @blur="typed" @keydown="done" />
     <span v-else ref="root" class="num value" :role="readonly ? undefined : 'spinbutton'" :tabindex="readonly ? undefined : 0" :aria-label="label"
-      :aria-valuenow="readonly ? undefined : meant()" :aria-valuetext="`${shown} ${unit}`" @pointerdown="scrub" @keydown="key" @blur="settle">{{ shown }}<span v-if="unit" class="unit">{{ unit }}</span></span>
+      :aria-valuenow="readonly ? undefined : meant()" :aria-valuetext="`${shown} ${unit}`" @pointerdown="scrub" @keydown="key">{{ shown }}<span v-if="unit" class="unit">{{ unit }}</span></span>
     <NPopover v-if="wrong || told" show trigger="manual" placement="bottom-end" :style="{ maxWidth: '250px' }">
       <template #trigger><i class="hook" /></template>
       <span v-if="wrong" role="alert" data-test="why">{{ wrong }}. Escape: as it was.</span>

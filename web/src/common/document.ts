@@ -66,15 +66,16 @@ export const useDocument = defineStore('document', () => {
     return next
   }
 
-  /** Makes a change, or one that is only known when its turn comes. */
-  function change(op: Op | (() => Promise<Op>), of: Home | null = home.value): Promise<boolean> {
-    const id = crypto.randomUUID()
-    return queue(of, async (h, base) => subjects[h.kind].change(h.id, { id, base, op: typeof op === 'function' ? await op() : op }))
-  }
   const hooks: (() => void)[] = []
-  /** Has something done before anything is undone or redone. */
+  /** Has something done before anything is changed, undone or redone. */
   function before(f: () => void) {
     hooks.push(f)
+  }
+  /** Makes a change, or one that is only known when its turn comes. */
+  function change(op: Op | (() => Promise<Op>), of: Home | null = home.value): Promise<boolean> {
+    hooks.forEach((f) => f())
+    const id = crypto.randomUUID()
+    return queue(of, async (h, base) => subjects[h.kind].change(h.id, { id, base, op: typeof op === 'function' ? await op() : op }))
   }
   function step(verb: 'undo' | 'redo'): Promise<boolean> {
     hooks.forEach((f) => f())

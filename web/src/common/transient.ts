@@ -41,6 +41,7 @@ export const useTransient = defineStore('transient', () => {
     if (op.value === what) op.value = null
     return done
   }
+  /** What waits is no longer going to be kept; it is shown on. */
   function drop() {
     clearTimeout(timer)
     waiting.value = null
@@ -59,10 +60,6 @@ export const useTransient = defineStore('transient', () => {
     drop()
     if (w) void keep(w.op, w.finish, w.home)
   }
-  /** Goes on showing what waits, without keeping it: somebody takes hold of it. */
-  function hold() {
-    drop()
-  }
   /** What was last asked for of what an operation sets, if the document does not have it yet. */
   function wished(like: Op): Op | null {
     const found = [waiting.value, going.value].find((w) => w && target(w.op) === target(like))
@@ -79,5 +76,5 @@ export const useTransient = defineStore('transient', () => {
     },
     { flush: 'sync' },
   )
-  return { op, look, keep, soon, flush, hold, wished }
+  return { op, look, keep, soon, flush, drop, wished }
 })

@@ -51,7 +51,8 @@ function leave() {
   transient.look = null
 }
 function op(part: Partial<Play>): Op {
-  const { given: _, ...now } = play.value
+  const { given: _, ...kept } = play.value
+  const now = transient.wished({ kind: 'play', pocket: props.pocket.id })?.play ?? kept
   return { kind: 'play', pocket: props.pocket.id, play: { ...now, ...part } }
 }
 const set = (part: Partial<Play>) => transient.keep(op(part))
@@ -63,7 +64,7 @@ async function choose(e: PointerEvent) {
 }
 function key(e: KeyboardEvent) {
   const by = { ArrowLeft: -1, ArrowRight: 1 }[e.key]
-  let n = transient.wished(op({}))?.play?.in ?? play.value.in
+  let n = op({}).play!.in
   if (by) n += by * (e.shiftKey ? 10 : 1)
   else if (e.key === 'Home') n = 0
   else if (e.key === 'End') n = props.medium.frames - 1
@@ -90,8 +91,8 @@ onScopeDispose(() => (transient.look = null))
     </div>
     <p class="quiet small">Run along the frames; the stage shows each. Press to begin there.</p>
     <div class="grid">
-      <NumberField label="First frame" :value="play.in" :min="0" :max="medium.frames - 1" :places="0" :reset="0" @draft="transient.look = { pocket: pocket.id, frame: Math.round($event) }" @change="void set({ in: Math.round($event) }).then(leave)" @cancel="transient.look = null" />
-      <NumberField label="Speed" unit="%" :value="play.speed * 100" :min="5" :max="2000" :reset="100" :places="1" @change="set({ speed: $event / 100 })" />
+      <NumberField label="First frame" :value="play.in" :min="0" :max="medium.frames - 1" :places="0" :reset="0" @draft="transient.look = { pocket: pocket.id, frame: Math.round($event) }" @press="transient.soon(op({ in: Math.round($event) }))" @change="void set({ in: Math.round($event) }).then(leave)" @cancel="transient.look = null" />
+      <NumberField label="Speed" unit="%" :value="play.speed * 100" :min="5" :max="2000" :reset="100" :places="1" @press="transient.soon(op({ speed: $event / 100 }))" @change="set({ speed: $event / 100 })" />
     </div>
     <NRadioGroup size="small" class="ends" :value="play.after" @update:value="(v: Play['after']) => set({ after: v })">
       <NRadioButton v-for="[v, label, title] in endings" :key="v" :value="v" :title="title" :data-after="v">{{ label }}</NRadioButton>

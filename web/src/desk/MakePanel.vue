@@ -21,8 +21,10 @@ const pockets = usePockets()
 const stand = computed(() => pockets.stand)
 const pocket = computed(() => pockets.pocket)
 const medium = computed(() => pocket.value && pockets.medium(pocket.value))
-const framing = computed<Framing>(() => ({ ...stand.value!.framing, pan: stand.value!.pan, zoom: stand.value!.zoom }))
 const here = computed(() => !!pocket.value?.framed.includes(selection.format))
+const like = computed<Op>(() => ({ kind: 'frame', pocket: selection.pocket, format: here.value ? selection.format : undefined }))
+/** As it is, or as was asked for last: what is set next goes on from there. */
+const framing = computed<Framing>(() => transient.wished(like.value)?.framing ?? { ...stand.value!.framing, pan: stand.value!.pan, zoom: stand.value!.zoom })
 const formatName = computed(() => selection.formatView?.name ?? '')
 const several = computed(() => doc.piece!.template.formats.length > 1)
 const fits = [
@@ -33,7 +35,7 @@ const fits = [
 ] as const
 
 function op(part: Partial<Framing>): Op {
-  return { kind: 'frame', pocket: selection.pocket, framing: { ...framing.value, ...part }, format: here.value ? selection.format : undefined }
+  return { ...like.value, framing: { ...framing.value, ...part } }
 }
 function draft(part: Partial<Framing>) {
   transient.op = op(part)
@@ -66,7 +68,7 @@ const name = (id: string) => doc.piece!.pockets.find((p) => p.id === id)?.name ?
       </tbody>
     </table>
   </div>
-  <div v-else class="make">
+  <div v-else :key="`${pocket.id} ${selection.format}`" class="make">
     <header>
       <h2><SpoolIcon kind="media" :size="17" />{{ pocket.name }}</h2>
       <span v-if="stand.where" class="where">{{ stand.where }} cell</span>
@@ -101,12 +103,12 @@ const name = (id: string) => doc.piece!.pockets.find((p) => p.id === id)?.name ?
         <NRadioButton v-for="[v, label, help] in fits" :key="v" :value="v" :title="help" :data-fit="v">{{ label }}</NRadioButton>
       </NRadioGroup>
       <div class="grid">
-        <NumberField label="Zoom" unit="%" :value="framing.zoom * 100" :min="framing.fit === 'cover' ? 100 : 5" :max="2000" :reset="100" :places="1" @draft="draft({ zoom: $event / 100 })" @change="set({ zoom: $event / 100 })" @cancel="transient.op = null" />
-        <NumberField label="Turn" unit="°" :value="framing.turn" :min="-3600" :max="3600" :reset="0" :places="1" @draft="draft({ turn: $event })" @change="set({ turn: $event })" @cancel="transient.op = null" />
-        <NumberField label="Pan x" unit="%" :value="framing.pan![0]! * 100" :min="-400" :max="400" :reset="0" @draft="draft({ pan: [$event / 100, framing.pan![1]!] })" @change="set({ pan: [$event / 100, framing.pan![1]!] })" @cancel="transient.op = null" />
-        <NumberField label="Pan y" unit="%" :value="framing.pan![1]! * 100" :min="-400" :max="400" :reset="0" @draft="draft({ pan: [framing.pan![0]!, $event / 100] })" @change="set({ pan: [framing.pan![0]!, $event / 100] })" @cancel="transient.op = null" />
-        <NumberField label="Focus x" unit="%" :value="framing.focus![0]! * 100" :min="0" :max="100" :reset="50" @draft="draft({ focus: [$event / 100, framing.focus![1]!] })" @change="set({ focus: [$event / 100, framing.focus![1]!] })" @cancel="transient.op = null" />
-        <NumberField label="Focus y" unit="%" :value="framing.focus![1]! * 100" :min="0" :max="100" :reset="50" @draft="draft({ focus: [framing.focus![0]!, $event / 100] })" @change="set({ focus: [framing.focus![0]!, $event / 100] })" @cancel="transient.op = null" />
+        <NumberField label="Zoom" unit="%" :value="framing.zoom * 100" :min="framing.fit === 'cover' ? 100 : 5" :max="2000" :reset="100" :places="1" @draft="draft({ zoom: $event / 100 })" @press="transient.soon(op({ zoom: $event / 100 }))" @change="set({ zoom: $event / 100 })" @cancel="transient.op = null" />
+        <NumberField label="Turn" unit="°" :value="framing.turn" :min="-3600" :max="3600" :reset="0" :places="1" @draft="draft({ turn: $event })" @press="transient.soon(op({ turn: $event }))" @change="set({ turn: $event })" @cancel="transient.op = null" />
+        <NumberField label="Pan x" unit="%" :value="framing.pan![0]! * 100" :min="-400" :max="400" :reset="0" @draft="draft({ pan: [$event / 100, framing.pan![1]!] })" @press="transient.soon(op({ pan: [$event / 100, framing.pan![1]!] }))" @change="set({ pan: [$event / 100, framing.pan![1]!] })" @cancel="transient.op = null" />
+        <NumberField label="Pan y" unit="%" :value="framing.pan![1]! * 100" :min="-400" :max="400" :reset="0" @draft="draft({ pan: [framing.pan![0]!, $event / 100] })" @press="transient.soon(op({ pan: [framing.pan![0]!, $event / 100] }))" @change="set({ pan: [framing.pan![0]!, $event / 100] })" @cancel="transient.op = null" />
+        <NumberField label="Focus x" unit="%" :value="framing.focus![0]! * 100" :min="0" :max="100" :reset="50" @draft="draft({ focus: [$event / 100, framing.focus![1]!] })" @press="transient.soon(op({ focus: [$event / 100, framing.focus![1]!] }))" @change="set({ focus: [$event / 100, framing.focus![1]!] })" @cancel="transient.op = null" />
+        <NumberField label="Focus y" unit="%" :value="framing.focus![1]! * 100" :min="0" :max="100" :reset="50" @draft="draft({ focus: [framing.focus![0]!, $event / 100] })" @press="transient.soon(op({ focus: [framing.focus![0]!, $event / 100] }))" @change="set({ focus: [framing.focus![0]!, $event / 100] })" @cancel="transient.op = null" />
       </div>
       <div class="flips">
         <NCheckbox size="small" :checked="!!framing.flipX" @update:checked="(v: boolean) => set({ flipX: v })">Flip left to right</NCheckbox>

@@ -44,7 +44,7 @@ function slid(e: Entry, v: number) {
 }
 function hold() {
   held.value = true
-  transient.hold()
+  transient.drop()
 }
 function letGo(e: Entry) {
   held.value = false
@@ -84,7 +84,7 @@ function hex(v: string): string {
           <div v-if="e.kind === 'amount'" class="amount-row">
             <NSlider :value="Number(value(e))" :min="e.min" :max="e.max" :step="e.step" :tooltip="false" :aria-label="e.label"
               @update:value="(v: number | number[]) => slid(e, v as number)" @dragstart="hold" @dragend="letGo(e)" />
-            <NumberField label="" :value="Number(value(e))" :unit="e.unit" :min="e.min" :max="e.max" :step="e.step" :reset="Number(e.default)" @draft="draft(e, $event)" @change="set(e, $event)" @cancel="cancel" />
+            <NumberField label="" :value="Number(value(e))" :unit="e.unit" :min="e.min" :max="e.max" :step="e.step" :reset="Number(e.default)" @draft="draft(e, $event)" @press="transient.soon(op(e, $event))" @change="set(e, $event)" @cancel="cancel" />
           </div>
           <NColorPicker v-else :value="String(value(e))" :show-alpha="false" :modes="['hex']" size="small" :actions="['confirm']"
             @update:value="(v: string) => draft(e, hex(v))" @confirm="(v: string) => set(e, hex(v))" @update:show="(open: boolean) => !open && value(e) !== kept(e) && set(e, value(e))" />

@@ -3,16 +3,19 @@ import { IconPlayerPauseFilled, IconPlayerPlayFilled, IconPlayerSkipBackFilled, 
 import { useElementSize } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 
+import type { Op } from '../../api/client'
 import { tip, useCommands } from '../commands'
 import { useDocument } from '../document'
 import { useDrag } from '../drag'
 import { timecode } from '../format'
 import NumberField from '../NumberField.vue'
 import SpoolIcon from '../SpoolIcon.vue'
+import { useTransient } from '../transient'
 import { useTransport } from '../transport'
 
 const doc = useDocument()
 const transport = useTransport()
+const transient = useTransient()
 const cloth = ref<HTMLElement>()
 const { width } = useElementSize(cloth)
 
@@ -23,13 +26,16 @@ const rate = computed(() => face.value.rateN / face.value.rateD)
 const elastic = computed(() => !!face.value.stretch && face.value.stretch.longest > face.value.stretch.shortest)
 const own = computed(() => face.value.stretch?.own ?? frames.value)
 const length = ref<number | null>(null)
-watch(frames, () => (length.value = null))
+watch(frames, (n) => {
+  length.value = null
+  if (transport.frame >= n) transport.seek(n - 1)
+  if (transport.range && transport.range.to > n) transport.range = null
+})
 async function stretch(n: number) {
   length.value = Math.round(n)
-  if (!(await doc.change({ kind: 'frames', frames: length.value === own.value ? 0 : length.value }))) length.value = null
-  if (transport.frame >= frames.value) transport.seek(frames.value - 1)
-  if (transport.range && transport.range.to > frames.value) transport.range = null
+  if (!(await transient.keep(lasts(n)))) length.value = null
 }
+const lasts = (n: number): Op => ({ kind: 'frames', frames: Math.round(n) === own.value ? 0 : Math.round(n) })
 const tc = (n: number) => timecode(n, face.value.rateN, face.value.rateD, face.value.dropFrame)
 const at = (n: number) => `${((n + 0.5) / frames.value) * 100}%`
 
@@ -112,7 +118,7 @@ useCommands({
     </div>
     <div class="duration" :title="elastic ? `Held time keeps its length: no shorter than ${face.stretch!.shortest} frames. Double-click: the template’s ${own}` : 'All of this template’s time is held'">
       <SpoolIcon kind="duration" />
-      <NumberField label="Duration" unit="frames" :value="length ?? frames" :min="face.stretch?.shortest" :max="face.stretch?.longest" :reset="own" :places="0" :readonly="!elastic" data-test="duration" @change="stretch" />
+      <NumberField label="Duration" unit="frames" :value="length ?? frames" :min="face.stretch?.shortest" :max="face.stretch?.longest" :reset="own" :places="0" :readonly="!elastic" data-test="duration" @press="((length = Math.round($event)), transient.soon(lasts($event)))" @change="stretch" />
       <span class="num quiet">{{ tc(length ?? frames) }}<template v-if="frames !== own">, was {{ own }}</template></span>
     </div>
     <div class="band">

@@ -154,7 +154,7 @@ export function useFramingTool(shown: Shown) {
     if (current.value) void transient.keep(frameOp({ ...wished(), ...part }))
   }
   function reset() {
-    transient.hold()
+    transient.drop()
     transient.op = null
     void pockets.frame(selection.pocket, undefined, frameHere.value)
   }
