@@ -44,11 +44,7 @@ func commands(t *testing.T) (out []command) {
 // Every row of the table does something where it says it does, with each of its keys,
 // and stands in the list that people read.
 func TestEveryCommandOfTheTableIsThere(t *testing.T) {
-	url, _ := serve(t, t.TempDir())
-	w := walker{t, tab(t, 1280, 800)}
-	w.must(w.Go(url))
-	w.click("[data-template=four-winds] .picture")
-	w.exact()
+	w, _, _ := atDesk(t, t.TempDir(), "four-winds")
 	w.click("[data-rail-pocket=north-west] .pick")
 	w.until(`document.querySelector('.pocket.on')`)
 	press := func(key string) bool {
@@ -105,11 +101,7 @@ func TestEveryCommandOfTheTableIsThere(t *testing.T) {
 // A drag that is given up by Escape leaves all as it was: a layer, the media in a
 // pocket, a number, the playhead, a part to be looped.
 func TestEscapeGivesUpADrag(t *testing.T) {
-	url, _ := serve(t, t.TempDir())
-	w := walker{t, tab(t, 1280, 800)}
-	w.must(w.Go(url))
-	w.click("[data-template=four-winds] .picture")
-	w.exact()
+	w, _, _ := atDesk(t, t.TempDir(), "four-winds")
 	const revision = `fetch('/api/pieces/' + location.pathname.split('/').pop()).then(r => r.json()).then(p => p.revision)`
 	was := eval[float64](t, w.Tab, revision)
 	give := func(what, selector string, dx, dy float64, moved, back string) {

@@ -12,11 +12,7 @@ import (
 // write them: ISO 80000-1, 7.3.2 (comma or point, groups of three set off by spaces);
 // apostrophes and commas for thousands: common practice, no source.
 func TestNumbersAreReadByARuleOrRefused(t *testing.T) {
-	url, _ := serve(t, t.TempDir())
-	w := walker{t, tab(t, 1280, 800)}
-	w.must(w.Go(url))
-	w.click("[data-template=four-winds] .picture")
-	w.exact()
+	w, _, _ := atDesk(t, t.TempDir(), "four-winds")
 	w.click("[data-layer=mark]")
 	w.until(`document.querySelector('[data-layer-panel=mark] [data-property=place]')`)
 	const field = `document.querySelector('[data-layer-panel=mark] [data-property=place] .field')`

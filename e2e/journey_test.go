@@ -121,6 +121,17 @@ func (w walker) exact() {
 	w.until(`document.querySelector('.picture')?.dataset.quality === 'exact'`)
 }
 
+// atDesk serves the demo from a folder and opens a piece of a template.
+func atDesk(t *testing.T, dir, template string) (w walker, url string, stop func()) {
+	t.Helper()
+	url, stop = serve(t, dir)
+	w = walker{t, tab(t, 1280, 800)}
+	w.must(w.Go(url))
+	w.click("[data-template=" + template + "] .picture")
+	w.exact()
+	return
+}
+
 // file reads one of the demo's files for dropping.
 func (w walker) file(dir, name, mime string) browser.File {
 	w.Helper()

@@ -9,11 +9,7 @@ import (
 // Keys that come thirty a second are all counted, in framing, in a number and on a
 // slider, and a burst of them is one step of undo.
 func TestEveryQuickKeyCounts(t *testing.T) {
-	url, _ := serve(t, t.TempDir())
-	w := walker{t, tab(t, 1280, 800)}
-	w.must(w.Go(url))
-	w.click("[data-template=four-winds] .picture")
-	w.exact()
+	w, _, _ := atDesk(t, t.TempDir(), "four-winds")
 	const revision = `fetch('/api/pieces/' + location.pathname.split('/').pop()).then(r => r.json()).then(p => p.revision)`
 	// burst presses a key on something and tells by how many revisions the piece went on.
 	burst := func(on, key string, times int, there string) float64 {
@@ -82,11 +78,7 @@ func TestEveryQuickKeyCounts(t *testing.T) {
 // time they have come.
 func TestAnUploadBelongsToThePieceItWasBegunOn(t *testing.T) {
 	dir := t.TempDir()
-	url, _ := serve(t, dir)
-	w := walker{t, tab(t, 1280, 800)}
-	w.must(w.Go(url))
-	w.click("[data-template=four-winds] .picture")
-	w.exact()
+	w, _, _ := atDesk(t, dir, "four-winds")
 	first := eval[string](t, w.Tab, `location.pathname.split('/').pop()`)
 	// What is sent waits until it is told to go.
 	eval[bool](t, w.Tab, `(() => { const open = XMLHttpRequest.prototype.open, send = XMLHttpRequest.prototype.send; window.held = [];
@@ -109,11 +101,7 @@ func TestAnUploadBelongsToThePieceItWasBegunOn(t *testing.T) {
 
 // "Framed apart" counts from the moment it is ticked, and so does unticking it.
 func TestFramedApartIsFramedApartAtOnce(t *testing.T) {
-	url, _ := serve(t, t.TempDir())
-	w := walker{t, tab(t, 1280, 800)}
-	w.must(w.Go(url))
-	w.click("[data-template=four-winds] .picture")
-	w.exact()
+	w, _, _ := atDesk(t, t.TempDir(), "four-winds")
 	w.click("[data-rail-pocket=north-west] .pick")
 	w.click("[data-test=frame-it]")
 	w.until(`document.querySelector('[data-test=grab]')`)
@@ -137,11 +125,7 @@ func TestFramedApartIsFramedApartAtOnce(t *testing.T) {
 // What the stage says of its picture is never ahead of it: it is "as rendered" only when
 // the pixels are those of what is asked for now.
 func TestTheStageSaysWhatItShows(t *testing.T) {
-	url, _ := serve(t, t.TempDir())
-	w := walker{t, tab(t, 1280, 800)}
-	w.must(w.Go(url))
-	w.click("[data-template=four-winds] .picture")
-	w.exact()
+	w, _, _ := atDesk(t, t.TempDir(), "four-winds")
 	// Pictures and addresses wait until they are told to come.
 	eval[bool](t, w.Tab, `(() => { const f = window.fetch; window.held = []; window.fetch = (a, b) => { const u = String(a.url ?? a);
 		return window.held && /frames/.test(u) ? new Promise(r => window.held.push(r)).then(() => f(a, b)) : f(a, b) }; return true })()`)
@@ -178,11 +162,7 @@ func TestTheStageSaysWhatItShows(t *testing.T) {
 // the piece plays.
 func TestDropsWorkWhileFramingAndPlaying(t *testing.T) {
 	dir := t.TempDir()
-	url, _ := serve(t, dir)
-	w := walker{t, tab(t, 1280, 800)}
-	w.must(w.Go(url))
-	w.click("[data-template=four-winds] .picture")
-	w.exact()
+	w, _, _ := atDesk(t, dir, "four-winds")
 	// drop drops a file where the middle of a pocket is, on whatever lies there.
 	drop := func(x, y float64, name string) {
 		t.Helper()
@@ -206,11 +186,7 @@ func TestDropsWorkWhileFramingAndPlaying(t *testing.T) {
 
 // A server that is away is told in words for people.
 func TestNoMachineWordsWhenTheServerIsAway(t *testing.T) {
-	url, stop := serve(t, t.TempDir())
-	w := walker{t, tab(t, 1280, 800)}
-	w.must(w.Go(url))
-	w.click("[data-template=four-winds] .picture")
-	w.exact()
+	w, _, stop := atDesk(t, t.TempDir(), "four-winds")
 	stop()
 	w.until(`document.querySelector('.lost')`)
 	w.click("[data-format=vertical]")
@@ -225,11 +201,7 @@ func TestNoMachineWordsWhenTheServerIsAway(t *testing.T) {
 
 // A page that is loaded anew is where it was, and its window says what is open in it.
 func TestReloadingStaysWhereOneIs(t *testing.T) {
-	url, _ := serve(t, t.TempDir())
-	w := walker{t, tab(t, 1280, 800)}
-	w.must(w.Go(url))
-	w.click("[data-template=four-winds] .picture")
-	w.exact()
+	w, _, _ := atDesk(t, t.TempDir(), "four-winds")
 	w.until(`document.title.startsWith('Four Winds · Desk')`)
 	w.click("[data-format=vertical]")
 	eval[bool](t, w.Tab, `[...document.querySelectorAll('[role=tab]')].find(b => b.innerText === 'Sheet').click() || true`)

@@ -62,22 +62,7 @@ func BenchmarkTreat(b *testing.B) {
 		scenes[name] = made(b, 1920, 1080, "", white+`, {"id": "y", "name": "Y", "kind": "shape", "form": {"kind": "star", "sides": 7}, "fill": "#c08020", "size": [1000, 1000], "treatments": [`+treat+`],
 			"motion": {"turn": {"keys": [{"at": 0, "value": 0}, {"at": 99, "value": 300}]}}}`, sheet.Values{})
 	}
-	p := scene.NewPainter(scene.NewPictures(source, 64<<20))
-	defer p.Close()
-	dst := &raster.Surface{}
-	took := map[string]time.Duration{}
-	n := 0
-	for b.Loop() {
-		n++
-		for name, s := range scenes {
-			l := at(s, int64(n%99), 1920, 1080)
-			begun := time.Now()
-			if err := p.Paint(b.Context(), l, dst); err != nil {
-				b.Fatal(err)
-			}
-			took[name] += time.Since(begun)
-		}
-	}
+	took, n := inTurn(b, scenes)
 	ms := func(name string) float64 { return float64(took[name].Microseconds()) / 1000 / float64(n) }
 	b.ReportMetric(ms("none"), "ms-none")
 	b.ReportMetric(ms("4"), "ms-radius-4")
@@ -96,24 +81,30 @@ func BenchmarkModes(b *testing.B) {
 			{"id": "over", "name": "O", "kind": "view", "pocket": "p", "size": [1920, 1080], "opacity": 0.8, "blend": "`+mode+`",
 			"motion": {"place": {"unit": "canvas", "keys": [{"at": 0, "value": [0, 0]}, {"at": 99, "value": [0.1, 0.1]}]}}}`, fills("p", "c"))
 	}
-	p := scene.NewPainter(scene.NewPictures(source, 64<<20))
-	defer p.Close()
-	dst := &raster.Surface{}
-	took := map[string]time.Duration{}
-	n := 0
-	for b.Loop() {
-		n++
-		for _, mode := range modes {
-			l := at(scenes[mode], int64(n%99), 1920, 1080)
-			begun := time.Now()
-			if err := p.Paint(b.Context(), l, dst); err != nil {
-				b.Fatal(err)
-			}
-			took[mode] += time.Since(begun)
-		}
-	}
+	took, n := inTurn(b, scenes)
 	b.ReportMetric(float64(took["normal"].Microseconds())/1000/float64(n), "ms-normal")
 	for _, mode := range modes[1:] {
 		b.ReportMetric(took[mode].Seconds()/took["normal"].Seconds(), "×"+mode)
 	}
+}
+
+// inTurn paints frames of scenes one after another at 1920 × 1080, and tells how long
+// each took and how many of it there were.
+func inTurn(b *testing.B, scenes map[string]*scene.Scene) (took map[string]time.Duration, n int) {
+	p := scene.NewPainter(scene.NewPictures(source, 64<<20))
+	defer p.Close()
+	dst := &raster.Surface{}
+	took = map[string]time.Duration{}
+	for b.Loop() {
+		n++
+		for name, s := range scenes {
+			l := at(s, int64(n%99), 1920, 1080)
+			begun := time.Now()
+			if err := p.Paint(b.Context(), l, dst); err != nil {
+				b.Fatal(err)
+			}
+			took[name] += time.Since(begun)
+		}
+	}
+	return
 }
