@@ -87,14 +87,20 @@ export function useFramingTool(shown: Shown) {
     })
   }
   const bound = (v: number, lo: number, hi: number) => Math.min(hi, Math.max(lo, v))
+  /** The framing that a drag begins with: what keys and wheel did before is kept first. */
+  function taken(): Framing {
+    const f = wished()
+    transient.flush()
+    return f
+  }
   function slide(e: PointerEvent) {
-    const f = current.value
+    const f = current.value && taken()
     const s = shownStand.value
     if (!f || !s) return
     dragging(e, (dx, dy) => ({ ...f, pan: [bound(f.pan![0]! + dx / s.size.w, -4, 4), bound(f.pan![1]! + dy / s.size.h, -4, 4)] }))
   }
   function turn(e: PointerEvent) {
-    const f = current.value
+    const f = current.value && taken()
     const b = box.value
     if (!f || !b) return
     dragging(e, (_dx, _dy, at) => {
@@ -103,7 +109,7 @@ export function useFramingTool(shown: Shown) {
     })
   }
   function focusAt(e: PointerEvent) {
-    const f = current.value
+    const f = current.value && taken()
     const s = shownStand.value
     if (!f || !s) return
     const m = s.map
