@@ -55,3 +55,44 @@ func TestNumbersAreReadByARuleOrRefused(t *testing.T) {
 		const i = f.querySelector('input'); i.value = 'seven'; i.dispatchEvent(new Event('input')); i.blur(); return true })()`, field))
 	w.until(field + `.querySelector('input')?.value === 'seven' && ` + field + `.querySelector('.hook') && document.querySelector('[role=alert]')`)
 }
+
+// Colours are read as CSS Color Module Level 4 writes them; what can't be read stays
+// where it was typed. Escape in the picker is to mean nothing, a press elsewhere means
+// what was picked.
+func TestColoursAreReadAsCSSWritesThem(t *testing.T) {
+	w, _, _ := atDesk(t, t.TempDir(), "four-winds")
+	w.click("[role=tab]:nth-child(2)")
+	const kept = `fetch('/api/pieces/' + location.pathname.split('/').pop()).then(r => r.json()).then(p => p.sheet.flatMap(g => g.entries).find(e => e.kind === 'colour').text)`
+	typed := func(text string) {
+		t.Helper()
+		eval[bool](t, w.Tab, fmt.Sprintf(`(async () => { const i = document.querySelector('[data-entry] .colour input'); i.focus(); i.value = %q; i.dispatchEvent(new Event('input')); await new Promise(r => setTimeout(r, 30));
+			i.dispatchEvent(new KeyboardEvent('keydown', {key: 'Enter', bubbles: true, cancelable: true})); return true })()`, text))
+	}
+	for _, c := range [][2]string{{"12ab34", "#12ab34"}, {"#FC0", "#ffcc00"}, {"rebeccapurple", "#663399"}, {"rgb(1, 2, 3)", "#010203"}, {"rgb(100% 0 50%)", "#ff0080"},
+		{"hsl(120 100% 25%)", "#008000"}, {"oklch(1 0 0)", "#ffffff"}, {"  Teal ", "#008080"}} {
+		typed(c[0])
+		w.until(fmt.Sprintf(`%s.then(v => v === %q)`, kept, c[1]))
+		w.until(fmt.Sprintf(`document.querySelector('[data-entry] .colour input').value === %q`, c[1]))
+	}
+	for _, wrong := range []string{"12ab3", "no colour", "var(--ink)", "currentcolor", "rgb(1 2 3 / 0.5)", "url(x)"} {
+		typed(wrong)
+		w.until(fmt.Sprintf(`document.querySelector('[data-test=why]') && document.querySelector('[data-entry] .colour input').value === %q`, wrong))
+		eval[bool](t, w.Tab, `document.querySelector('[data-entry] .colour input').dispatchEvent(new KeyboardEvent('keydown', {key: 'Escape', bubbles: true, cancelable: true})) || true`)
+		w.until(`!document.querySelector('[data-test=why]') && document.querySelector('[data-entry] .colour input').value === '#008080'`)
+	}
+	pick := func() {
+		t.Helper()
+		w.click("[data-entry] .colour .swatch")
+		w.until(`document.querySelector('.n-color-picker-pallete')?.getBoundingClientRect().width > 100`)
+		w.click(".n-color-picker-pallete")
+		w.until(`document.querySelector('[data-entry] .colour input').value !== '#008080'`)
+	}
+	pick()
+	w.key("\x1b")
+	w.until(`!document.querySelector('.n-color-picker-pallete') && document.querySelector('[data-entry] .colour input').value === '#008080'`)
+	w.until(kept + `.then(v => v === '#008080')`)
+	pick()
+	w.click(".intro")
+	w.until(`!document.querySelector('.n-color-picker-pallete')`)
+	w.until(kept + `.then(v => v !== '#008080' && v === document.querySelector('[data-entry] .colour input').value)`)
+}

@@ -177,7 +177,7 @@ func TestTheFirstFrameIsChosenOnAStrip(t *testing.T) {
 	run("pointermove", 104)
 	run("pointerdown", 104)
 	w.until(`document.querySelector('[data-test=strip]').getAttribute('aria-valuenow') === '104'`)
-	w.until(`document.querySelector('[aria-label=Undo]').title.includes('Set how North-west runs')`)
+	w.until(`document.querySelector('[aria-label=Undo]').title.includes('Undo: First frame of North-west')`)
 	eval[bool](t, w.Tab, `document.querySelector('[data-test=strip]').dispatchEvent(new PointerEvent('pointerleave')) || true`)
 	w.click("[data-after=loop]")
 	w.until(`document.querySelector('[data-test=clip]').innerText.includes('it begins again')`)

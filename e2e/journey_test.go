@@ -197,22 +197,26 @@ func TestFromTheShelfToAFilm(t *testing.T) {
 	pan := eval[float64](t, w.Tab, `Number([...document.querySelectorAll('[role=spinbutton]')].find(e => e.getAttribute('aria-label') === 'Pan y').getAttribute('aria-valuenow'))`)
 	w.click("[data-test=framing-done]")
 
-	// Swapped again, the framing stays.
+	// Swapped again, the framing stays if that is asked for.
+	w.click("[data-test=keep-framing]")
+	w.until(`document.querySelector('[data-test=keep-framing]').getAttribute('aria-checked') === 'true'`)
 	w.must(w.Drop("[data-rail-pocket=north-west]", w.file(dir, "Night panorama.jpg", "image/jpeg")))
 	w.until(`document.querySelector('[data-rail-pocket=north-west] .media')?.innerText === 'Night panorama.jpg'`)
 	zoomed := `[...document.querySelectorAll('[role=spinbutton]')].some(e => e.getAttribute('aria-label') === 'Zoom' && Number(e.getAttribute('aria-valuenow')) > 140)`
 	w.until(zoomed)
 
-	// Undo takes back the swap, then the pan; a reload keeps all of it.
+	// Undo takes back the swap and the wish to keep, then the pan; a reload keeps all of it.
 	undo := `document.querySelector('[aria-label=Undo]')`
 	w.click("[aria-label=Undo]")
 	w.until(`document.querySelector('[data-rail-pocket=north-west] .media')?.innerText === 'Marsh, upright.jpg'`)
+	w.click("[aria-label=Undo]")
+	w.until(`document.querySelector('[data-test=keep-framing]').getAttribute('aria-checked') === 'false'`)
 	w.click("[aria-label=Undo]")
 	w.until(fmt.Sprintf(`[...document.querySelectorAll('[role=spinbutton]')].some(e => e.getAttribute('aria-label') === 'Pan y' && Math.abs(Number(e.getAttribute('aria-valuenow')) - %g) > 1)`, pan))
 	w.must(w.Go(eval[string](t, w.Tab, "location.href")))
 	w.exact()
 	w.until(`document.querySelector('[data-rail-pocket=north-west] .media')?.innerText === 'Marsh, upright.jpg'`)
-	w.until(undo + `.title.startsWith('Undo: Frame North-west') && document.querySelector('[aria-label=Redo]').title.startsWith('Redo: Frame North-west')`)
+	w.until(undo + `.title.startsWith('Undo: Zoom of North-west') && document.querySelector('[aria-label=Redo]').title.startsWith('Redo: Pan of North-west')`)
 
 	// A second window follows, without being touched.
 	second, err := w.Another(1280, 800)
@@ -259,7 +263,7 @@ func TestFromTheShelfToAFilm(t *testing.T) {
 	w.until(`document.querySelector('[data-test=own-framing]').getAttribute('aria-checked') === 'false' && !document.querySelector('.caution')`)
 	w.click("[aria-label=Undo]")
 	w.click("[aria-label=Undo]")
-	w.until(`document.querySelector('[aria-label=Undo]').title.startsWith('Undo: Set Gutter')`)
+	w.until(`document.querySelector('[aria-label=Undo]').title.startsWith('Undo: Gutter')`)
 	w.click("[data-format=vertical]")
 	w.until(`document.querySelector('canvas').height > document.querySelector('canvas').width`)
 	w.exact()

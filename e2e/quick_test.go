@@ -62,7 +62,7 @@ func TestEveryQuickKeyCounts(t *testing.T) {
 	// Undo in the middle of a burst takes the burst back.
 	eval[bool](t, w.Tab, fmt.Sprintf(`(() => { const e = %s; e.focus(); for (let i = 0; i < 3; i++) e.dispatchEvent(new KeyboardEvent('keydown', {key: 'ArrowUp', bubbles: true, cancelable: true}));
 		return e.dispatchEvent(new KeyboardEvent('keydown', {key: 'z', ctrlKey: true, bubbles: true, cancelable: true})) || true })()`, field("Turn")))
-	w.until(`document.querySelector('[aria-label=Redo]').title.startsWith('Redo: Frame')`)
+	w.until(`document.querySelector('[aria-label=Redo]').title.startsWith('Redo: Turn of')`)
 	w.until(field("Turn") + `.getAttribute('aria-valuenow') === '12'`)
 	// A slider of the sheet.
 	eval[bool](t, w.Tab, `[...document.querySelectorAll('[role=tab]')].find(b => b.innerText === 'Sheet').click() || true`)
@@ -143,7 +143,7 @@ func TestTheStageSaysWhatItShows(t *testing.T) {
 			w.click("[data-rail-pocket=north-west] .pick")
 			w.until(`document.querySelector('[data-fit=contain]')`)
 			w.click("[data-fit=contain]")
-			w.until(`document.querySelector('[aria-label=Undo]').title.startsWith('Undo: Frame')`)
+			w.until(`document.querySelector('[aria-label=Undo]').title.startsWith('Undo: Fit of')`)
 		},
 	} {
 		do()

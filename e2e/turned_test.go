@@ -36,7 +36,7 @@ func TestFramingInATurnedPocketFollowsThePointer(t *testing.T) {
 	const ghost = `(() => { const i = document.querySelector('.ghost'); const m = new DOMMatrix(getComputedStyle(i).transform); const p = m.transformPoint({x: i.offsetWidth / 2, y: i.offsetHeight / 2}); return [p.x / p.w, p.y / p.w] })()`
 	before := eval[[]float64](t, w.Tab, ghost)
 	w.must(w.Drag("[data-test=grab]", 30, -14))
-	w.until(`document.querySelector('[aria-label=Undo]').title.startsWith('Undo: Frame')`)
+	w.until(`document.querySelector('[aria-label=Undo]').title.startsWith('Undo: Pan of')`)
 	w.until(fmt.Sprintf(`(() => { const p = %s; return Math.hypot(p[0] - %g, p[1] - %g) > 8 })()`, ghost, before[0], before[1]))
 	w.exact()
 	after := eval[[]float64](t, w.Tab, ghost)
@@ -62,7 +62,7 @@ func TestFramingInATurnedPocketFollowsThePointer(t *testing.T) {
 	w.click("[data-test=focus]")
 	w.until(`document.querySelector('[data-test=pin]')`)
 	w.must(w.Drag("[data-test=grab]", 20, 10))
-	w.until(`document.querySelector('[aria-label=Undo]').title.startsWith('Undo: Frame')`)
+	w.until(`document.querySelector('[aria-label=Undo]').title.startsWith('Undo: Focus of')`)
 	w.exact()
 	grab := eval[[]float64](t, w.Tab, `(() => { const b = document.querySelector('[data-test=grab]').getBoundingClientRect(); return [b.left + b.width / 2 + 20, b.top + b.height / 2 + 10] })()`)
 	pin := eval[[]float64](t, w.Tab, `(() => { const b = document.querySelector('[data-test=pin]').getBoundingClientRect(); return [b.left + b.width / 2, b.top + b.height / 2] })()`)

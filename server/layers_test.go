@@ -51,7 +51,7 @@ func TestLayersOverHTTP(t *testing.T) {
 
 	before := map[string][]string{"landscape": h.frames("landscape", 480, 270), "square": h.frames("square", 270, 270)}
 	done := h.op("rest-one", 0, map[string]any{"kind": "rest", "path": "layers/mark/place", "value": []int{10, 20}, "format": "square"}, 200)
-	if done["title"] != "Set place of Mark" {
+	if done["title"] != "Place of Mark" {
 		t.Errorf("title %v", done["title"])
 	}
 	// The mark is seen from frame 21 on, and was moved in the square alone.

@@ -21,6 +21,7 @@ import (
 
 	"ivypocket/core/edit"
 	"ivypocket/core/raster"
+	"ivypocket/core/scheme"
 	"ivypocket/core/sheet"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
@@ -316,7 +317,7 @@ func (s *Server) mediaRoutes(api huma.API) {
 		})
 	huma.Register(api, huma.Operation{OperationID: "replace-media", Method: http.MethodPost, Path: "/api/media/{hash}/replace", Summary: "Put other media in its place in every piece, as one change"},
 		func(ctx context.Context, in *struct {
-			who
+			Who
 			Hash string `path:"hash"`
 			Body struct {
 				With string `json:"with" doc:"Hash of the media that takes its place"`
@@ -444,6 +445,12 @@ func (s *Server) replaceMedia(ctx context.Context, hash, with, author string) (S
 	if err != nil {
 		return v, err
 	}
+	// Another version of the same picture lies as the one before did.
+	var keep *scheme.Value
+	if was, ok := s.store.Medium(hash); ok && was.Meta.Width == other.Meta.Width && was.Meta.Height == other.Meta.Height {
+		on := scheme.Is(true)
+		keep = &on
+	}
 	for _, line := range pieces {
 		if !slices.ContainsFunc(line.shows, func(k shown) bool { return k.media == hash }) {
 			continue
@@ -464,7 +471,7 @@ func (s *Server) replaceMedia(ctx context.Context, hash, with, author string) (S
 				v.Left = append(v.Left, fmt.Sprintf("%s, pocket %s: takes nothing of this kind.", p.piece.Name, k.Name))
 				continue
 			}
-			op.Ops = append(op.Ops, edit.Op{Kind: "fill", Pocket: k.ID, Media: with})
+			op.Ops = append(op.Ops, edit.Op{Kind: "fill", Pocket: k.ID, Media: with, Value: keep})
 		}
 		if len(op.Ops) == 0 {
 			continue

@@ -323,7 +323,7 @@ func TestHowAClipRunsIsAnOperation(t *testing.T) {
 	h := filled(t)
 	before := h.frames("landscape", 480, 270)
 	done := h.op("run-it-so", 2, map[string]any{"kind": "play", "pocket": "ebb", "play": map[string]any{"in": 10, "speed": 1.5, "after": "bounce"}}, 200)
-	if done["title"] != "Set how Ebb runs" {
+	if done["title"] != "Run of Ebb" {
 		t.Errorf("%v", done["title"])
 	}
 	p, err := h.srv.piece(context.Background(), h.piece)

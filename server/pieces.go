@@ -123,6 +123,7 @@ type (
 		// whether there is one for all.
 		Framed  []string `json:"framed"`
 		Framing bool     `json:"framing"`
+		Keep    bool     `json:"keep" doc:"The framing stays when other media comes in"`
 		Play    PlayView `json:"play"`
 	}
 	// PlayView is how the clip in a pocket runs.
@@ -185,15 +186,16 @@ type (
 	}
 	// OpBody is one change.
 	OpBody struct {
-		Kind    string        `json:"kind" enum:"fill,frame,play,entry,rest,frames,name,batch"`
+		Kind    string        `json:"kind" enum:"fill,frame,keep,play,entry,rest,frames,name,batch"`
 		Pocket  string        `json:"pocket,omitempty"`
 		Media   string        `json:"media,omitempty"`
 		Format  string        `json:"format,omitempty"`
 		Framing *geom.Framing `json:"framing,omitempty"`
 		Play    *PlayView     `json:"play,omitempty"`
+		Members []string      `json:"members,omitempty" doc:"frame, play: the members that are meant; none is all"`
 		Entry   string        `json:"entry,omitempty"`
 		Path    string        `json:"path,omitempty" doc:"rest: the path of a value, such as layers/mark/place or layers/mark/place.x"`
-		Value   any           `json:"value,omitempty" doc:"entry, rest: a number, a list of numbers, text, true or false; absent resets"`
+		Value   any           `json:"value,omitempty" doc:"entry, rest, keep, fill: a number, a list of numbers, text, true or false; absent resets"`
 		Frames  int64         `json:"frames,omitempty" doc:"Length of the piece; 0 is the template's"`
 		Name    string        `json:"name,omitempty"`
 		Ops     []OpBody      `json:"ops,omitempty"`
@@ -202,11 +204,13 @@ type (
 	DoneView struct {
 		Piece PieceView `json:"piece"`
 		Title string    `json:"title"`
+		// Joined tells of changes of the same thing that came between and stay.
+		Joined string `json:"joined"`
 	}
 )
 
 func (o OpBody) op() (edit.Op, error) {
-	op := edit.Op{Kind: o.Kind, Pocket: o.Pocket, Media: o.Media, Format: o.Format, Framing: o.Framing, Entry: o.Entry, Path: o.Path, Frames: o.Frames, Name: o.Name}
+	op := edit.Op{Kind: o.Kind, Pocket: o.Pocket, Media: o.Media, Format: o.Format, Framing: o.Framing, Members: o.Members, Entry: o.Entry, Path: o.Path, Frames: o.Frames, Name: o.Name}
 	if o.Value != nil {
 		b, err := json.Marshal(o.Value)
 		if err == nil {
@@ -275,7 +279,7 @@ func (s *Server) view(ctx context.Context, p pieceState, author string) (PieceVi
 	r := &sheet.Resolved{Doc: d, Values: p.piece.Values}
 	for _, k := range d.Pockets {
 		f := p.piece.Values.Fills[k.ID]
-		pv := PocketView{ID: k.ID, Name: k.Name, Kinds: []string{}, Media: r.Media(k.ID), StandIn: f.Media == "", Framing: f.Framing != nil, Framed: []string{}}
+		pv := PocketView{ID: k.ID, Name: k.Name, Kinds: []string{}, Media: r.Media(k.ID), StandIn: f.Media == "", Framing: f.Framing != nil, Keep: f.Keep, Framed: []string{}}
 		for _, kind := range k.Kinds {
 			pv.Kinds = append(pv.Kinds, string(kind))
 		}
@@ -336,7 +340,7 @@ func entryView(e template.Entry, values sheet.Values) EntryView {
 
 // Author and window of a request: undo is per author, and a window leaves out
 // the news of its own changes.
-type who struct {
+type Who struct {
 	Author string `header:"Ivy-Author" maxLength:"64" doc:"Whose undo this is"`
 	Window string `header:"Ivy-Window" maxLength:"64"`
 }
@@ -353,7 +357,7 @@ func (s *Server) pieceRoutes(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "open-template", Method: http.MethodPost, Path: "/api/templates/{id}/open",
 		Summary: "Make a piece of a template, or reopen the one last changed"},
 		func(ctx context.Context, in *struct {
-			who
+			Who
 			ID  string `path:"id"`
 			New bool   `query:"new" doc:"Make a new piece in any case"`
 		}) (*pieceOut, error) {
@@ -366,7 +370,7 @@ func (s *Server) pieceRoutes(api huma.API) {
 		})
 	huma.Register(api, huma.Operation{OperationID: "get-piece", Method: http.MethodGet, Path: "/api/pieces/{id}", Summary: "A piece as it stands"},
 		func(ctx context.Context, in *struct {
-			who
+			Who
 			ID string `path:"id"`
 		}) (*pieceOut, error) {
 			p, err := s.piece(ctx, in.ID)
@@ -394,7 +398,7 @@ func (s *Server) pieceRoutes(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "do", Method: http.MethodPost, Path: "/api/pieces/{id}/operations",
 		Summary: "Change a piece", Description: "Sending an operation's id again does nothing. 409 says that somebody changed the same thing since the base revision."},
 		func(ctx context.Context, in *struct {
-			who
+			Who
 			ID   string `path:"id"`
 			Body struct {
 				ID   string `json:"id" minLength:"8" maxLength:"64" doc:"Made by the client"`
@@ -402,7 +406,7 @@ func (s *Server) pieceRoutes(api huma.API) {
 				Op   OpBody `json:"op"`
 			}
 		}) (*doneOut, error) {
-			return s.change(ctx, in.ID, in.who, func(p pieceState) (store.Outcome, error) {
+			return s.change(ctx, in.ID, in.Who, func(p pieceState) (store.Outcome, error) {
 				op, err := in.Body.Op.op()
 				if err != nil {
 					return store.Outcome{}, err
@@ -413,7 +417,7 @@ func (s *Server) pieceRoutes(api huma.API) {
 				if _, _, err := edit.Apply(p.doc, p.piece, op); err != nil {
 					return store.Outcome{}, badRequest{err}
 				}
-				return s.store.Do(ctx, p.doc, in.ID, store.Sent{ID: in.Body.ID, Author: in.Author, Base: in.Body.Base, Op: op})
+				return s.store.Do(ctx, p.doc, in.ID, store.Sent{ID: in.Body.ID, Author: in.Author, Window: in.Window, Base: in.Body.Base, Op: op})
 			})
 		})
 	for _, verb := range []string{"undo", "redo"} {
@@ -423,13 +427,13 @@ func (s *Server) pieceRoutes(api huma.API) {
 		}
 		huma.Register(api, huma.Operation{OperationID: verb, Method: http.MethodPost, Path: "/api/pieces/{id}/" + verb, Summary: "Take the author's last change back, or carry it out again"},
 			func(ctx context.Context, in *struct {
-				who
+				Who
 				ID   string `path:"id"`
 				Body struct {
 					ID string `json:"id" minLength:"8" maxLength:"64" doc:"Made by the client"`
 				}
 			}) (*doneOut, error) {
-				return s.change(ctx, in.ID, in.who, func(p pieceState) (store.Outcome, error) {
+				return s.change(ctx, in.ID, in.Who, func(p pieceState) (store.Outcome, error) {
 					return step(ctx, p.doc, in.ID, in.Author, in.Body.ID)
 				})
 			})
@@ -547,7 +551,7 @@ func (s *Server) fits(d *template.Document, op edit.Op) error {
 }
 
 // change carries something out and tells every window.
-func (s *Server) change(ctx context.Context, id string, w who, f func(pieceState) (store.Outcome, error)) (*doneOut, error) {
+func (s *Server) change(ctx context.Context, id string, w Who, f func(pieceState) (store.Outcome, error)) (*doneOut, error) {
 	before, err := s.piece(ctx, id)
 	if err != nil {
 		return nil, s.apiError(err)
@@ -560,13 +564,26 @@ func (s *Server) change(ctx context.Context, id string, w who, f func(pieceState
 	if err != nil {
 		return nil, s.apiError(err)
 	}
-	done := DoneView{Title: out.Title}
+	done := DoneView{Title: out.Title, Joined: joinedText(out.Joined)}
 	if len(out.Changes) > 0 {
 		s.touch(ctx, out.Changes)
 		s.hub.send(event{Type: "piece", ID: id, Revision: out.Piece.Revision, Window: w.Window})
 	}
 	done.Piece, err = s.view(ctx, after, w.Author)
 	return &doneOut{done}, s.apiError(err)
+}
+
+// joinedText tells of the last change of the same thing that came between.
+func joinedText(all []store.Joined) string {
+	if len(all) == 0 {
+		return ""
+	}
+	last := all[len(all)-1]
+	by := "somebody else"
+	if last.Mine {
+		by = "you in another window"
+	}
+	return fmt.Sprintf("“%s” was changed by %s meanwhile; both are kept.", last.Title, by)
 }
 
 // seconds since an instant written by the store.

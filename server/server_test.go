@@ -384,7 +384,7 @@ func TestOperationsOverHTTP(t *testing.T) {
 		}
 	}
 	undone := h.post("/api/pieces/"+h.piece+"/undo", map[string]any{"id": "undo-one"}, 200)["piece"].(map[string]any)
-	if undone["undo"] != "" || undone["redo"] != "Set Border" {
+	if undone["undo"] != "" || undone["redo"] != "Border" {
 		t.Errorf("undo %v, redo %v", undone["undo"], undone["redo"])
 	}
 	h.post("/api/pieces/"+h.piece+"/undo", map[string]any{"id": "undo-two"}, 409)
@@ -687,5 +687,40 @@ func TestTheGateLetsPeopleGoFirst(t *testing.T) {
 	}
 	if _, err := g.enter(context.Background(), false); err != nil {
 		t.Error(err)
+	}
+}
+
+// Undo is per author, a conflict says whose change came between, and a window is not in
+// its own way: as the headers of a request say.
+func TestAuthorsAndWindowsOverHTTP(t *testing.T) {
+	h := filled(t)
+	at := "/api/pieces/" + h.piece
+	base := h.json("GET", at, nil, 200)["revision"]
+	do := func(author, window, id string, op map[string]any, status int) map[string]any {
+		t.Helper()
+		res, b := h.do("POST", at+"/operations", map[string]any{"id": id, "base": base, "op": op}, "Ivy-Author", author, "Ivy-Window", window)
+		var out map[string]any
+		if err := json.Unmarshal(b, &out); err != nil || res.StatusCode != status {
+			t.Fatalf("%s: %d %s", id, res.StatusCode, b)
+		}
+		return out
+	}
+	framing := func(zoom, turn float64, member string) map[string]any {
+		return map[string]any{"kind": "frame", "pocket": "ebb", "framing": map[string]any{"zoom": zoom, "turn": turn, "focus": []float64{0.5, 0.5}, "fit": "cover", "pan": []float64{0, 0}}, "members": []string{member}}
+	}
+	do("ann", "left", "anns-zoom", framing(2, 0, "zoom"), 200)
+	do("ann", "left", "anns-zoom-2", framing(3, 0, "zoom"), 200)
+	if joined := do("bob", "his", "bobs-turn", framing(1, 30, "turn"), 200)["joined"]; joined != "“Zoom of Ebb” was changed by somebody else meanwhile; both are kept." {
+		t.Errorf("joined: %v", joined)
+	}
+	if out := do("ann", "right", "anns-zoom-3", framing(4, 0, "zoom"), 409); !strings.HasPrefix(fmt.Sprint(out["detail"]), "“Zoom of Ebb” was changed by you in another window meanwhile.") {
+		t.Errorf("the conflict: %v", out["detail"])
+	}
+	for author, undo := range map[string]string{"ann": "Zoom of Ebb", "bob": "Turn of Ebb", "cy": ""} {
+		_, b := h.do("GET", at, nil, "Ivy-Author", author)
+		var p map[string]any
+		if err := json.Unmarshal(b, &p); err != nil || p["undo"] != undo {
+			t.Errorf("%s could undo %v, want %q (%v)", author, p["undo"], undo, err)
+		}
 	}
 }

@@ -17,6 +17,9 @@ import (
 type Sent struct {
 	ID     string // made by the client; sending it again does nothing
 	Author string
+	// Window of the author's; what it changed itself is never in its way. "" is
+	// none in particular.
+	Window string
 	Base   int64 // the revision the client had seen
 	Op     edit.Op
 	// Stroke names the operations on several pieces that are undone as one.
@@ -27,9 +30,18 @@ type Sent struct {
 type Outcome struct {
 	Piece Document
 	Title string
+	// Joined is what others changed of the same things meanwhile, and stays.
+	Joined []Joined
 	// Changes is empty when nothing changed: the operation had been sent
 	// before, or asked for what was so already.
 	Changes []edit.Change
+}
+
+// Joined is a change of the same thing that came between, by its title. Mine says
+// that the same person made it, in another window.
+type Joined struct {
+	Title string
+	Mine  bool
 }
 
 // NothingError says that there is nothing to undo or redo.
@@ -143,6 +155,7 @@ type operation struct {
 	State    string
 	Created  string
 	Stroke   string
+	Sender   string // the author's window
 }
 
 func (o operation) changes() (c []edit.Change, err error) {
@@ -194,15 +207,21 @@ func (s *Store) do(ctx context.Context, kind, id string, in Sent, sub subject) (
 			if err != nil {
 				return err
 			}
+			if in.Window != "" && o.Sender == in.Window {
+				continue
+			}
 			if path := edit.Overlap(changes, theirs); path != "" {
-				return &edit.ConflictError{Path: path}
+				return &edit.ConflictError{Path: path, Other: o.Title, Mine: o.Author == in.Author}
+			}
+			if edit.Same(changes, theirs) {
+				out.Joined = append(out.Joined, Joined{o.Title, o.Author == in.Author})
 			}
 		}
 		if _, err := tx.ExecContext(ctx, `UPDATE operations SET state = 'gone' WHERE document = ? AND author = ? AND state = 'undone'`, id, in.Author); err != nil {
 			return err
 		}
 		out.Changes = changes
-		out.Piece, err = keep(ctx, tx, p, next, operation{ID: in.ID, Author: in.Author, Title: title, State: "done", Stroke: in.Stroke}, changes)
+		out.Piece, err = keep(ctx, tx, p, next, operation{ID: in.ID, Author: in.Author, Title: title, State: "done", Stroke: in.Stroke, Sender: in.Window}, changes)
 		return err
 	})
 	return out, err
@@ -262,6 +281,10 @@ func (s *Store) step(ctx context.Context, kind string, sub subject, document, au
 			changes = edit.Reverse(changes)
 		}
 		next, err := sub.replay(p.Content, changes)
+		var conflict *edit.ConflictError
+		if errors.As(err, &conflict) {
+			return blame(ctx, tx, conflict, o, changes, verb, author)
+		}
 		if err != nil {
 			return err
 		}
@@ -273,6 +296,27 @@ func (s *Store) step(ctx context.Context, kind string, sub subject, document, au
 		return err
 	})
 	return out, err
+}
+
+// blame says which change keeps one from being undone or redone: the last of
+// those on the same paths that came after it.
+func blame(ctx context.Context, tx *sqlx.Tx, e *edit.ConflictError, o operation, changes []edit.Change, verb, author string) error {
+	e.Back, e.Verb = o.Title, map[string]string{"undo": "undone", "redo": "redone"}[verb]
+	var later []operation
+	if err := tx.SelectContext(ctx, &later, `SELECT * FROM operations WHERE document = ? AND revision > ? ORDER BY revision DESC`, o.Document, o.Revision); err != nil {
+		return err
+	}
+	for _, l := range later {
+		theirs, err := l.changes()
+		if err != nil {
+			return err
+		}
+		if edit.Overlap(changes, theirs) != "" {
+			e.Other, e.Mine = l.Title, l.Author == author
+			break
+		}
+	}
+	return e
 }
 
 // Stroke is the part of an operation on several pieces that fell on one.
@@ -323,7 +367,7 @@ func keep(ctx context.Context, tx *sqlx.Tx, d Document, next kept, o operation, 
 	if _, err := tx.NamedExecContext(ctx, `UPDATE documents SET revision = :revision, name = :name, content = :content, changed = :changed WHERE id = :id`, d); err != nil {
 		return d, err
 	}
-	_, err = tx.NamedExecContext(ctx, `INSERT INTO operations (id, document, revision, author, title, changes, state, created, stroke)
-		VALUES (:id, :document, :revision, :author, :title, :changes, :state, :created, :stroke)`, o)
+	_, err = tx.NamedExecContext(ctx, `INSERT INTO operations (id, document, revision, author, title, changes, state, created, stroke, sender)
+		VALUES (:id, :document, :revision, :author, :title, :changes, :state, :created, :stroke, :sender)`, o)
 	return d, err
 }

@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
@@ -103,7 +104,7 @@ func TestOperationsAreKeptOverARestart(t *testing.T) {
 		}
 	}
 	h, err := s.History(ctx, p.ID, "ann")
-	if err != nil || h.Undo != "Frame Ebb" || h.Redo != "" {
+	if err != nil || h.Undo != "Framing of Ebb" || h.Redo != "" {
 		t.Errorf("%+v, %v", h, err)
 	}
 }
@@ -127,7 +128,7 @@ func TestANewOperationEndsRedo(t *testing.T) {
 		t.Fatal(err)
 	}
 	out, err := s.Redo(ctx, d, p.ID, "ann", "redo----")
-	if err != nil || out.Title != "Frame Ebb" {
+	if err != nil || out.Title != "Framing of Ebb" {
 		t.Errorf("redo carried out %q: %v", out.Title, err)
 	}
 }
@@ -294,6 +295,51 @@ func TestTheQueueSurvivesARestart(t *testing.T) {
 	}
 }
 
+// What two windows of one person do to one pocket is joined, or told by what each is
+// called; what one window did itself is never in its way.
+func TestTwoWindowsOfOnePerson(t *testing.T) {
+	s := open(t, t.TempDir())
+	d, p := withPiece(t, s)
+	part := func(zoom, turn float64, member string) edit.Op {
+		return edit.Op{Kind: "frame", Pocket: "ebb", Framing: &geom.Framing{Zoom: zoom, Turn: turn}, Members: []string{member}}
+	}
+	n := 0
+	do := func(author, window string, base int64, op edit.Op) (store.Outcome, error) {
+		n++
+		return s.Do(ctx, d, p.ID, store.Sent{ID: fmt.Sprintf("operation-%d", n), Author: author, Window: window, Base: base, Op: op})
+	}
+	must := func(out store.Outcome, err error) store.Outcome {
+		t.Helper()
+		if err != nil {
+			t.Fatal(err)
+		}
+		return out
+	}
+	must(do("ann", "left", 0, part(2, 0, "zoom")))
+	// The left window goes on from a state it has not seen yet.
+	must(do("ann", "left", 0, part(3, 0, "zoom")))
+	if out := must(do("ann", "right", 0, part(0, 30, "turn"))); len(out.Joined) != 2 || out.Joined[1] != (store.Joined{Title: "Zoom of Ebb", Mine: true}) {
+		t.Errorf("joined: %+v", out.Joined)
+	}
+	if out := must(do("bob", "his", 0, border(20))); len(out.Joined) != 0 {
+		t.Errorf("another thing joins: %+v", out.Joined)
+	}
+	for _, c := range []struct{ author, window, want string }{
+		{"ann", "right", "“Zoom of Ebb” was changed by you in another window meanwhile."},
+		{"bob", "his", "“Zoom of Ebb” was changed by somebody else meanwhile."},
+	} {
+		var conflict *edit.ConflictError
+		if _, err := do(c.author, c.window, 1, part(5, 0, "zoom")); !errors.As(err, &conflict) || !strings.HasPrefix(err.Error(), c.want) {
+			t.Errorf("%s: %v", c.window, err)
+		}
+	}
+	// Nor can what was overtaken be undone, and it says by what.
+	must(do("bob", "his", 4, part(0, 50, "turn")))
+	if _, err := s.Undo(ctx, d, p.ID, "ann", "undo----"); err == nil || err.Error() != "“Turn of Ebb” can't be undone: “Turn of Ebb” was changed since by somebody else" {
+		t.Errorf("undo of what was overtaken: %v", err)
+	}
+}
+
 // A new operation ends what its own author could redo, and nobody else's.
 func TestANewOperationEndsOnlyItsAuthorsRedo(t *testing.T) {
 	s := open(t, t.TempDir())
@@ -314,7 +360,7 @@ func TestANewOperationEndsOnlyItsAuthorsRedo(t *testing.T) {
 	}
 	ann, err1 := s.History(ctx, p.ID, "ann")
 	bob, err2 := s.History(ctx, p.ID, "bob")
-	if err1 != nil || err2 != nil || ann.Redo != "Set Border" || bob.Redo != "" {
+	if err1 != nil || err2 != nil || ann.Redo != "Border" || bob.Redo != "" {
 		t.Errorf("ann could redo %q, bob %q, %v, %v", ann.Redo, bob.Redo, err1, err2)
 	}
 }

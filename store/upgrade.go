@@ -22,6 +22,12 @@ var toPaths = goose.NewGoMigration(3, &goose.GoFunc{RunTx: func(ctx context.Cont
 		rewrite(ctx, tx, `SELECT id, changes FROM operations`, `UPDATE operations SET changes = ? WHERE id = ?`, withPaths))
 }}, nil)
 
+// toMembers brings recorded changes up to date: framings, and how clips run, were
+// changed as a whole, and are changed member by member.
+var toMembers = goose.NewGoMigration(6, &goose.GoFunc{RunTx: func(ctx context.Context, tx *sql.Tx) error {
+	return rewrite(ctx, tx, `SELECT id, changes FROM operations`, `UPDATE operations SET changes = ? WHERE id = ?`, withMembers)
+}}, nil)
+
 // rewrite puts a text of every row through f. One that can't be read stays as it
 // is: whoever reads it says so.
 func rewrite(ctx context.Context, tx *sql.Tx, query, update string, f func([]byte) ([]byte, error)) error {
@@ -83,4 +89,16 @@ func withPaths(b []byte) ([]byte, error) {
 		return b, nil
 	}
 	return json.Marshal(changes)
+}
+
+// withMembers turns changes of whole framings into changes of their members.
+func withMembers(b []byte) ([]byte, error) {
+	var changes, out []edit.Change
+	if err := json.Unmarshal(b, &changes); err != nil {
+		return nil, err
+	}
+	for _, c := range changes {
+		out = append(out, edit.UpgradeChange(c)...)
+	}
+	return json.Marshal(out)
 }

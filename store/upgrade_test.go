@@ -28,7 +28,7 @@ func TestOlderDatabasesAreUpgraded(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	old, err := goose.NewProvider(goose.DialectSQLite3, db.DB, sub, goose.WithGoMigrations(toPaths))
+	old, err := goose.NewProvider(goose.DialectSQLite3, db.DB, sub, goose.WithGoMigrations(toPaths, toMembers))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -44,6 +44,7 @@ func TestOlderDatabasesAreUpgraded(t *testing.T) {
 			`INSERT INTO pieces (id, template, number, revision, content, created, changed) VALUES ('p', 't', 1, 1, '{"name": "P", "values": ` + values + `}', '', '')`,
 			`INSERT INTO pieces (id, template, number, revision, content, created, changed) VALUES ('torn', 't', 1, 1, '{"na', '', '')`,
 			`INSERT INTO operations (id, piece, revision, author, title, changes, state, created) VALUES ('o', 'p', 1, 'a', 'x', '[{"path": "formats/square/mark/turn", "before": null, "after": 3}]', 'done', '')`,
+			`INSERT INTO operations (id, piece, revision, author, title, changes, state, created) VALUES ('f', 'p', 2, 'a', 'x', '[{"path": "fills/k/framing", "before": null, "after": {"fit": "cover", "zoom": 2}}]', 'done', '')`,
 			`INSERT INTO renders (id, number, piece, job, state, done, failure, bytes, created, started, ended) VALUES ('r', 1, 'p', '{"name": "P", "document": {"ivypocket": 2}, "values": ` + values + `}', 'queued', 0, '', 0, '', '', '')`,
 			`INSERT INTO trials (id, piece, report, created) VALUES ('x', 'p', '{}', '')`,
 		} {
@@ -91,5 +92,8 @@ func TestOlderDatabasesAreUpgraded(t *testing.T) {
 	var changes string
 	if err := s.db.GetContext(ctx, &changes, `SELECT changes FROM operations WHERE id = 'o'`); err != nil || !strings.Contains(changes, "formats/square/layers/mark/turn") {
 		t.Errorf("the operation became %s: %v", changes, err)
+	}
+	if err := s.db.GetContext(ctx, &changes, `SELECT changes FROM operations WHERE id = 'f'`); err != nil || !strings.Contains(changes, "fills/k/framing/zoom") {
+		t.Errorf("the framing's operation became %s: %v", changes, err)
 	}
 }

@@ -122,20 +122,20 @@ func (t tree) replay(c Change) error {
 	case c.In == "" && c.To == "": // a value
 		s, err := t.spot(c.Path)
 		if err != nil {
-			return &ConflictError{c.Path}
+			return &ConflictError{Path: c.Path}
 		}
 		now, err := s.get()
 		if err != nil || !equalJSON(now, c.Before) {
-			return &ConflictError{c.Path}
+			return &ConflictError{Path: c.Path}
 		}
 		return s.put(c.After)
 	case c.In == "": // something new
 		in, err := t.listAt(c.To)
 		if err != nil {
-			return &ConflictError{c.Path}
+			return &ConflictError{Path: c.Path}
 		}
 		if s, err := t.spot(c.Path); err == nil && s.thing != nil {
-			return &ConflictError{c.Path}
+			return &ConflictError{Path: c.Path}
 		}
 		v, err := decoded(c.After)
 		if err == nil {
@@ -146,11 +146,11 @@ func (t tree) replay(c Change) error {
 	s, err := t.spot(c.Path)
 	in, err2 := t.listAt(c.In)
 	if err != nil || err2 != nil || s.member != nil || !in.same(s.in) {
-		return &ConflictError{c.Path}
+		return &ConflictError{Path: c.Path}
 	}
 	if c.To == "" { // something is taken away
 		if now, err := s.get(); err != nil || !equalJSON(now, c.Before) {
-			return &ConflictError{c.Path}
+			return &ConflictError{Path: c.Path}
 		}
 		s.in.remove(s.at)
 		return nil

@@ -8,7 +8,10 @@ import (
 	"fmt"
 	"maps"
 	"reflect"
+	"slices"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 
 	"ivypocket/core/geom"
 	"ivypocket/core/scheme"
@@ -25,24 +28,31 @@ type Piece struct {
 
 // Op is one change. Kind says which of the members it uses:
 //
-//	fill    Pocket, Media ("" puts the stand-in back); keeps the framing and
-//	        how a clip runs, but begins other media at its first frame
+//	fill    Pocket, Media ("" puts the stand-in back); how a clip runs stays,
+//	        but other media begins at its first frame and lies as the pocket
+//	        has it, unless the framing is to be kept or Value is true
 //	frame   Pocket, Framing (null resets), Format ("" frames in all formats
-//	        that have no framing of their own)
-//	play    Pocket, Play (null resets)
+//	        that have no framing of their own), Members
+//	keep    Pocket, Value (true or false): whether the pocket's framing is kept
+//	        when other media comes in
+//	play    Pocket, Play (null resets), Members
 //	entry   Entry, Value (null resets to the default)
 //	rest    Path, Value (null resets to the template's), Format ("" is all
 //	        formats)
 //	frames  Frames, the length of the piece (0 resets to the template's)
 //	name    Name
 //	batch   Ops, applied in order as one change
+//
+// Members names those of a framing or of how a clip runs that are meant; the
+// others stay as they are. None named is all.
 type Op struct {
-	Kind    string        `json:"kind" enum:"fill,frame,play,entry,rest,frames,name,batch"`
+	Kind    string        `json:"kind" enum:"fill,frame,keep,play,entry,rest,frames,name,batch"`
 	Pocket  string        `json:"pocket,omitempty"`
 	Media   string        `json:"media,omitempty"`
 	Format  string        `json:"format,omitempty"`
 	Framing *geom.Framing `json:"framing,omitempty"`
 	Play    *timing.Play  `json:"play,omitempty"`
+	Members []string      `json:"members,omitempty"`
 	Entry   string        `json:"entry,omitempty"`
 	Path    string        `json:"path,omitempty"`
 	Value   *scheme.Value `json:"value,omitempty"`
@@ -84,44 +94,11 @@ func Apply(d *template.Document, p Piece, op Op) (Piece, []Change, error) {
 func apply(d *template.Document, p *Piece, op Op, depth int) error {
 	v := &p.Values
 	switch op.Kind {
-	case "fill":
+	case "fill", "frame", "keep", "play":
 		if d.Pocket(op.Pocket) == nil {
 			return fmt.Errorf("pocket: the template has no pocket named %q", op.Pocket)
 		}
-		f := v.Fills[op.Pocket]
-		if f.Play != nil && f.Media != op.Media {
-			p := *f.Play
-			p.In = 0
-			if f.Play = &p; p == (timing.Play{}) {
-				f.Play = nil
-			}
-		}
-		f.Media = op.Media
-		setFill(v, op.Pocket, f)
-	case "frame":
-		if d.Pocket(op.Pocket) == nil {
-			return fmt.Errorf("pocket: the template has no pocket named %q", op.Pocket)
-		}
-		f := v.Fills[op.Pocket]
-		switch {
-		case op.Format == "":
-			f.Framing = op.Framing
-		case op.Framing == nil:
-			delete(f.Formats, op.Format)
-		default:
-			if f.Formats == nil {
-				f.Formats = map[string]geom.Framing{}
-			}
-			f.Formats[op.Format] = *op.Framing
-		}
-		setFill(v, op.Pocket, f)
-	case "play":
-		if d.Pocket(op.Pocket) == nil {
-			return fmt.Errorf("pocket: the template has no pocket named %q", op.Pocket)
-		}
-		f := v.Fills[op.Pocket]
-		f.Play = op.Play
-		setFill(v, op.Pocket, f)
+		return applyFill(d, v, op)
 	case "entry":
 		if d.Sheet.Entry(op.Entry) == nil {
 			return fmt.Errorf("entry: the sheet has no entry named %q", op.Entry)
@@ -162,9 +139,107 @@ func apply(d *template.Document, p *Piece, op Op, depth int) error {
 			}
 		}
 	default:
-		return fmt.Errorf("kind: %q is not one of fill, frame, play, entry, rest, frames, name, batch", op.Kind)
+		return fmt.Errorf("kind: %q is not one of fill, frame, keep, play, entry, rest, frames, name, batch", op.Kind)
 	}
 	return nil
+}
+
+func applyFill(d *template.Document, v *sheet.Values, op Op) error {
+	f := v.Fills[op.Pocket]
+	r := sheet.Resolved{Doc: d, Values: *v}
+	switch op.Kind {
+	case "fill":
+		was := r.Media(op.Pocket)
+		f.Media = op.Media
+		v.Fills[op.Pocket] = f
+		if r.Media(op.Pocket) == was {
+			break
+		}
+		if f.Play != nil {
+			p := *f.Play
+			p.In = 0
+			if f.Play = &p; p == (timing.Play{}) {
+				f.Play = nil
+			}
+		}
+		if op.Media == "" || !f.Keep && (op.Value == nil || !op.Value.On()) {
+			f.Framing, f.Formats, f.Keep = nil, nil, false
+		}
+	case "frame":
+		fr := op.Framing
+		if fr != nil && len(op.Members) > 0 {
+			now := r.Framing(op.Pocket, op.Format)
+			joined, err := join(now, *fr, op.Members, geom.FramingMembers)
+			if err != nil {
+				return err
+			}
+			fr = &joined
+		}
+		switch {
+		case op.Format == "":
+			f.Framing = fr
+		case fr == nil:
+			delete(f.Formats, op.Format)
+		default:
+			if f.Formats == nil {
+				f.Formats = map[string]geom.Framing{}
+			}
+			f.Formats[op.Format] = *fr
+		}
+		if f.Framing == nil && len(f.Formats) == 0 {
+			f.Keep = false
+		}
+	case "keep":
+		if op.Value == nil || !op.Value.Truth {
+			return errors.New("value: is neither true nor false")
+		}
+		if f.Keep = op.Value.On(); f.Keep && f.Framing == nil && len(f.Formats) == 0 {
+			return errors.New("pocket: has no framing of its own to keep; frame its media first")
+		}
+	case "play":
+		f.Play = op.Play
+		if op.Play != nil && len(op.Members) > 0 {
+			joined, err := join(r.Play(op.Pocket), *op.Play, op.Members, timing.PlayMembers)
+			if err != nil {
+				return err
+			}
+			f.Play = &joined
+		}
+	}
+	setFill(v, op.Pocket, f)
+	return nil
+}
+
+// join is a framing or a clip's way to run with some of its members as another
+// has them; known lists all there are.
+func join[V any](now, other V, names, known []string) (V, error) {
+	have, want := members(now), members(other)
+	for _, n := range names {
+		if !slices.Contains(known, n) {
+			return now, fmt.Errorf("members: %q is not one of %s", n, strings.Join(known, ", "))
+		}
+		if delete(have, n); want[n] != nil {
+			have[n] = want[n]
+		}
+	}
+	return joined[V](have)
+}
+
+// members are what a framing or a clip's way to run says, by name. One that is
+// not said has its default.
+func members(v any) map[string]json.RawMessage {
+	b, _ := json.Marshal(v) // numbers, words and switches: it can't fail
+	out := map[string]json.RawMessage{}
+	_ = json.Unmarshal(b, &out)
+	return out
+}
+
+func joined[V any](m map[string]json.RawMessage) (v V, err error) {
+	b, err := json.Marshal(m)
+	if err == nil {
+		err = json.Unmarshal(b, &v)
+	}
+	return v, err
 }
 
 func setFill(v *sheet.Values, pocket string, f sheet.Fill) {
@@ -202,43 +277,66 @@ func setRest(v *sheet.Values, format, path string, r *scheme.Value) {
 	}
 }
 
-// Title names an operation for people, such as "Swap North wind".
+// framingTitles and playTitles are what members are called.
+var (
+	framingTitles = map[string]string{"fit": "Fit", "focus": "Focus", "pan": "Pan", "zoom": "Zoom", "turn": "Turn", "flipX": "Flip", "flipY": "Flip"}
+	playTitles    = map[string]string{"in": "First frame", "speed": "Speed", "after": "End"}
+)
+
+func membersTitle(names []string, titles map[string]string, whole string) string {
+	// To set a focus is to take back the pan.
+	if slices.Contains(names, "focus") {
+		names = slices.DeleteFunc(slices.Clone(names), func(n string) bool { return n == "pan" })
+	}
+	if len(names) == 1 && titles[names[0]] != "" {
+		return titles[names[0]]
+	}
+	return whole
+}
+
+// Title names what an operation changes, for people, such as "Turn of North
+// wind".
 func Title(d *template.Document, op Op) string {
 	switch op.Kind {
 	case "fill":
 		if op.Media == "" {
 			return "Put the stand-in back in " + pocketName(d, op.Pocket)
 		}
-		return "Swap " + pocketName(d, op.Pocket)
+		return "Media of " + pocketName(d, op.Pocket)
 	case "frame":
 		if op.Framing == nil {
 			return "Reset framing of " + pocketName(d, op.Pocket)
 		}
-		return "Frame " + pocketName(d, op.Pocket)
+		return membersTitle(op.Members, framingTitles, "Framing") + " of " + pocketName(d, op.Pocket)
+	case "keep":
+		if op.Value != nil && op.Value.On() {
+			return "Keep the framing of " + pocketName(d, op.Pocket) + " for other media"
+		}
+		return "Let the framing of " + pocketName(d, op.Pocket) + " go with its media"
 	case "play":
 		if op.Play == nil {
 			return "Reset how " + pocketName(d, op.Pocket) + " runs"
 		}
-		return "Set how " + pocketName(d, op.Pocket) + " runs"
+		return membersTitle(op.Members, playTitles, "Run") + " of " + pocketName(d, op.Pocket)
 	case "entry":
 		if e := d.Sheet.Entry(op.Entry); e != nil {
 			if op.Value == nil {
 				return "Reset " + e.Label
 			}
-			return "Set " + e.Label
+			return e.Label
 		}
 	case "rest":
 		if what := d.Called(op.Path); what != "" {
 			if op.Value == nil {
 				return "Reset " + what
 			}
-			return "Set " + what
+			return sentence(what)
 		}
 	case "frames":
 		if op.Frames == 0 || op.Frames == d.Frames {
 			return "Reset the duration"
 		}
-		return "Set the duration"
+		return "Duration"
 	case "name":
 		return "Rename"
 	case "batch":
@@ -248,6 +346,12 @@ func Title(d *template.Document, op Op) string {
 		return fmt.Sprintf("%d changes", len(op.Ops))
 	}
 	return op.Kind
+}
+
+// sentence begins a text with a capital.
+func sentence(text string) string {
+	r, n := utf8.DecodeRuneInString(text)
+	return string(unicode.ToUpper(r)) + text[n:]
 }
 
 func pocketName(d *template.Document, id string) string {
@@ -266,11 +370,32 @@ func Reverse(changes []Change) []Change {
 	return out
 }
 
-// ConflictError says that a path no longer holds what a change found there.
-type ConflictError struct{ Path string }
+// ConflictError says that what an operation changes is no longer as it was when
+// the operation was thought of.
+type ConflictError struct {
+	Path string
+	// Other is the change that came between, by its title, and Mine says that the
+	// same person made it, in another window. They are empty where that is not known.
+	Other string
+	Mine  bool
+	// Back is the title of the change that was to be undone or redone, if one was.
+	Back, Verb string
+}
 
 func (e *ConflictError) Error() string {
-	return e.Path + ": was changed by somebody else in the meantime; look at it as it is now and do it again"
+	by := "somebody else"
+	if e.Mine {
+		by = "you in another window"
+	}
+	switch {
+	case e.Back != "" && e.Other != "":
+		return fmt.Sprintf("“%s” can't be %s: “%s” was changed since by %s", e.Back, e.Verb, e.Other, by)
+	case e.Back != "":
+		return fmt.Sprintf("“%s” can't be %s: it is no longer as that change left it", e.Back, e.Verb)
+	case e.Other != "":
+		return fmt.Sprintf("“%s” was changed by %s meanwhile. It stays as it is there; if you still want yours, do it again", e.Other, by)
+	}
+	return e.Path + ": is no longer as it was; look at it as it is now and do it again"
 }
 
 // Replay carries out recorded changes on a copy of the piece, as undo and redo
@@ -282,7 +407,7 @@ func Replay(d *template.Document, p Piece, changes []Change) (Piece, error) {
 	}
 	for _, c := range changes {
 		if !equalJSON(flat[c.Path], c.Before) {
-			return p, &ConflictError{c.Path}
+			return p, &ConflictError{Path: c.Path}
 		}
 		if isNull(c.After) {
 			delete(flat, c.Path)
@@ -309,20 +434,62 @@ func Overlap(a, b []Change) string {
 	return ""
 }
 
+// Same reports whether two lists change members of one thing: of one pocket, one
+// layer, one entry.
+func Same(a, b []Change) bool {
+	for _, x := range a {
+		for _, y := range b {
+			if thing(x.Path) == thing(y.Path) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// thing is the path of what a person would say was changed.
+func thing(path string) string {
+	part := strings.Split(path, "/")
+	n := 2
+	switch part[0] {
+	case "rest":
+		n, part = 2, part[1:]
+	case "formats":
+		n, part = 2, part[min(2, len(part)):]
+	}
+	return strings.Join(part[:min(n, len(part))], "/")
+}
+
 // within reports whether a path names all or a part of what another does.
 func within(path, of string) bool {
 	rest, ok := strings.CutPrefix(path, of)
 	return ok && (rest == "" || rest[0] == '/' || rest[0] == '.')
 }
 
+// there is the member by which a thing of several members is there at all, though
+// all the others are as when nothing is said.
+const there = "own"
+
 // flatten turns a piece into the smallest things that are changed on their
-// own: its name, each pocket's media and how it runs, each framing, each entry,
-// each property of a layer.
+// own: its name, each pocket's media, each member of a framing and of how a clip
+// runs, each entry, each property of a layer.
 func flatten(p Piece) (map[string]json.RawMessage, error) {
 	flat := map[string]json.RawMessage{}
 	put := func(path string, v any) error {
 		b, err := json.Marshal(v)
 		flat[path] = b
+		return err
+	}
+	// A thing of several members stands for itself, and has those that differ from
+	// what is so when nothing is said.
+	parts := func(path string, v, unsaid any) error {
+		err := put(path+"/"+there, true)
+		nothing := members(unsaid)
+		for name, b := range members(v) {
+			if !equalJSON(b, nothing[name]) {
+				flat[path+"/"+name] = b
+			}
+		}
 		return err
 	}
 	errs := []error{put("name", p.Name)}
@@ -333,14 +500,17 @@ func flatten(p Piece) (map[string]json.RawMessage, error) {
 		if f.Media != "" {
 			errs = append(errs, put("fills/"+id+"/media", f.Media))
 		}
+		if f.Keep {
+			errs = append(errs, put("fills/"+id+"/keep", true))
+		}
 		if f.Framing != nil {
-			errs = append(errs, put("fills/"+id+"/framing", f.Framing))
+			errs = append(errs, parts("fills/"+id+"/framing", f.Framing, geom.DefaultFraming("")))
 		}
 		if f.Play != nil {
-			errs = append(errs, put("fills/"+id+"/play", f.Play))
+			errs = append(errs, parts("fills/"+id+"/play", f.Play, timing.Play{}))
 		}
 		for k, fr := range f.Formats {
-			errs = append(errs, put("fills/"+id+"/formats/"+k, fr))
+			errs = append(errs, parts("fills/"+id+"/formats/"+k, fr, geom.DefaultFraming("")))
 		}
 	}
 	for k, e := range p.Values.Entries {
@@ -362,6 +532,16 @@ func unflatten(flat map[string]json.RawMessage) (Piece, error) {
 	p := Piece{Values: sheet.Values{}.Clone()}
 	var errs []error
 	get := func(b json.RawMessage, to any) { errs = append(errs, json.Unmarshal(b, to)) }
+	// Members of things that have several, by the thing's path.
+	of := map[string]map[string]json.RawMessage{}
+	member := func(thing string, unsaid any, name []string, b json.RawMessage) {
+		if of[thing] == nil {
+			of[thing] = members(unsaid)
+		}
+		if name[0] != there {
+			of[thing][name[0]] = b
+		}
+	}
 	for path, b := range flat {
 		part := strings.Split(path, "/")
 		switch part[0] {
@@ -386,20 +566,37 @@ func unflatten(flat map[string]json.RawMessage) (Piece, error) {
 			switch part[2] {
 			case "media":
 				get(b, &f.Media)
+			case "keep":
+				get(b, &f.Keep)
 			case "framing":
-				get(b, &f.Framing)
+				member("fills/"+part[1]+"/framing", geom.DefaultFraming(""), part[3:], b)
 			case "play":
-				get(b, &f.Play)
+				member("fills/"+part[1]+"/play", timing.Play{}, part[3:], b)
 			case "formats":
-				var fr geom.Framing
-				get(b, &fr)
+				member("fills/"+part[1]+"/formats/"+part[3], geom.DefaultFraming(""), part[4:], b)
+			}
+			p.Values.Fills[part[1]] = f
+		}
+	}
+	for thing, m := range of {
+		part := strings.Split(thing, "/")
+		f := p.Values.Fills[part[1]]
+		if part[2] == "play" {
+			play, err := joined[timing.Play](m)
+			f.Play, errs = &play, append(errs, err)
+		} else {
+			fr, err := joined[geom.Framing](m)
+			errs = append(errs, err)
+			if part[2] == "framing" {
+				f.Framing = &fr
+			} else {
 				if f.Formats == nil {
 					f.Formats = map[string]geom.Framing{}
 				}
 				f.Formats[part[3]] = fr
 			}
-			p.Values.Fills[part[1]] = f
 		}
+		p.Values.Fills[part[1]] = f
 	}
 	return p, errors.Join(errs...)
 }
@@ -423,6 +620,43 @@ func diff(a, b Piece) ([]Change, error) {
 		}
 	}
 	return out, errors.Join(err1, err2)
+}
+
+// UpgradeChange is a change of a framing, or of how a clip runs, as it was
+// recorded while those were changed as a whole, as changes of their members.
+func UpgradeChange(c Change) []Change {
+	part := strings.Split(c.Path, "/")
+	if part[0] != "fills" || !(len(part) == 3 && (part[2] == "framing" || part[2] == "play") || len(part) == 4 && part[2] == "formats") {
+		return []Change{c}
+	}
+	whole := func(b json.RawMessage) (Piece, error) {
+		var f sheet.Fill
+		p := Piece{Values: sheet.Values{}.Clone()}
+		if isNull(b) {
+			return p, nil
+		}
+		var err error
+		switch part[2] {
+		case "framing":
+			err = json.Unmarshal(b, &f.Framing)
+		case "play":
+			err = json.Unmarshal(b, &f.Play)
+		default:
+			f.Formats = map[string]geom.Framing{}
+			var fr geom.Framing
+			err = json.Unmarshal(b, &fr)
+			f.Formats[part[3]] = fr
+		}
+		p.Values.Fills[part[1]] = f
+		return p, err
+	}
+	before, err1 := whole(c.Before)
+	after, err2 := whole(c.After)
+	out, err3 := diff(before, after)
+	if errors.Join(err1, err2, err3) != nil {
+		return []Change{c} // it is as it was; whoever carries it out says so
+	}
+	return out
 }
 
 // UpgradePath is the path of a change as it was recorded for documents of schema

@@ -32,10 +32,10 @@ var everyOp = []Op{
 	{Kind: "entry", Entry: "border", Value: value(scheme.One(40))},
 	{Kind: "entry", Entry: "border-colour", Value: value(scheme.Says("#123456"))},
 	{Kind: "name", Name: "  Wednesday  "},
-	{Kind: "fill", Pocket: "flood", Media: mediaB},
 	{Kind: "frame", Pocket: "flood", Format: "square"},
-	{Kind: "batch", Ops: []Op{{Kind: "fill", Pocket: "flood"}, {Kind: "fill", Pocket: "ebb", Media: mediaA}}},
+	{Kind: "keep", Pocket: "flood", Value: value(scheme.Is(true))},
 	{Kind: "frame", Pocket: "flood"},
+	{Kind: "batch", Ops: []Op{{Kind: "fill", Pocket: "flood"}, {Kind: "fill", Pocket: "ebb", Media: mediaA}}},
 	{Kind: "entry", Entry: "border"},
 	{Kind: "rest", Path: "layers/ground/opacity", Value: value(scheme.One(0.5))},
 	{Kind: "rest", Path: "layers/mark/size", Format: "square", Value: value(scheme.Many(90, 80))},
@@ -44,6 +44,10 @@ var everyOp = []Op{
 	{Kind: "rest", Path: "layers/ground/opacity"},
 	{Kind: "frames", Frames: 300},
 	{Kind: "frames", Frames: 0},
+	{Kind: "frame", Pocket: "flood", Framing: framing(2)},
+	{Kind: "frame", Pocket: "flood", Framing: &geom.Framing{Turn: 20}, Members: []string{"turn"}},
+	{Kind: "play", Pocket: "flood", Play: &timing.Play{Speed: timing.Int(2)}, Members: []string{"speed"}},
+	{Kind: "fill", Pocket: "flood", Media: mediaB},
 }
 
 func TestEveryOperationIsTakenBackAndCarriedOutAgain(t *testing.T) {
@@ -80,15 +84,102 @@ func TestEveryOperationIsTakenBackAndCarriedOutAgain(t *testing.T) {
 	}
 }
 
-func TestSwappingKeepsTheFraming(t *testing.T) {
+// Other media lies as its pocket has it, in all formats, unless the editor chose to
+// keep the framing; the stand-in always does. The same media again changes nothing.
+func TestOtherMediaIsFramedByItsPocketsRule(t *testing.T) {
 	d := sample.Split(t)
-	p, _, err := Apply(d, Piece{Name: "x"}, everyOp[1])
+	framed, _, err := Apply(d, Piece{Name: "x"}, Op{Kind: "batch", Ops: []Op{everyOp[0], everyOp[1], everyOp[2]}})
 	if err != nil {
 		t.Fatal(err)
 	}
-	p, changes, err := Apply(d, p, Op{Kind: "fill", Pocket: "flood", Media: mediaB})
-	if err != nil || len(changes) != 1 || changes[0].Path != "fills/flood/media" || p.Values.Fills["flood"].Framing.Zoom != 2 {
-		t.Errorf("%v %v %+v", err, changes, p.Values)
+	kept, _, err := Apply(d, framed, Op{Kind: "keep", Pocket: "flood", Value: value(scheme.Is(true))})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for name, c := range map[string]struct {
+		from  Piece
+		media string
+		zoom  float64 // 0: as the pocket has it
+	}{
+		"other media": {framed, mediaB, 0}, "the same": {framed, mediaA, 2}, "the stand-in": {framed, "", 0},
+		"other media, kept": {kept, mediaB, 2}, "the stand-in, kept": {kept, "", 0},
+	} {
+		p, _, err := Apply(d, c.from, Op{Kind: "fill", Pocket: "flood", Media: c.media})
+		f := p.Values.Fills["flood"]
+		switch {
+		case err != nil:
+			t.Errorf("%s: %v", name, err)
+		case c.zoom == 0 && (f.Framing != nil || len(f.Formats) > 0 || f.Keep):
+			t.Errorf("%s: is framed as the one before: %+v", name, f)
+		case c.zoom > 0 && (f.Framing == nil || f.Framing.Zoom != c.zoom || f.Formats["square"].Zoom != 3):
+			t.Errorf("%s: its framing is lost: %+v", name, f)
+		}
+	}
+	if p, _, err := Apply(d, framed, Op{Kind: "fill", Pocket: "flood", Media: mediaB, Value: value(scheme.Is(true))}); err != nil || p.Values.Fills["flood"].Framing == nil || p.Values.Fills["flood"].Keep {
+		t.Errorf("kept this once: %v, %+v", err, p.Values.Fills)
+	}
+	if p, _, err := Apply(d, kept, Op{Kind: "batch", Ops: []Op{{Kind: "frame", Pocket: "flood"}, {Kind: "frame", Pocket: "flood", Format: "square"}}}); err != nil || p.Values.Fills["flood"].Keep {
+		t.Errorf("there is no framing any more, and it is to be kept: %v", err)
+	}
+}
+
+// Changes of different members of one framing do not overlap, and each can be undone
+// alone, whichever came first.
+func TestMembersOfAFramingAreChangedApart(t *testing.T) {
+	d := sample.Split(t)
+	part := func(f geom.Framing, members ...string) Op {
+		return Op{Kind: "frame", Pocket: "flood", Framing: &f, Members: members}
+	}
+	p, first, err := Apply(d, Piece{Name: "x"}, part(geom.Framing{Turn: 20, Zoom: 9}, "turn"))
+	if err != nil || p.Values.Fills["flood"].Framing.Zoom != 1 {
+		t.Fatalf("%v: %+v", err, p.Values.Fills["flood"].Framing)
+	}
+	p, second, err := Apply(d, p, part(geom.Framing{Zoom: 3, FlipX: true}, "zoom", "flipX"))
+	f := p.Values.Fills["flood"].Framing
+	if err != nil || f.Turn != 20 || f.Zoom != 3 || !f.FlipX || f.Fit != geom.Cover {
+		t.Fatalf("%v: %+v", err, f)
+	}
+	if path := Overlap(first, second); path != "" || !Same(first, second) {
+		t.Errorf("overlap at %q, of one thing: %v", path, Same(first, second))
+	}
+	p, err = Replay(d, p, Reverse(first))
+	if f := p.Values.Fills["flood"].Framing; err != nil || f == nil || f.Turn != 0 || f.Zoom != 3 || !f.FlipX {
+		t.Errorf("the first undone: %v, %+v", err, f)
+	}
+	_, again, _ := Apply(d, p, part(geom.Framing{Zoom: 4}, "zoom"))
+	if Overlap(second, again) == "" {
+		t.Error("two changes of one member do not overlap")
+	}
+	_, reset, _ := Apply(d, p, Op{Kind: "frame", Pocket: "flood"})
+	if Overlap(second, reset) == "" {
+		t.Error("a reset and a change do not overlap")
+	}
+	if _, _, err := Apply(d, p, part(geom.Framing{}, "mood")); err == nil || !strings.HasPrefix(err.Error(), `members: "mood"`) {
+		t.Errorf("a member that there is not: %v", err)
+	}
+}
+
+// What was recorded of whole framings is undone and redone like what is recorded now.
+func TestChangesOfWholeFramingsAreBroughtUpToDate(t *testing.T) {
+	d := sample.Split(t)
+	old := []Change{{Path: "fills/flood/framing", Before: []byte(`null`), After: []byte(`{"fit":"contain","focus":[0.5,0.5],"pan":[0.1,0],"zoom":2,"turn":0}`)},
+		{Path: "fills/flood/formats/square", Before: []byte(`null`), After: []byte(`{"fit":"cover","focus":[0.5,0.5],"pan":[0,0],"zoom":3,"turn":0}`)},
+		{Path: "fills/flood/play", Before: []byte(`{"in":4}`), After: []byte(`{"in":4,"speed":"2"}`)}, {Path: "entries/border", Before: []byte(`null`), After: []byte(`12`)}}
+	var now []Change
+	for _, c := range old {
+		now = append(now, UpgradeChange(c)...)
+	}
+	p, _, err := Apply(d, Piece{Name: "x"}, Op{Kind: "play", Pocket: "flood", Play: &timing.Play{In: 4}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	done, err := Replay(d, p, now)
+	f := done.Values.Fills["flood"]
+	if err != nil || f.Framing.Zoom != 2 || f.Framing.Pan[0] != 0.1 || f.Formats["square"].Zoom != 3 || f.Play.Speed != timing.Int(2) || f.Play.In != 4 || done.Values.Entries["border"].Number() != 12 {
+		t.Fatalf("%v: %+v", err, f)
+	}
+	if back, err := Replay(d, done, Reverse(now)); err != nil || back.Values.Fills["flood"].Framing != nil || back.Values.Fills["flood"].Play.In != 4 {
+		t.Errorf("undone: %v, %+v", err, back.Values.Fills)
 	}
 }
 
@@ -135,6 +226,9 @@ func TestOperationsThatCannotBeDoneChangeNothing(t *testing.T) {
 		"ops[1]":                {Kind: "batch", Ops: []Op{{Kind: "name", Name: "a"}, {Kind: "sing"}}},
 		"ops":                   {Kind: "batch"},
 		"path":                  {Kind: "rest", Path: "layers/attic/size"},
+		"members":               {Kind: "play", Pocket: "flood", Play: &timing.Play{}, Members: []string{"zoom"}},
+		"value":                 {Kind: "keep", Pocket: "flood", Value: value(scheme.One(1))},
+		"pocket: has no":        {Kind: "keep", Pocket: "flood", Value: value(scheme.Is(true))},
 		"format":                {Kind: "rest", Path: "layers/mark/size", Format: "round"},
 		"frames":                {Kind: "frames", Frames: -4},
 		"rest.layers/mark/size": {Kind: "rest", Path: "layers/mark/size", Value: value(scheme.Many(1, -1))},
@@ -152,7 +246,8 @@ func TestOperationsThatCannotBeDoneChangeNothing(t *testing.T) {
 
 func TestOperationsHaveTitlesForPeople(t *testing.T) {
 	d := sample.Split(t)
-	for i, want := range map[int]string{0: "Swap Flood", 1: "Frame Flood", 3: "Set Border", 5: "Rename", 8: "2 changes", 9: "Reset framing of Flood", 10: "Reset Border", 11: "Set opacity of Backing", 14: "Reset size of Mark"} {
+	for i, want := range map[int]string{0: "Media of Flood", 1: "Framing of Flood", 3: "Border", 5: "Rename", 8: "Reset framing of Flood", 9: "2 changes", 10: "Reset Border", 11: "Opacity of Backing",
+		14: "Reset size of Mark", 19: "Turn of Flood", 20: "Speed of Flood"} {
 		if got := Title(d, everyOp[i]); got != want {
 			t.Errorf("%q, want %q", got, want)
 		}

@@ -47,6 +47,9 @@ type Framing struct {
 	FlipY bool    `json:"flipY,omitempty" required:"false"`
 }
 
+// FramingMembers names what a framing says, each of which can be set on its own.
+var FramingMembers = []string{"fit", "focus", "pan", "zoom", "turn", "flipX", "flipY"}
+
 // DefaultFraming is the given fit, centred, neither moved nor turned.
 func DefaultFraming(fit Fit) Framing {
 	return Framing{Fit: fit, Focus: [2]float64{0.5, 0.5}, Zoom: 1}
@@ -107,10 +110,10 @@ type Placement struct {
 	Zoom float64
 	// Slack is how far the media may still be panned from its centre, in box
 	// pixels along the media's own axes, before an edge would show. Only cover
-	// has it; elsewhere panning is free.
+	// has it; elsewhere panning ends where too little of the media would be seen.
 	Slack Size
-	// Pan is the pan in use, in shares of the box: in cover the part of the
-	// framing's pan that was not stopped at an edge.
+	// Pan is the pan in use, in shares of the box: the part of the framing's pan
+	// that was not stopped.
 	Pan [2]float64
 	// Scale, Turn and Offset make up Map: factors from the media's centre,
 	// below 0 where it is flipped, degrees, and the displacement of the media's
@@ -130,7 +133,8 @@ func (p *Placement) Moved(media, box Size, zoom, turn float64, pan [2]float64) A
 
 // Place computes where media lies in a box. In cover the zoom is raised to the
 // smallest one at which turned media still covers the box, and focus and pan
-// stop where an edge would come into view.
+// stop where an edge would come into view. Elsewhere they stop before the media
+// leaves the box.
 //
 // A box w×h seen from axes turned by t spans w·|cos t| + h·|sin t| by
 // w·|sin t| + h·|cos t|. Media that covers this span covers the box, and
@@ -178,7 +182,12 @@ func (f Framing) Place(media, box Size) Placement {
 		off = Point{u.X*c - u.Y*s, u.X*s + u.Y*c}
 	} else {
 		bw, bh := w*ac+h*as, w*as+h*ac
-		off = Point{(f.focus(0)-0.5)*(box.W-bw) + pan.X, (f.focus(1)-0.5)*(box.H-bh) + pan.Y}
+		aim := Point{(f.focus(0) - 0.5) * (box.W - bw), (f.focus(1) - 0.5) * (box.H - bh)}
+		off = Point{aim.X + pan.X, aim.Y + pan.Y}
+		if k := within(off, box, Size{w, h}, s, c); k < 1 {
+			off = Point{off.X * k, off.Y * k}
+			used = [2]float64{(off.X - aim.X) / box.W, (off.Y - aim.Y) / box.H}
+		}
 	}
 	if f.FlipX {
 		sx = -sx
@@ -190,6 +199,35 @@ func (f Framing) Place(media, box Size) Placement {
 	p.Map = p.Moved(media, box, 1, 0, [2]float64{})
 	p.Covers = QuadCovers(p.Map, media, Box{0, 0, box.W, box.H})
 	return p
+}
+
+// within is the share of a displacement from the box's middle, 1 at most, at which
+// media of a size, turned by an angle with that sine and cosine, is still seen: the
+// media shrunk to half meets the box within its rim, or the media meets the box
+// shrunk to half.
+//
+// Two convex shapes that are symmetric about their middles meet when the one's
+// displacement lies in the sum of both; for two rectangles that is so when it does
+// along the four directions of their edges.
+func within(off Point, box, media Size, s, c float64) float64 {
+	as, ac := math.Abs(s), math.Abs(c)
+	most := 0.0
+	for _, half := range [2][2]float64{{0.9, 0.5}, {0.5, 1}} {
+		bw, bh, mw, mh := half[0]*box.W/2, half[0]*box.H/2, half[1]*media.W/2, half[1]*media.H/2
+		k := 1.0
+		for _, n := range [4]struct{ along, reach float64 }{
+			{off.X, bw + mw*ac + mh*as},
+			{off.Y, bh + mw*as + mh*ac},
+			{off.X*c + off.Y*s, mw + bw*ac + bh*as},
+			{off.Y*c - off.X*s, mh + bw*as + bh*ac},
+		} {
+			if d := math.Abs(n.along); d > n.reach {
+				k = math.Min(k, n.reach/d)
+			}
+		}
+		most = math.Max(most, k)
+	}
+	return most
 }
 
 // focus is the focus as seen after flipping: the point of the media that was

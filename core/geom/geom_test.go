@@ -299,3 +299,44 @@ func TestFlipsTreatBothAxesAlike(t *testing.T) {
 		}
 	}
 }
+
+// Whatever an editor sets, some of the media stays in its pocket: at least a
+// sixtieth of what is seen of it in the middle, however thin both are. A
+// pan within what is free is not touched.
+func TestNoFramingLosesTheMedia(t *testing.T) {
+	rng := rand.New(rand.NewPCG(7, 7))
+	pick := func(lo, hi float64) float64 { return lo + (hi-lo)*rng.Float64() }
+	for range 4000 {
+		box, media := Size{pick(20, 900), pick(20, 900)}, Size{pick(5, 3000), pick(5, 3000)}
+		f := Framing{Fit: Fits[rng.IntN(len(Fits))], Focus: [2]float64{rng.Float64(), rng.Float64()}, Zoom: math.Exp(pick(math.Log(MinZoom), math.Log(MaxZoom))),
+			Pan: [2]float64{pick(-MaxPan, MaxPan), pick(-MaxPan, MaxPan)}, Turn: pick(-360, 360)}
+		p := f.Place(media, box)
+		inv, ok := p.Map.Invert()
+		if !ok {
+			t.Fatalf("%+v: flat", f)
+		}
+		const n = 64
+		// How many points of the box are seen with the media where it is, and in the middle.
+		seen := func(off Point) (count int) {
+			for i := range n * n {
+				at := Point{(float64(i%n)+0.5)/n*box.W - off.X, (float64(i/n)+0.5)/n*box.H - off.Y}
+				if q := inv.Apply(at); q.X >= 0 && q.Y >= 0 && q.X <= media.W && q.Y <= media.H {
+					count++
+				}
+			}
+			return
+		}
+		here, middle := seen(Point{}), seen(Point{-p.Offset.X, -p.Offset.Y})
+		if middle > 400 && here*60 < middle {
+			t.Fatalf("%+v of %v in %v: %d points are seen, of %d in the middle", f, media, box, here, middle)
+		}
+		// What is in use is what is had by asking for it.
+		if again := (Framing{Fit: f.Fit, Focus: f.Focus, Zoom: p.Zoom, Pan: p.Pan, Turn: f.Turn}).Place(media, box); math.Hypot(again.Offset.X-p.Offset.X, again.Offset.Y-p.Offset.Y) > 1e-6*(box.W+media.W) {
+			t.Fatalf("%+v: %v, and by the pan in use %v", f, p.Offset, again.Offset)
+		}
+	}
+	mark := Framing{Fit: Contain, Focus: [2]float64{0.5, 0.5}, Zoom: 0.5, Pan: [2]float64{0.4, -0.5}}
+	if p := mark.Place(Size{100, 100}, Size{200, 200}); p.Pan != mark.Pan {
+		t.Errorf("a mark at the edge is moved to %v", p.Pan)
+	}
+}

@@ -21,13 +21,15 @@ type Fill struct {
 	Framing *geom.Framing `json:"framing,omitempty"`
 	// Formats holds framings that differ in one format, by its id.
 	Formats map[string]geom.Framing `json:"formats,omitempty" required:"false"`
+	// Keep says that the framing stays when other media comes in.
+	Keep bool `json:"keep,omitempty" required:"false" doc:"The framing stays when other media comes in"`
 	// Play is how a clip runs; nil is the pocket's own way.
 	Play *timing.Play `json:"play,omitempty"`
 }
 
 // Empty reports whether the fill says nothing.
 func (f Fill) Empty() bool {
-	return f.Media == "" && f.Framing == nil && len(f.Formats) == 0 && f.Play == nil
+	return f.Media == "" && f.Framing == nil && len(f.Formats) == 0 && f.Play == nil && !f.Keep
 }
 
 // Values is all that an editor gave: fills by pocket, entries by their ids.

@@ -109,6 +109,9 @@ type Play struct {
 	After After `json:"after,omitempty"`
 }
 
+// PlayMembers names what a Play says, each of which can be set on its own.
+var PlayMembers = []string{"in", "speed", "after"}
+
 // Limits of a clip's speed.
 var (
 	MinSpeed = NewRat(1, 20)

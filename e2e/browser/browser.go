@@ -64,11 +64,11 @@ func Eval[T any](t *Tab, js string) (T, error) {
 	return chromedp.Run(ctx, chromedp.Evaluate[T](js, chromedp.EvalAwaitPromise))
 }
 
-// Until waits until JavaScript is true.
+// Until waits until JavaScript is true, or what it promises.
 func (t *Tab) Until(js string, limit time.Duration) error {
 	end := time.Now().Add(limit)
 	for {
-		ok, err := Eval[bool](t, "!!("+js+")")
+		ok, err := Eval[bool](t, "(async () => !!(await ("+js+")))()")
 		if ok && err == nil {
 			return nil
 		}

@@ -534,6 +534,7 @@ export interface components {
             op: components["schemas"]["OpBody"];
         };
         DoneView: {
+            joined: string;
             piece: components["schemas"]["PieceView"];
             title: string;
         };
@@ -815,15 +816,17 @@ export interface components {
             frames?: number;
             framing?: components["schemas"]["Framing"];
             /** @enum {string} */
-            kind: "fill" | "frame" | "play" | "entry" | "rest" | "frames" | "name" | "batch";
+            kind: "fill" | "frame" | "keep" | "play" | "entry" | "rest" | "frames" | "name" | "batch";
             media?: string;
+            /** @description frame, play: the members that are meant; none is all */
+            members?: string[];
             name?: string;
             ops?: components["schemas"]["OpBody"][];
             /** @description rest: the path of a value, such as layers/mark/place or layers/mark/place.x */
             path?: string;
             play?: components["schemas"]["PlayView"];
             pocket?: string;
-            /** @description entry, rest: a number, a list of numbers, text, true or false; absent resets */
+            /** @description entry, rest, keep, fill: a number, a list of numbers, text, true or false; absent resets */
             value?: unknown;
         };
         Outline: {
@@ -922,6 +925,8 @@ export interface components {
             framed: string[];
             framing: boolean;
             id: string;
+            /** @description The framing stays when other media comes in */
+            keep: boolean;
             kinds: string[];
             media: string;
             name: string;
@@ -1403,7 +1408,11 @@ export interface operations {
     "replace-media": {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Whose undo this is */
+                "Ivy-Author"?: string;
+                "Ivy-Window"?: string;
+            };
             path: {
                 hash: string;
             };
@@ -1438,7 +1447,11 @@ export interface operations {
     "get-piece": {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Whose undo this is */
+                "Ivy-Author"?: string;
+                "Ivy-Window"?: string;
+            };
             path: {
                 id: string;
             };
@@ -1572,7 +1585,11 @@ export interface operations {
     do: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Whose undo this is */
+                "Ivy-Author"?: string;
+                "Ivy-Window"?: string;
+            };
             path: {
                 id: string;
             };
@@ -1607,7 +1624,11 @@ export interface operations {
     redo: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Whose undo this is */
+                "Ivy-Author"?: string;
+                "Ivy-Window"?: string;
+            };
             path: {
                 id: string;
             };
@@ -1735,7 +1756,11 @@ export interface operations {
     undo: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Whose undo this is */
+                "Ivy-Author"?: string;
+                "Ivy-Window"?: string;
+            };
             path: {
                 id: string;
             };
@@ -2176,7 +2201,11 @@ export interface operations {
                 /** @description Make a new piece in any case */
                 new?: boolean;
             };
-            header?: never;
+            header?: {
+                /** @description Whose undo this is */
+                "Ivy-Author"?: string;
+                "Ivy-Window"?: string;
+            };
             path: {
                 id: string;
             };

@@ -38,7 +38,7 @@ function op(p: Property, rest: Rest): Op {
 }
 function draft(p: Property, rest: Rest) {
   drafts.value[p.path] = rest
-  transient.op = op(p, rest)
+  transient.show(op(p, rest))
 }
 function press(p: Property, rest: Rest) {
   drafts.value[p.path] = rest
@@ -46,7 +46,7 @@ function press(p: Property, rest: Rest) {
 }
 function cancel() {
   drafts.value = {}
-  transient.op = null
+  transient.hide()
 }
 /** Puts the template's value back where somebody set another. */
 function reset(p: Property) {

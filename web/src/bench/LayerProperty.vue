@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { IconArrowBack } from '@tabler/icons-vue'
-import { NColorPicker, NSelect, NSwitch } from 'naive-ui'
+import { NSelect, NSwitch } from 'naive-ui'
 import { computed, ref } from 'vue'
 
 import type { Property } from '../api/client'
+import ColourField from '../common/ColourField.vue'
 import { plain } from '../common/format'
 import NumberField from '../common/NumberField.vue'
 
@@ -33,7 +34,6 @@ function changed(i: number, v: number): number[] {
   else n[i] = v / props.p.factor
   return n
 }
-const hex = (v: string) => v.toLowerCase().replace(/ff$/, (m, at: number) => (at === 7 ? '' : m))
 
 const now = computed(() => {
   const p = props.p
@@ -64,8 +64,7 @@ const source = computed(() => {
     <p v-if="source" class="quiet small source" :title="source">{{ source }}</p>
     <p v-if="p.kind === 'path'" class="quiet small">Drawn by its points.</p>
     <p v-else-if="p.kind === 'time'" class="num small">{{ p.text || 'not trimmed' }} {{ p.text && p.sign }}</p>
-    <NColorPicker v-else-if="p.kind === 'colour' && !ruled" :value="text || null" :modes="['hex']" size="small" :actions="['confirm']"
-      @update:value="(v: string) => emit('draft', hex(v))" @confirm="(v: string) => emit('set', hex(v))" @update:show="(open: boolean) => !open && drafted !== undefined && emit('set', drafted)" />
+    <ColourField v-else-if="p.kind === 'colour' && !ruled" :label="p.label" :value="text" clear @draft="emit('draft', $event)" @change="emit('set', $event)" @cancel="emit('cancel')" />
     <NSelect v-else-if="p.kind === 'choice'" :value="text" size="small" :disabled="ruled" :options="p.words.map((w) => ({ label: w, value: w }))" :aria-label="p.label" @update:value="(v: string) => emit('set', v)" />
     <NSwitch v-else-if="p.kind === 'switch'" class="switch" size="small" :value="on" :disabled="ruled" :aria-label="p.label" @update:value="(v: boolean) => emit('set', v)" />
     <div v-else-if="p.kind === 'number'" class="grid" :class="{ three: parts.length === 3 }">

@@ -41,16 +41,15 @@ export const useDocument = defineStore('document', () => {
 
   let chain: Promise<unknown> = Promise.resolve()
   /**
-   * Runs changes one after another, so that each starts from what the one before left. A change belongs to the document
-   * that was open when it was asked for, wherever the page is by then.
+   * Runs changes one after another. A change belongs to the document that was open when it was asked for, wherever the
+   * page is by then, and to the state that was seen when it was begun: what came between is told, never overwritten.
    */
-  function queue(h: Home | null, step: (h: Home, revision: number) => Promise<View>): Promise<boolean> {
+  function queue(h: Home | null, base: number | undefined, step: (h: Home, revision: number) => Promise<View>): Promise<boolean> {
     const run = async () => {
       if (!h) return false
       saving.value++
       try {
-        const revision = open(h) ? view.value!.revision : (await subjects[h.kind].load(h.id)).revision
-        const v = await step(h, revision)
+        const v = await step(h, base ?? (await subjects[h.kind].load(h.id)).revision)
         if (open(h)) take(h.kind, v)
         return true
       } catch (e) {
@@ -65,22 +64,32 @@ export const useDocument = defineStore('document', () => {
     chain = next
     return next
   }
+  /** The revision of a document that is seen now. */
+  const seen = (h: Home | null) => (h && open(h) ? view.value!.revision : undefined)
 
   const hooks: (() => void)[] = []
   /** Has something done before anything is changed, undone or redone. */
   function before(f: () => void) {
     hooks.push(f)
   }
-  /** Makes a change, or one that is only known when its turn comes. */
-  function change(op: Op | (() => Promise<Op>), of: Home | null = home.value): Promise<boolean> {
+  /** Makes a change, or one that is only known when its turn comes; `base` is the revision that was seen when it was begun. */
+  function change(op: Op | (() => Promise<Op>), of: Home | null = home.value, base = seen(of)): Promise<boolean> {
     hooks.forEach((f) => f())
     const id = crypto.randomUUID()
-    return queue(of, async (h, base) => subjects[h.kind].change(h.id, { id, base, op: typeof op === 'function' ? await op() : op }))
+    return queue(of, base, async (h, base) => {
+      const d = await subjects[h.kind].change(h.id, { id, base, op: typeof op === 'function' ? await op() : op })
+      if (d.joined && open(h)) notices.say('info', d.joined)
+      return d.view
+    })
   }
   function step(verb: 'undo' | 'redo'): Promise<boolean> {
     hooks.forEach((f) => f())
     const id = crypto.randomUUID()
-    return queue(home.value, (h) => subjects[h.kind].back(h.id, verb, { id }))
+    return queue(home.value, seen(home.value), async (h) => {
+      const d = await subjects[h.kind].back(h.id, verb, { id })
+      notices.say('info', `${verb === 'undo' ? 'Undone' : 'Done again'}: ${d.title}`)
+      return d.view
+    })
   }
   /** Changes what is known of the document without a new state of it. */
   function amend(v: View) {

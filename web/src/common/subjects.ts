@@ -41,8 +41,9 @@ export interface Size {
 /** How documents of a kind are asked for and changed. */
 interface Subject<View> {
   load: (id: string) => Promise<View>
-  change: (id: string, body: { id: string; base: number; op: Op }) => Promise<View>
-  back: (id: string, verb: 'undo' | 'redo', body: { id: string }) => Promise<View>
+  /** Makes a change; `joined` tells what others changed of the same thing meanwhile. */
+  change: (id: string, body: { id: string; base: number; op: Op }) => Promise<{ view: View; joined: string }>
+  back: (id: string, verb: 'undo' | 'redo', body: { id: string }) => Promise<{ view: View; title: string }>
   layer: (id: string, layer: string, format: string, frame: number) => Promise<Layer>
   frames: (id: string, format: string, size: Size, from: number, count: number) => Promise<Frames>
   /** Where a picture is asked for of a change that is not made. */
@@ -52,9 +53,15 @@ interface Subject<View> {
 
 const piece: Subject<Piece> = {
   load: (id) => ask(api.GET('/api/pieces/{id}', { params: { path: { id } } })),
-  change: async (id, body) => (await ask(api.POST('/api/pieces/{id}/operations', { params: { path: { id } }, body }))).piece,
-  back: async (id, verb, body) =>
-    (verb === 'undo' ? await ask(api.POST('/api/pieces/{id}/undo', { params: { path: { id } }, body })) : await ask(api.POST('/api/pieces/{id}/redo', { params: { path: { id } }, body }))).piece,
+  change: async (id, body) => {
+    const d = await ask(api.POST('/api/pieces/{id}/operations', { params: { path: { id } }, body }))
+    return { view: d.piece, joined: d.joined }
+  },
+  back: async (id, verb, body) => {
+    const params = { path: { id } }
+    const d = await ask(verb === 'undo' ? api.POST('/api/pieces/{id}/undo', { params, body }) : api.POST('/api/pieces/{id}/redo', { params, body }))
+    return { view: d.piece, title: d.title }
+  },
   layer: (id, layer, format, frame) => ask(api.GET('/api/pieces/{id}/layers/{layer}', { params: { path: { id, layer }, query: { format, frame } } })),
   frames: (id, format, size, from, count) => ask(api.GET('/api/pieces/{id}/frames', { params: { path: { id }, query: { format, width: size.w, height: size.h, from, count } } })),
   preview: (id) => `/api/pieces/${id}/preview`,

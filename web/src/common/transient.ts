@@ -11,11 +11,23 @@ const QUIET = 400
 /** What a change sets: two that set the same are one, the later. */
 const target = (op: Op) => [op.kind, op.pocket, op.path, op.entry, op.format].join(' ')
 
+/** Makes of a change what is kept, if it is still the one that is shown. */
+type Finish = (op: Op, still: () => boolean) => Promise<Op>
+
+/** A change along with the members of one that was asked for before, which it was begun from. */
+function joined(what: Op, before: Op | null | undefined): Op {
+  return before?.members && what.members && target(before) === target(what) ? { ...what, members: [...new Set([...before.members, ...what.members])] } : what
+}
+
 interface Wish {
   op: Op
   home: Home | null
+  /** What is shown of it: along with what was on its way before. */
+  shown: Op | null
+  /** The revision that was seen when it was begun. */
+  base?: number
   /** What is kept of it in the end. */
-  finish?: (op: Op) => Promise<Op>
+  finish?: Finish
 }
 
 /** What the stage shows and is not in the document yet. */
@@ -29,16 +41,41 @@ export const useTransient = defineStore('transient', () => {
   const waiting = shallowRef<Wish | null>(null)
   const going = shallowRef<Wish | null>(null)
   let timer: ReturnType<typeof setTimeout> | undefined
+  let base: number | undefined
+
+  /** Shows a change that may come. */
+  function show(what: Op) {
+    if (!op.value || target(op.value) !== target(what)) base = undefined
+    base ??= document.view?.revision
+    op.value = joined(what, wished(what))
+  }
+  /** Shows it no longer. */
+  function hide() {
+    op.value = null
+    base = undefined
+  }
 
   /** Keeps a change now; it is shown until the document has it. */
-  async function keep(what: Op, finish?: Wish['finish'], home: Home | null = document.home): Promise<boolean> {
-    if (waiting.value && target(waiting.value.op) === target(what)) drop()
-    if (op.value && target(op.value) === target(what)) op.value = what
-    const mine: Wish = { op: what, home, finish }
+  async function keep(what: Op, finish?: Finish): Promise<boolean> {
+    const begun = base
+    const shown = !!op.value && target(op.value) === target(what)
+    if (shown) op.value = joined(what, wished(what))
+    const waited = waiting.value && target(waiting.value.op) === target(what) ? waiting.value : null
+    if (waited) {
+      what = joined(what, waited.op)
+      drop()
+    }
+    base = undefined
+    return send({ op: what, shown: shown ? op.value : null, home: document.home, base: waited?.base ?? (shown ? begun : undefined), finish })
+  }
+  async function send(mine: Wish): Promise<boolean> {
+    const still = () => !!mine.shown && op.value === mine.shown
+    const finish = mine.finish
+    const sent = document.change(finish && still() ? () => finish(mine.op, still) : mine.op, mine.home, mine.base)
     going.value = mine
-    const done = await document.change(finish && op.value === what ? () => finish(what) : what, home)
+    const done = await sent
     if (going.value === mine) going.value = null
-    if (op.value === what) op.value = null
+    if (still()) hide()
     return done
   }
   /** What waits is no longer going to be kept; it is shown on. */
@@ -47,10 +84,11 @@ export const useTransient = defineStore('transient', () => {
     waiting.value = null
   }
   /** Shows a change, and keeps it when no other of the same has come for a while: a burst of keys is one change. */
-  function soon(what: Op, finish?: Wish['finish']) {
+  function soon(what: Op, finish?: Finish) {
     if (waiting.value && target(waiting.value.op) !== target(what)) flush()
-    op.value = what
-    waiting.value = { op: what, home: document.home, finish }
+    const first = waiting.value?.base
+    show(what)
+    waiting.value = { op: joined(what, waiting.value?.op), shown: op.value, home: document.home, base: first ?? base, finish }
     clearTimeout(timer)
     timer = setTimeout(flush, QUIET)
   }
@@ -58,7 +96,9 @@ export const useTransient = defineStore('transient', () => {
   function flush() {
     const w = waiting.value
     drop()
-    if (w) void keep(w.op, w.finish, w.home)
+    if (!w) return
+    base = undefined
+    void send(w)
   }
   /** What was last asked for of what an operation sets, if the document does not have it yet. */
   function wished(like: Op): Op | null {
@@ -71,10 +111,10 @@ export const useTransient = defineStore('transient', () => {
     () => document.key,
     () => {
       flush()
-      op.value = null
+      hide()
       look.value = null
     },
     { flush: 'sync' },
   )
-  return { op, look, keep, soon, flush, drop, wished }
+  return { op, look, show, hide, keep, soon, flush, drop, wished }
 })

@@ -53,7 +53,7 @@ function leave() {
 function op(part: Partial<Play>): Op {
   const { given: _, ...kept } = play.value
   const now = transient.wished({ kind: 'play', pocket: props.pocket.id })?.play ?? kept
-  return { kind: 'play', pocket: props.pocket.id, play: { ...now, ...part } }
+  return { kind: 'play', pocket: props.pocket.id, play: { ...now, ...part }, members: Object.keys(part) }
 }
 const set = (part: Partial<Play>) => transient.keep(op(part))
 async function choose(e: PointerEvent) {

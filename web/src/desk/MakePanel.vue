@@ -35,10 +35,10 @@ const fits = [
 ] as const
 
 function op(part: Partial<Framing>): Op {
-  return { ...like.value, framing: { ...framing.value, ...part } }
+  return { ...like.value, framing: { ...framing.value, ...part }, members: Object.keys(part) }
 }
 function draft(part: Partial<Framing>) {
-  transient.op = op(part)
+  transient.show(op(part))
 }
 function set(part: Partial<Framing>) {
   void transient.keep(op(part))
@@ -103,16 +103,18 @@ const name = (id: string) => doc.piece!.pockets.find((p) => p.id === id)?.name ?
         <NRadioButton v-for="[v, label, help] in fits" :key="v" :value="v" :title="help" :data-fit="v">{{ label }}</NRadioButton>
       </NRadioGroup>
       <div class="grid">
-        <NumberField label="Zoom" unit="%" :value="framing.zoom * 100" :min="framing.fit === 'cover' ? 100 : 5" :max="2000" :reset="100" :places="1" @draft="draft({ zoom: $event / 100 })" @press="transient.soon(op({ zoom: $event / 100 }))" @change="set({ zoom: $event / 100 })" @cancel="transient.op = null" />
-        <NumberField label="Turn" unit="°" :value="framing.turn" :min="-3600" :max="3600" :reset="0" :places="1" @draft="draft({ turn: $event })" @press="transient.soon(op({ turn: $event }))" @change="set({ turn: $event })" @cancel="transient.op = null" />
-        <NumberField label="Pan x" unit="%" :value="framing.pan![0]! * 100" :min="-400" :max="400" :reset="0" @draft="draft({ pan: [$event / 100, framing.pan![1]!] })" @press="transient.soon(op({ pan: [$event / 100, framing.pan![1]!] }))" @change="set({ pan: [$event / 100, framing.pan![1]!] })" @cancel="transient.op = null" />
-        <NumberField label="Pan y" unit="%" :value="framing.pan![1]! * 100" :min="-400" :max="400" :reset="0" @draft="draft({ pan: [framing.pan![0]!, $event / 100] })" @press="transient.soon(op({ pan: [framing.pan![0]!, $event / 100] }))" @change="set({ pan: [framing.pan![0]!, $event / 100] })" @cancel="transient.op = null" />
-        <NumberField label="Focus x" unit="%" :value="framing.focus![0]! * 100" :min="0" :max="100" :reset="50" @draft="draft({ focus: [$event / 100, framing.focus![1]!] })" @press="transient.soon(op({ focus: [$event / 100, framing.focus![1]!] }))" @change="set({ focus: [$event / 100, framing.focus![1]!] })" @cancel="transient.op = null" />
-        <NumberField label="Focus y" unit="%" :value="framing.focus![1]! * 100" :min="0" :max="100" :reset="50" @draft="draft({ focus: [framing.focus![0]!, $event / 100] })" @press="transient.soon(op({ focus: [framing.focus![0]!, $event / 100] }))" @change="set({ focus: [framing.focus![0]!, $event / 100] })" @cancel="transient.op = null" />
+        <NumberField label="Zoom" unit="%" :value="framing.zoom * 100" :min="framing.fit === 'cover' ? 100 : 5" :max="2000" :reset="100" :places="1" @draft="draft({ zoom: $event / 100 })" @press="transient.soon(op({ zoom: $event / 100 }))" @change="set({ zoom: $event / 100 })" @cancel="transient.hide()" />
+        <NumberField label="Turn" unit="°" :value="framing.turn" :min="-3600" :max="3600" :reset="0" :places="1" @draft="draft({ turn: $event })" @press="transient.soon(op({ turn: $event }))" @change="set({ turn: $event })" @cancel="transient.hide()" />
+        <NumberField label="Pan x" unit="%" :value="framing.pan![0]! * 100" :min="-400" :max="400" :reset="0" @draft="draft({ pan: [$event / 100, framing.pan![1]!] })" @press="transient.soon(op({ pan: [$event / 100, framing.pan![1]!] }))" @change="set({ pan: [$event / 100, framing.pan![1]!] })" @cancel="transient.hide()" />
+        <NumberField label="Pan y" unit="%" :value="framing.pan![1]! * 100" :min="-400" :max="400" :reset="0" @draft="draft({ pan: [framing.pan![0]!, $event / 100] })" @press="transient.soon(op({ pan: [framing.pan![0]!, $event / 100] }))" @change="set({ pan: [framing.pan![0]!, $event / 100] })" @cancel="transient.hide()" />
+        <NumberField label="Focus x" unit="%" :value="framing.focus![0]! * 100" :min="0" :max="100" :reset="50" @draft="draft({ focus: [$event / 100, framing.focus![1]!] })" @press="transient.soon(op({ focus: [$event / 100, framing.focus![1]!] }))" @change="set({ focus: [$event / 100, framing.focus![1]!] })" @cancel="transient.hide()" />
+        <NumberField label="Focus y" unit="%" :value="framing.focus![1]! * 100" :min="0" :max="100" :reset="50" @draft="draft({ focus: [framing.focus![0]!, $event / 100] })" @press="transient.soon(op({ focus: [framing.focus![0]!, $event / 100] }))" @change="set({ focus: [framing.focus![0]!, $event / 100] })" @cancel="transient.hide()" />
       </div>
       <div class="flips">
         <NCheckbox size="small" :checked="!!framing.flipX" @update:checked="(v: boolean) => set({ flipX: v })">Flip left to right</NCheckbox>
         <NCheckbox size="small" :checked="!!framing.flipY" @update:checked="(v: boolean) => set({ flipY: v })">Flip top to bottom</NCheckbox>
+        <NCheckbox v-if="framed" size="small" :checked="pocket.keep" data-test="keep-framing" title="Otherwise other media lies as the pocket has it"
+          @update:checked="(on: boolean) => doc.change({ kind: 'keep', pocket: selection.pocket, value: on })">Keep this framing for other media</NCheckbox>
         <NCheckbox v-if="several" size="small" :checked="here" data-test="own-framing" @update:checked="own">Framed apart in {{ formatName.toLowerCase() }}</NCheckbox>
       </div>
       <p v-if="framing.fit === 'cover'" class="quiet small">Pan stops where an edge would come into view; turning raises the zoom as far as it must.</p>

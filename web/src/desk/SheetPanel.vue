@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { IconArrowBack, IconFolderOpen } from '@tabler/icons-vue'
-import { NColorPicker, NSlider } from 'naive-ui'
+import { NSlider } from 'naive-ui'
 import { ref } from 'vue'
 
 import type { Entry, Op } from '../api/client'
+import ColourField from '../common/ColourField.vue'
 import { useDocument } from '../common/document'
 import { droppedFiles } from '../common/drop'
 import NumberField from '../common/NumberField.vue'
@@ -27,14 +28,14 @@ function value(e: Entry): number | string {
   return (w?.value as number | string | undefined) ?? kept(e)
 }
 function draft(e: Entry, v: number | string) {
-  transient.op = op(e, v)
+  transient.show(op(e, v))
 }
 function set(e: Entry, v: number | string | undefined) {
   if (v !== kept(e) || transient.wished(op(e))) void transient.keep(op(e, v))
   else cancel()
 }
 function cancel() {
-  transient.op = null
+  transient.hide()
 }
 /** The slider's knob is held: what it says is kept when it is let go, else when it has been quiet for a while. */
 const held = ref(false)
@@ -56,9 +57,6 @@ async function drop(ev: DragEvent, e: Entry) {
   if (!ev.dataTransfer) return
   const { files, folder } = await droppedFiles(ev.dataTransfer)
   if (files.length) void fill(e.pocket, files, folder)
-}
-function hex(v: string): string {
-  return v.slice(0, 7).toLowerCase()
 }
 </script>
 
@@ -86,8 +84,7 @@ function hex(v: string): string {
               @update:value="(v: number | number[]) => slid(e, v as number)" @dragstart="hold" @dragend="letGo(e)" />
             <NumberField label="" :value="Number(value(e))" :unit="e.unit" :min="e.min" :max="e.max" :step="e.step" :reset="Number(e.default)" @draft="draft(e, $event)" @press="transient.soon(op(e, $event))" @change="set(e, $event)" @cancel="cancel" />
           </div>
-          <NColorPicker v-else :value="String(value(e))" :show-alpha="false" :modes="['hex']" size="small" :actions="['confirm']"
-            @update:value="(v: string) => draft(e, hex(v))" @confirm="(v: string) => set(e, hex(v))" @update:show="(open: boolean) => !open && value(e) !== kept(e) && set(e, value(e))" />
+          <ColourField v-else :label="e.label" :value="String(value(e))" @draft="draft(e, $event)" @change="set(e, $event)" @cancel="cancel" />
           <p v-if="e.help" class="quiet help">{{ e.help }}</p>
         </template>
       </div>
@@ -114,5 +111,4 @@ summary span:first-child { flex: 1; }
 .back { margin-left: auto; }
 .amount-row { display: grid; grid-template-columns: minmax(0, 1fr) 88px; gap: 12px; align-items: center; padding-left: 8px; }
 .help { font-size: 12px; }
-.entry.colour :deep(.n-color-picker-trigger__value) { font-family: var(--mono); }
 </style>

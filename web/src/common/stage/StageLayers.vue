@@ -82,10 +82,10 @@ function move(e: PointerEvent, id: string) {
       if (d.shift) [dx, dy] = alongOne(dx, dy)
       const [xx, xy, yx, yy] = chosen.view!.pull as [number, number, number, number]
       rest = [Math.round((p.rest[0]! + xx * dx + yx * dy) * 100) / 100, Math.round((p.rest[1]! + xy * dx + yy * dy) * 100) / 100]
-      transient.op = op()
+      transient.show(op())
     },
     end: () => {
-      if (rest) void transient.keep((transient.op = op()))
+      if (rest) void transient.keep(op())
     },
     // A press on a picked group picks what lies there.
     press: () => {
@@ -93,7 +93,7 @@ function move(e: PointerEvent, id: string) {
       const next = document.elementsFromPoint(e.clientX, e.clientY).map((x) => x.getAttribute('data-hit')).find((x) => x && x !== id)
       if (next) selection.layer = next
     },
-    cancel: () => (transient.op = null),
+    cancel: transient.hide,
   })
 }
 

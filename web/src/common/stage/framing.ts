@@ -9,6 +9,8 @@ import { useSelection } from '../selection'
 import { useTransient } from '../transient'
 import { useTransport } from '../transport'
 
+const named = (part: Partial<Framing>) => Object.keys(part) as (keyof Framing)[]
+
 /** What the stage shows at the moment: numbers of a draft, if there is one. */
 export interface Shown {
   stands: ComputedRef<Stand[]>
@@ -36,20 +38,22 @@ export function useFramingTool(shown: Shown) {
   /** Whether dragging sets the focus rather than pans. */
   const pinning = ref(false)
   const current = computed<Framing | undefined>(() => shownStand.value && { ...shownStand.value.framing, pan: shownStand.value.pan, zoom: shownStand.value.zoom })
-  const frameOp = (f: Framing): Op => ({ kind: 'frame', pocket: selection.pocket, framing: f, format: frameHere.value ? selection.format : undefined })
+  const frameOp = (f: Framing, members: (keyof Framing)[] = []): Op => ({ kind: 'frame', pocket: selection.pocket, framing: f, members, format: frameHere.value ? selection.format : undefined })
   /** What was asked for last, whether or not it has been drawn: the next key goes on from there. */
   const wished = () => transient.wished(frameOp(current.value!))?.framing ?? current.value!
   /** Pan and zoom stop at the edges: what is kept is what was seen. */
-  async function finish(op: Op): Promise<Op> {
+  async function finish(op: Op, still: () => boolean): Promise<Op> {
     await shown.settled()
     const seen = shown.stands.value.find((s) => s.pocket === op.pocket)
-    return seen && transient.op === op ? { ...op, framing: { ...op.framing!, pan: seen.pan, zoom: seen.zoom } } : op
+    return seen && still() ? { ...op, framing: { ...op.framing!, pan: seen.pan, zoom: seen.zoom } } : op
   }
-  function draftFrame(f: Framing) {
-    transient.op = frameOp(f)
+  /** Changes members of a framing, in passing, by the end of a drag, and by a key or the wheel. */
+  const passing = (f: Framing, part: Partial<Framing>) => transient.show(frameOp({ ...f, ...part }, named(part)))
+  function release(f: Framing, part: Partial<Framing>) {
+    passing(f, part)
+    void transient.keep(frameOp({ ...f, ...part }, named(part)), finish)
   }
-  const release = (f: Framing) => void transient.keep((transient.op = frameOp(f)), finish)
-  const burst = (f: Framing) => transient.soon(frameOp(f), finish)
+  const burst = (f: Framing, part: Partial<Framing>) => transient.soon(frameOp({ ...f, ...part }, named(part)), finish)
 
   /** The pocket's way on to the canvas, and back: it may be turned, skewed or in perspective. */
   const way = computed<Projective>(() => outlineOf(selection.pocket)?.map ?? identity)
@@ -58,7 +62,7 @@ export function useFramingTool(shown: Shown) {
 
   const drag = useDrag()
   /** Tells of a drag in the pocket's own pixels: how far, and where. `at` tells of a press alone, too. */
-  function dragging(e: PointerEvent, make: (dx: number, dy: number, at: Point) => Framing, pressed = false) {
+  function dragging(e: PointerEvent, f: Framing, make: (dx: number, dy: number, at: Point) => Partial<Framing>, pressed = false) {
     e.preventDefault()
     e.stopPropagation()
     const rect = canvas.value!.getBoundingClientRect()
@@ -66,24 +70,23 @@ export function useFramingTool(shown: Shown) {
     const own = back.value
     const local = (x: number, y: number) => apply(own, { x: (x - rect.left) / k.value, y: (y - rect.top) / k.value })
     const from = local(e.clientX, e.clientY)
-    let last: Framing | null = null
-    const keep = () => last && void release(last)
+    let last: Partial<Framing> | null = null
+    const keep = () => last && release(f, last)
     drag(e, {
       move: (d) => {
         const at = local(d.x, d.y)
         let [dx, dy] = [at.x - from.x, at.y - from.y]
         if (d.shift) [dx, dy] = alongOne(dx, dy)
         last = make(dx, dy, at)
-        draftFrame(last)
+        passing(f, last)
       },
       end: keep,
       press: () => {
         if (!pressed) return
         last = make(0, 0, from)
-        draftFrame(last)
         keep()
       },
-      cancel: () => (transient.op = null),
+      cancel: transient.hide,
     })
   }
   const bound = (v: number, lo: number, hi: number) => Math.min(hi, Math.max(lo, v))
@@ -97,15 +100,15 @@ export function useFramingTool(shown: Shown) {
     const f = current.value && taken()
     const s = shownStand.value
     if (!f || !s) return
-    dragging(e, (dx, dy) => ({ ...f, pan: [bound(f.pan![0]! + dx / s.size.w, -4, 4), bound(f.pan![1]! + dy / s.size.h, -4, 4)] }))
+    dragging(e, f, (dx, dy) => ({ pan: [bound(f.pan![0]! + dx / s.size.w, -4, 4), bound(f.pan![1]! + dy / s.size.h, -4, 4)] }))
   }
   function turn(e: PointerEvent) {
     const f = current.value && taken()
     const b = box.value
     if (!f || !b) return
-    dragging(e, (_dx, _dy, at) => {
+    dragging(e, f, (_dx, _dy, at) => {
       const a = (Math.atan2(at.x - b.w / 2, b.h / 2 - at.y) * 180) / Math.PI
-      return { ...f, turn: Math.round(a * 2) / 2 }
+      return { turn: Math.round(a * 2) / 2 }
     })
   }
   function focusAt(e: PointerEvent) {
@@ -114,12 +117,12 @@ export function useFramingTool(shown: Shown) {
     if (!f || !s) return
     const m = s.map
     const det = m.a * m.d - m.b * m.c
-    dragging(e, (_dx, _dy, at) => {
+    dragging(e, f, (_dx, _dy, at) => {
       const x = at.x - m.e
       const y = at.y - m.f
       const u = (m.d * x - m.c * y) / det / s.media.w
       const v = (-m.b * x + m.a * y) / det / s.media.h
-      return { ...f, pan: [0, 0], focus: [Number(bound(u, 0, 1).toFixed(3)), Number(bound(v, 0, 1).toFixed(3))] }
+      return { pan: [0, 0], focus: [Number(bound(u, 0, 1).toFixed(3)), Number(bound(v, 0, 1).toFixed(3))] }
     }, true)
   }
   watch(
@@ -154,14 +157,14 @@ export function useFramingTool(shown: Shown) {
     if (!selection.framing || !current.value) return
     e.preventDefault()
     const f = wished()
-    burst({ ...f, zoom: Number(bound(f.zoom * Math.exp(-e.deltaY * 0.0015), f.fit === 'cover' ? 1 : 0.05, 20).toFixed(4)) })
+    burst(f, { zoom: Number(bound(f.zoom * Math.exp(-e.deltaY * 0.0015), f.fit === 'cover' ? 1 : 0.05, 20).toFixed(4)) })
   }
   function set(part: Partial<Framing>) {
-    if (current.value) void transient.keep(frameOp({ ...wished(), ...part }))
+    if (current.value) void transient.keep(frameOp({ ...wished(), ...part }, named(part)))
   }
   function reset() {
     transient.drop()
-    transient.op = null
+    transient.hide()
     void pockets.frame(selection.pocket, undefined, frameHere.value)
   }
   function enter(pocket: string) {
@@ -181,7 +184,7 @@ export function useFramingTool(shown: Shown) {
   })
   const framed = (part: (f: Framing, e: KeyboardEvent) => Partial<Framing>) => (e: KeyboardEvent) => {
     const f = wished()
-    burst({ ...f, ...part(f, e) })
+    burst(f, part(f, e))
   }
   /** So far on the canvas, whichever way the pocket is turned. */
   const nudge = (x: number, y: number) =>
@@ -191,7 +194,7 @@ export function useFramingTool(shown: Shown) {
       const mid = { x: size.w / 2, y: size.h / 2 }
       const on = apply(way.value, mid)
       const to = apply(back.value, { x: on.x + x * by, y: on.y + y * by })
-      return { pan: [f.pan![0]! + (to.x - mid.x) / size.w, f.pan![1]! + (to.y - mid.y) / size.h] }
+      return { pan: [bound(f.pan![0]! + (to.x - mid.x) / size.w, -4, 4), bound(f.pan![1]! + (to.y - mid.y) / size.h, -4, 4)] }
     })
   const turned = (by: number) => framed((f, e) => ({ turn: f.turn + by * (e.shiftKey ? 15 : 1) }))
   useCommands(
