@@ -133,3 +133,71 @@ func TestTheFramingOfTheMediumBeforeIsNotTheNextOnes(t *testing.T) {
 	eval[bool](t, w.Tab, `[...document.querySelectorAll('button')].find(b => b.innerText === 'Stand-in').click() || true`)
 	w.until(mark + `.then(s => s.pan[0] === 0 && s.zoom === 1)`)
 }
+
+// Ten windows of one browser hold one stream of news between them: a browser has six
+// connections to a server (common practice, no source), and frames need them.
+func TestTenWindowsAtOnce(t *testing.T) {
+	w, url, _ := atDesk(t, t.TempDir(), "four-winds")
+	piece := eval[string](t, w.Tab, `location.pathname.split('/').pop()`)
+	all := []walker{w}
+	for range 9 {
+		another, err := w.Another(1280, 800)
+		w.must(err)
+		t.Cleanup(another.Close)
+		next := walker{t, another}
+		w.must(another.Go(url + "/desk/" + piece))
+		next.exact()
+		all = append(all, next)
+	}
+	last := all[len(all)-1]
+	for i, name := range []string{"Monday", "Tuesday"} {
+		who := []walker{last, w}[i]
+		eval[bool](t, who.Tab, fmt.Sprintf(`fetch('/api/pieces/%s').then(r => r.json()).then(p => fetch('/api/pieces/%[1]s/operations', {method: 'POST', headers: {'Content-Type': 'application/json', 'Ivy-Window': 'a-script'},
+			body: JSON.stringify({id: crypto.randomUUID(), base: p.revision, op: {kind: 'name', name: %[2]q}})})).then(r => r.ok)`, piece, name))
+		for _, x := range all {
+			x.until(fmt.Sprintf(`document.querySelector('.name')?.innerText === %q`, name))
+		}
+	}
+	// The last one goes on to be drawn in.
+	last.click("[data-format=vertical]")
+	last.exact()
+	// A window that is closed takes nothing from the others.
+	all[3].Close()
+	last.click("[data-rail-pocket=north-west] .pick")
+	last.click("[data-fit=contain]")
+	w.click("[data-rail-pocket=north-west] .pick")
+	w.until(`[...document.querySelectorAll('.caution')].some(c => c.innerText.includes('Edges'))`)
+}
+
+// Where a browser has no shared workers one window holds the stream for all, and another
+// one takes over when it is closed.
+func TestOneWindowHoldsTheNewsWhereThereAreNoWorkers(t *testing.T) {
+	w, url, _ := atDesk(t, t.TempDir(), "four-winds")
+	piece := eval[string](t, w.Tab, `location.pathname.split('/').pop()`)
+	var all []walker
+	for range 3 {
+		another, err := w.Another(1280, 800)
+		w.must(err)
+		t.Cleanup(another.Close)
+		w.must(another.Before(`delete window.SharedWorker`))
+		w.must(another.Go(url + "/desk/" + piece))
+		next := walker{t, another}
+		next.exact()
+		if eval[bool](t, another, `'SharedWorker' in window`) {
+			t.Fatal("the window has shared workers")
+		}
+		all = append(all, next)
+	}
+	rename := func(name string) {
+		t.Helper()
+		eval[bool](t, w.Tab, fmt.Sprintf(`fetch('/api/pieces/%s').then(r => r.json()).then(p => fetch('/api/pieces/%[1]s/operations', {method: 'POST', headers: {'Content-Type': 'application/json'},
+			body: JSON.stringify({id: crypto.randomUUID(), base: p.revision, op: {kind: 'name', name: %[2]q}})})).then(r => r.ok)`, piece, name))
+		for _, x := range all {
+			x.until(fmt.Sprintf(`document.querySelector('.name')?.innerText === %q`, name))
+		}
+	}
+	rename("Monday")
+	all[0].Close()
+	all = all[1:]
+	rename("Tuesday")
+}

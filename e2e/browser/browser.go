@@ -9,7 +9,9 @@ import (
 	"os"
 	"time"
 
+	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 )
 
@@ -56,6 +58,14 @@ func (t *Tab) Close() {
 
 // Go opens an address.
 func (t *Tab) Go(url string) error { return chromedp.Do(t.ctx, chromedp.Navigate(url)) }
+
+// Before has JavaScript run in every page that is opened from now on, before its own.
+func (t *Tab) Before(js string) error {
+	return chromedp.Do(t.ctx, chromedp.Func(func(ctx context.Context, target *chromedp.Target) error {
+		_, err := cdp.Call(ctx, target, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{Source: js})
+		return err
+	}))
+}
 
 // Eval runs JavaScript and returns its value, waiting for a promise.
 func Eval[T any](t *Tab, js string) (T, error) {

@@ -2,7 +2,7 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 
 import { windowId, type Failure, type Op, type Piece } from '../api/client'
-import { useNews, type News } from './news'
+import { useNews, type News } from './news/news'
 import { useNotices } from './notices'
 import { subjects, type Face, type Home, type Kind, type View } from './subjects'
 

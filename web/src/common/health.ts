@@ -4,7 +4,7 @@ import { computed, ref, shallowRef } from 'vue'
 import { api, ask, type Freed, type Health } from '../api/client'
 import { coalesced } from './coalesced'
 import { tryBrokenImages } from './images'
-import { useNews } from './news'
+import { useNews } from './news/news'
 
 /** How often the room on the disk is asked for while nothing happens, in ms. */
 const EVERY = 60_000

@@ -3,7 +3,7 @@ import { computed, ref } from 'vue'
 
 import type { Framing, Medium, Play, Pocket, Stand } from '../api/client'
 import { useDocument } from './document'
-import { useNews } from './news'
+import { useNews } from './news/news'
 import { useNotices } from './notices'
 import { useSelection } from './selection'
 

@@ -6,7 +6,7 @@ import { computed, onScopeDispose, ref } from 'vue'
 import { api, ask, Failure, type Finding, type Trial } from '../api/client'
 import { useDocument } from '../common/document'
 import { timecode } from '../common/format'
-import { useNews } from '../common/news'
+import { useNews } from '../common/news/news'
 
 const emit = defineEmits<{ look: [string, number] }>()
 const doc = useDocument()

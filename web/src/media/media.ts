@@ -3,7 +3,7 @@ import { computed, ref, shallowRef } from 'vue'
 
 import { api, ask, Failure, type Stored, type Stroke } from '../api/client'
 import { coalesced } from '../common/coalesced'
-import { useNews } from '../common/news'
+import { useNews } from '../common/news/news'
 
 /** What was done to the store last, and how it is taken back. */
 export interface Done {

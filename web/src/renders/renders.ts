@@ -3,7 +3,7 @@ import { computed, ref } from 'vue'
 
 import { api, ask, Failure, type Render } from '../api/client'
 import { coalesced } from '../common/coalesced'
-import { useNews } from '../common/news'
+import { useNews } from '../common/news/news'
 
 /** The render queue. */
 export const useRenders = defineStore('renders', () => {

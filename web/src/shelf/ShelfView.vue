@@ -8,7 +8,7 @@ import { api, ask, Failure, type Shelf } from '../api/client'
 import { useDocument } from '../common/document'
 import { ago, plain } from '../common/format'
 import { useHealth } from '../common/health'
-import { useNews } from '../common/news'
+import { useNews } from '../common/news/news'
 
 const router = useRouter()
 const doc = useDocument()

@@ -1,6 +1,8 @@
 import { defineStore } from 'pinia'
 import { ref } from 'vue'
 
+import { shared } from './shared'
+
 export interface News {
   type: 'piece' | 'render' | 'media' | 'trial' | 'shelf' | 'trouble' | 'lost'
   id?: string
@@ -16,18 +18,13 @@ export const useNews = defineStore('news', () => {
   const connected = ref(true)
   const listeners = new Set<(n: News) => void>()
   let broken = false
-  const source = new EventSource('/api/events')
   const tell = (n: News) => listeners.forEach((l) => l(n))
-  source.onopen = () => {
-    connected.value = true
-    if (broken) tell({ type: 'lost' })
-    broken = false
-  }
-  source.onerror = () => {
-    connected.value = false
-    broken = true
-  }
-  source.onmessage = (e) => tell(JSON.parse(e.data) as News)
+  shared((t) => {
+    if ('news' in t) return tell(JSON.parse(t.news) as News)
+    connected.value = t.state === 'open'
+    if (connected.value && broken) tell({ type: 'lost' })
+    broken = !connected.value
+  })
   function listen(l: (n: News) => void): () => void {
     listeners.add(l)
     return () => listeners.delete(l)
