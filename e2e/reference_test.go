@@ -195,10 +195,30 @@ func TestVectorDrawingsAgreeWithChromium(t *testing.T) {
 		t.Fatal(err)
 	}
 	b := tab(t, 420, 420)
-	for name, size := range map[string]image.Point{"Saltmarsh Kite Week.svg": {400, 400}, "Brinewell Rope.svg": {320, 120}} {
-		data, err := os.ReadFile(dir + "/" + name)
-		if err != nil {
-			t.Fatal(err)
+	const open = `<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" `
+	// What a drawing program does not know by itself, and what is cleaned.
+	inline := map[string]string{
+		"variables": open + `viewBox="0 0 40 40"><style>:root { --a: #c33; --w: 6px } .k { --a: teal } rect { fill: var(--a); stroke: var(--none, gold); stroke-width: var(--w) } #z { fill: navy }</style>
+			<rect x="3" y="3" width="14" height="14"/><g class="k"><rect x="22" y="3" width="14" height="14"/><rect id="z" x="3" y="22" width="14" height="14"/></g><circle cx="29" cy="29" r="8" fill="var(--a)"/></svg>`,
+		"newer colours": open + `viewBox="0 0 40 40"><rect width="20" height="20" fill="oklch(0.7 0.18 50)"/><rect x="20" width="20" height="20" style="fill: lab(55% -40 30)"/>
+			<rect y="20" width="20" height="20" fill="hwb(200 20% 10% / 0.6)"/><rect x="20" y="20" width="20" height="20" fill="color(display-p3 0.9 0.4 0.2)"/></svg>`,
+		"a switch, links and entities": `<!DOCTYPE svg [<!ENTITY own "http://example.org/"><!ENTITY red "#b4492b">]>` + open + `xmlns:i="&own;" width="40" height="40"><switch>
+			<foreignObject requiredExtensions="&own;" width="40" height="40"><i:data/></foreignObject><g><a xlink:href="#x"><path d="M4 36 20 4l16 32z" fill="&red;"/></a></g></switch></svg>`,
+		"neither size nor viewBox": open + `><circle cx="150" cy="75" r="60" fill="#2e6b4e"/><path d="M0 0h30v30z"/></svg>`,
+	}
+	sizes := map[string]image.Point{"Saltmarsh Kite Week.svg": {400, 400}, "Brinewell Rope.svg": {320, 120}, "neither size nor viewBox": {300, 150}}
+	for name := range inline {
+		if sizes[name] == (image.Point{}) {
+			sizes[name] = image.Pt(400, 400)
+		}
+	}
+	for name, size := range sizes {
+		data := []byte(inline[name])
+		if len(data) == 0 {
+			var err error
+			if data, err = os.ReadFile(dir + "/" + name); err != nil {
+				t.Fatal(err)
+			}
 		}
 		folder := mediatest.NewFolder(t)
 		folder.Put(t, "svg", data)

@@ -2,6 +2,7 @@ package media_test
 
 import (
 	"bytes"
+	"compress/gzip"
 	"compress/zlib"
 	"context"
 	"encoding/binary"
@@ -17,6 +18,25 @@ import (
 	"ivypocket/media"
 	"ivypocket/media/mediatest"
 )
+
+// laughs is a drawing whose entities unfold to a gigabyte.
+func laughs() string {
+	b := `<!DOCTYPE svg [<!ENTITY e0 "ha ha ha ha">`
+	for i := range 9 {
+		b += fmt.Sprintf(`<!ENTITY e%d "%s">`, i+1, strings.Repeat(fmt.Sprintf("&e%d;", i), 10))
+	}
+	return b + "]>" + svg("<text>&e9;</text>")
+}
+
+// zeros is a small packed file that is large.
+func zeros() []byte {
+	var b bytes.Buffer
+	z := gzip.NewWriter(&b)
+	_, _ = z.Write([]byte(svg("")))
+	_, _ = z.Write(bytes.Repeat([]byte(" "), 64<<20))
+	_ = z.Close()
+	return b.Bytes()
+}
 
 func svg(inside string) string {
 	return `<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="10" height="10">` + inside + `</svg>`
@@ -153,15 +173,18 @@ func hostile(t testing.TB) []struct {
 		{"an SVG style outside", "style", []byte(svg(`<style>@import "a.css";</style>`))},
 		{"an SVG style sheet", "style", []byte(`<?xml-stylesheet href="a.css"?>` + svg(``))},
 		{"an SVG fill outside", "outside", []byte(svg(`<rect style="fill:url(http://192.0.2.1/#a)"/>`))},
-		{"an SVG in an SVG", "outside", []byte(svg(`<image href="data:image/svg+xml;base64,PHN2Zy8+"/>`))},
-		{"an SVG with a base", "other files", []byte(`<svg xmlns="http://www.w3.org/2000/svg" xml:base="file:///etc/" width="1" height="1"/>`)},
-		{"an SVG with entities", "entities", []byte(`<!DOCTYPE svg [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;">]>` + svg(`<text>&b;</text>`))},
-		{"an SVG with an entity outside", "entities", []byte(`<!DOCTYPE svg [<!ENTITY a SYSTEM "file:///etc/passwd">]>` + svg(`<text>&a;</text>`))},
-		{"an SVG of strange HTML", "foreignObject", []byte(svg(`<foreignObject><b/></foreignObject>`))},
+		{"an SVG whose entities unfold", "unfold", []byte(laughs())},
+		{"an SVG whose entity unfolds often", "unfold", []byte(`<!DOCTYPE svg [<!ENTITY a "` + strings.Repeat("a", 9000) + `">]>` + svg(`<text>`+strings.Repeat("&a;", 600)+`</text>`))},
+		{"an SVG of markup in entities", "markup", []byte(`<!DOCTYPE svg [<!ENTITY a "<script/>">]>` + svg(`<text>&a;</text>`))},
+		{"an SVG of entities of its type", "document type", []byte(`<!DOCTYPE svg [<!ENTITY % a "x">]>` + svg(``))},
+		{"an SVG that is packed without end", "SVG", zeros()},
+		{"an SVG with a hidden import", "style", []byte(svg(`<style>\40 import "a.css";</style>`))},
+		{"an SVG with a hidden url", "outside", []byte(svg(`<rect style="fill:u\72l(http://192.0.2.1/#a)"/>`))},
+		{"an SVG that uses another", "outside", []byte(svg(`<use href="other.svg#a"/>`))},
+		{"an SVG with an entity outside", "another file", []byte(`<!DOCTYPE svg [<!ENTITY a SYSTEM "file:///etc/passwd">]>` + svg(`<text>&a;</text>`))},
 		{"an SVG too deep", "deeper", []byte(svg(strings.Repeat("<g>", 100) + strings.Repeat("</g>", 100)))},
 		{"an SVG of too many parts", "parts", []byte(svg(strings.Repeat("<g/>", 200_001)))},
 		{"an SVG broken off", "SVG", []byte(svg(`<rect`))},
-		{"an SVG of no size", "viewBox", []byte(`<svg xmlns="http://www.w3.org/2000/svg"><rect/></svg>`)},
 		{"an SVG too large", "SVG", []byte(`<svg xmlns="http://www.w3.org/2000/svg" width="9e9" height="2"/>`)},
 		// Clips.
 		{"an MP4 broken off", "breaks off", cut(clip, len(clip)/3)},

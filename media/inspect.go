@@ -11,6 +11,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"slices"
 	"strings"
 
 	"github.com/gabriel-vasile/mimetype"
@@ -25,6 +26,7 @@ import (
 	"ivypocket/media/sequence"
 	"ivypocket/media/sound"
 	"ivypocket/media/still"
+	"ivypocket/media/vector"
 )
 
 // MaxBytes bounds any file; kinds have limits of their own.
@@ -32,7 +34,7 @@ const MaxBytes = clip.MaxBytes
 
 // Version is that of what Inspect finds. Media inspected by an older one is
 // inspected again.
-const Version = 2
+const Version = 3
 
 // Meta is what is known of a checked file. One of its parts is set.
 type Meta struct {
@@ -98,7 +100,11 @@ func (m Meta) Alpha() bool {
 
 // Info is what a scene must know.
 func (m Meta) Info() scene.Info {
-	return scene.Info{Size: geom.Size{W: float64(m.Width), H: float64(m.Height)}, Clip: m.Times}
+	i := scene.Info{Size: geom.Size{W: float64(m.Width), H: float64(m.Height)}, Clip: m.Times}
+	if m.Type == still.SVG {
+		i.Reading = vector.Version
+	}
+	return i
 }
 
 // Notes says for people what was done to bring the file in.
@@ -113,7 +119,7 @@ func (m Meta) Notes() []string {
 		}
 		return []string{"Pictures " + strings.Join(gaps, ", ") + " are missing; the one before holds."}
 	case m.Still != nil:
-		var out []string
+		out := slices.Clone(m.Still.Notes)
 		if m.Still.Space != "" {
 			out = append(out, "Its colours ("+m.Still.Space+") were brought to sRGB.")
 		}
@@ -290,7 +296,7 @@ func sniff(b []byte) what {
 		return what{sound: sound.Ogg}
 	case has(0, "ID3"), len(b) > 2 && b[0] == 0xff && b[1]&0xe6 == 0xe2 && b[1]&0x18 != 0x08 && b[2]&0xf0 != 0xf0:
 		return what{sound: sound.MP3}
-	case still.LooksLikeSVG(b):
+	case vector.LooksLike(b):
 		return what{still: still.SVG}
 	case has(0, "#EXTM3U"), has(0, "ffconcat"):
 		return what{reason: "This is a playlist, a text that names other files. Put in the files themselves."}

@@ -384,7 +384,7 @@ func (d *Drawing) picture() {
 		return
 	}
 	it.Kind = PictureItem
-	it.Media, it.MediaSize = l.media, l.info.Size
+	it.Media, it.MediaSize, it.Reading = l.media, l.info.Size, l.info.Reading
 	if l.info.Clip != nil {
 		it.Frame = int64(w.s.time.Source(st.now, timing.TemplateTime{Rat: l.begins}, l.info.Clip, l.play))
 	}

@@ -68,6 +68,7 @@ type Item struct {
 	Media     string
 	Frame     int64
 	MediaSize geom.Size
+	Reading   int
 	Content   geom.Affine
 	// Rest takes the picture's pixels to the device's where everything stands
 	// when nothing moves, RestBox is the layer's box there: a still is made ready
@@ -227,6 +228,9 @@ func (l *List) signItem(i int) {
 		b = append(b, it.Media...)
 		b = binary.AppendVarint(b, it.Frame)
 		num(it.Content.A, it.Content.B, it.Content.C, it.Content.D, it.Content.E, it.Content.F, it.MediaSize.W, it.MediaSize.H)
+		if it.Reading != 0 {
+			b = binary.AppendVarint(b, int64(it.Reading))
+		}
 		num(it.Rest.A, it.Rest.B, it.Rest.C, it.Rest.D, it.Rest.E, it.Rest.F, it.RestBox.X, it.RestBox.Y, it.RestBox.W, it.RestBox.H)
 	case GradeItem:
 		g := &it.Grade

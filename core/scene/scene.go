@@ -21,6 +21,9 @@ type Info struct {
 	Size geom.Size
 	// Clip is set for footage.
 	Clip *timing.Clip
+	// Reading is the version of how its pixels are read, where they were once
+	// read otherwise; it is part of the address of what shows them.
+	Reading int
 }
 
 // Library tells what media there is, by hash.

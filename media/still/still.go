@@ -53,6 +53,8 @@ type Facts struct {
 	Orientation int    `json:"orientation,omitempty"` // EXIF 2.32, 1 to 8; 0 is 1
 	Alpha       bool   `json:"alpha,omitempty"`       // may have transparent parts
 	Space       string `json:"space,omitempty"`       // of its colours, when they are converted
+	// Notes says for people what was left out of it or is drawn otherwise.
+	Notes []string `json:"notes,omitempty"`
 	// Mark is what can be seen of it, in shares of its size.
 	Mark raster.Mark `json:"mark"`
 }

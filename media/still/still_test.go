@@ -126,11 +126,49 @@ func TestSVGSizes(t *testing.T) {
 		`viewBox="0 0 300 150"`:                        {300, 150},
 		`width="100%" height="100%" viewBox="0,0,7,9"`: {7, 9},
 		`width="200" viewBox="0 0 100 50"`:             {200, 100},
+		``:                                             {300, 150}, // CSS 2.2, 10.3.2
 	} {
 		_, f := put(t, still.SVG, []byte(`<?xml version="1.0"?><svg xmlns="http://www.w3.org/2000/svg" `+attrs+`><rect width="5" height="5" fill="url(#a)"/></svg>`))
 		if f.Width != want.X || f.Height != want.Y {
 			t.Errorf("%s: %d × %d, want %v", attrs, f.Width, f.Height, want)
 		}
+	}
+}
+
+// Text in a drawing is drawn in the faces that ship: each letter as itself, in serifs
+// and in equal widths where those are asked for. What no face has is a box, the same
+// for all.
+func TestTextInDrawingsIsDrawn(t *testing.T) {
+	draw := func(text, family string) *raster.Surface {
+		t.Helper()
+		path, f := put(t, still.SVG, []byte(`<svg xmlns="http://www.w3.org/2000/svg" width="120" height="40"><text x="4" y="30" font-size="28" font-family="`+family+`">`+text+`</text></svg>`))
+		s, err := still.Decode(context.Background(), still.SVG, path, f, 120, 40)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return s
+	}
+	ink := func(s *raster.Surface) (right int) {
+		for y := range s.H {
+			for x := range s.W {
+				if _, _, _, a := s.At(x, y); a > 60 {
+					right = max(right, x)
+				}
+			}
+		}
+		return
+	}
+	if l, w := ink(draw("illi", "sans-serif")), ink(draw("WMWM", "sans-serif")); l < 10 || w < 2*l {
+		t.Errorf("illi reaches to %d, WMWM to %d", l, w)
+	}
+	if l, w := ink(draw("illi", "monospace")), ink(draw("WMWM", "monospace")); w-l > 6 {
+		t.Errorf("in equal widths illi reaches to %d, WMWM to %d", l, w)
+	}
+	if bytes.Equal(draw("E", "serif").Pix, draw("E", "sans-serif").Pix) || bytes.Equal(draw("E", "Georgia").Pix, draw("E", "Arial").Pix) {
+		t.Error("serifs are drawn as without")
+	}
+	if bytes.Equal(draw("ж", "sans-serif").Pix, draw("б", "sans-serif").Pix) {
+		t.Error("two letters look the same")
 	}
 }
 
@@ -228,12 +266,6 @@ func TestOnePictureGIFs(t *testing.T) {
 	if _, _, _, a := s.At(0, 0); a != 0 {
 		t.Error("outside its picture it is not clear")
 	}
-}
-
-func FuzzInspectSVG(f *testing.F) {
-	f.Add([]byte(`<svg xmlns="http://www.w3.org/2000/svg" width="10" height="10"><path d="M0 0L5 5"/></svg>`))
-	f.Add([]byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 1 1"><style>a{fill:url(#x)}</style></svg>`))
-	f.Fuzz(func(t *testing.T, data []byte) { _, _ = still.CheckVector(data) })
 }
 
 // Every reader of ours that looks into files, on whatever comes.
