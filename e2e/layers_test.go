@@ -126,3 +126,51 @@ func TestLayersAreSetOnTheStage(t *testing.T) {
 	eval[bool](t, w.Tab, `document.querySelector('.own').open = true`)
 	w.until(`document.querySelector('[data-layer-panel=view-north-west] [data-property=place]')?.innerText.includes('cell of the layout winds')`)
 }
+
+// A pocket that is seen through a mark is what the pointer is on where it is seen; beside
+// it is the mark that cuts it, and a label is its pocket. So it goes for presses, for
+// drops and for framing.
+func TestPocketsSeenThroughMattesAreTakenWhereTheyAreSeen(t *testing.T) {
+	dir := t.TempDir()
+	w, _, _ := atDesk(t, dir, "sail-window")
+	w.until(`document.querySelector('path.hit[data-hit=weather-two]')`)
+	// at does something where the canvas has a point, in shares.
+	at := func(x, y float64, what string) {
+		t.Helper()
+		eval[bool](t, w.Tab, fmt.Sprintf(`(() => { const r = document.querySelector('svg.outlines').getBoundingClientRect(); const x = r.x + r.width * %v, y = r.y + r.height * %v;
+			const e = document.elementFromPoint(x, y); const on = (type, more = {}) => e.dispatchEvent(new PointerEvent(type, {bubbles: true, cancelable: true, button: 0, pointerId: 1, clientX: x, clientY: y, ...more}));
+			%s; return true })()`, x, y, what))
+	}
+	const press = `on('pointerdown'); on('pointerup')`
+	selected := func(name string) {
+		t.Helper()
+		w.until(fmt.Sprintf(`document.querySelector('.make h2')?.innerText === %q`, name))
+	}
+	at(0.35, 0.31, press) // on a wing of the second mark
+	selected("Weather")
+	at(0.3, 0.75, press) // in the mark's box, beside it
+	selected("Second mark")
+	at(0.35, 0.31, press)
+	selected("Weather")
+	eval[bool](t, w.Tab, `(() => { const e = [...document.querySelectorAll('.tag')].find(x => x.innerText === 'Second mark'); e.dispatchEvent(new PointerEvent('pointerdown', {bubbles: true, button: 0, pointerId: 1})); e.dispatchEvent(new PointerEvent('pointerup', {bubbles: true, button: 0, pointerId: 1})); return true })()`)
+	selected("Second mark")
+	drop := func(x, y float64, name, mime string) {
+		t.Helper()
+		f := w.file(dir, name, mime)
+		at(x, y, fmt.Sprintf(`const dt = new DataTransfer(); dt.items.add(new File([Uint8Array.from(atob(%q), c => c.charCodeAt(0))], %q, {type: %q}));
+			for (const type of ['dragenter', 'dragover', 'drop']) e.dispatchEvent(new DragEvent(type, {bubbles: true, cancelable: true, dataTransfer: dt}))`, f.Data, f.Name, f.Type))
+	}
+	drop(0.35, 0.31, "Dusk.jpg", "image/jpeg")
+	w.until(`document.querySelector('[data-rail-pocket=weather] .media').innerText === 'Dusk.jpg'`)
+	w.until(`document.querySelector('path.hit[data-hit=weather-two]')`)
+	drop(0.3, 0.75, "Saltmarsh Kite Week.svg", "image/svg+xml")
+	w.until(`document.querySelector('[data-rail-pocket=second] .media').innerText.startsWith('Saltmarsh')`)
+	// A mark that only cuts is framed on the stage too.
+	if eval[bool](t, w.Tab, `[...document.querySelectorAll('.caution')].some(c => c.innerText.includes('ground'))`) {
+		t.Error("ground is said to show around a mark that only cuts")
+	}
+	w.click("[data-test=frame-it]")
+	w.until(`document.querySelector('[data-test=grab]')`)
+	w.must(w.Drag("[data-test=grab]", 30, 10))
+	w.until(`document.querySelector('[aria-label=Undo]').title.startsWith('Undo: Pan of Second mark')`)
+}

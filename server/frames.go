@@ -95,11 +95,15 @@ type gathering struct{}
 // paintList makes the canvas' list ready, which may wait for decoders, and only
 // then paints it under the gate.
 func (s *Server) paintList(ctx context.Context, exact bool, c *canvas) error {
+	return s.paintOf(ctx, exact, &c.list, c)
+}
+
+func (s *Server) paintOf(ctx context.Context, exact bool, l *scene.List, c *canvas) error {
 	pictures := s.stage
-	if exact && hasFootage(&c.list, s.lib) {
+	if exact && hasFootage(l, s.lib) {
 		pictures = s.exact
 	}
-	if err := pictures.Ready(ctx, &c.list, &c.ready); err != nil {
+	if err := pictures.Ready(ctx, l, &c.ready); err != nil {
 		return err
 	}
 	leave, err := s.gate.enter(ctx, ctx.Value(gathering{}) == nil)
@@ -107,7 +111,7 @@ func (s *Server) paintList(ctx context.Context, exact bool, c *canvas) error {
 		return err
 	}
 	defer leave()
-	return s.painter.PaintReady(ctx, &c.list, &c.ready, &c.surface)
+	return s.painter.PaintReady(ctx, l, &c.ready, &c.surface)
 }
 
 func hasFootage(l *scene.List, lib scene.Library) bool {
@@ -119,6 +123,23 @@ func hasFootage(l *scene.List, lib scene.Library) bool {
 		}
 	}
 	return false
+}
+
+// seenSide is the longer side of the pictures by which it is told where layers are
+// seen: a pointer is not surer than some pixels of a stage.
+const seenSide = 320
+
+// seen tells where layers are seen that mattes cut.
+func (s *Server) seen(ctx context.Context, sc *scene.Scene, frame int64) ([]scene.Seen, error) {
+	c := pool.Get().(*canvas)
+	defer pool.Put(c)
+	out, err := sc.Seen(sc.Time().At(timing.OutputFrame(frame)), fit(sc.Canvas(), seenSide, seenSide), func(l *scene.List) (*raster.Surface, error) {
+		return &c.surface, s.paintOf(ctx, false, l, c)
+	})
+	if out == nil {
+		out = []scene.Seen{}
+	}
+	return out, err
 }
 
 // fit is the largest size of a format within a width and height, its width

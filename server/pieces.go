@@ -452,6 +452,23 @@ func (s *Server) pieceRoutes(api huma.API) {
 			v, err := s.layer(p, in.Layer, in.Format, in.Frame)
 			return &struct{ Body LayerView }{v}, s.apiError(err)
 		})
+	huma.Register(api, huma.Operation{OperationID: "seen", Method: http.MethodGet, Path: "/api/pieces/{id}/seen", Summary: "Where layers are seen on a frame that mattes cut"},
+		func(ctx context.Context, in *struct {
+			ID     string `path:"id"`
+			Format string `query:"format" required:"true"`
+			Frame  int64  `query:"frame" minimum:"0"`
+		}) (*struct{ Body []scene.Seen }, error) {
+			p, err := s.piece(ctx, in.ID)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			sc, err := s.scene(p, in.Format)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			v, err := s.seen(ctx, sc, min(in.Frame, sc.Frames()-1))
+			return &struct{ Body []scene.Seen }{v}, s.apiError(err)
+		})
 	huma.Register(api, huma.Operation{OperationID: "frames", Method: http.MethodGet, Path: "/api/pieces/{id}/frames", Summary: "Addresses of a window of frames of a format at a size, and what stands where on them"},
 		func(ctx context.Context, in *struct {
 			ID     string `path:"id"`

@@ -78,6 +78,6 @@ func (s *Server) window(ctx context.Context, sc *scene.Scene, size scene.Size, f
 
 func equalOutlines(a, b []scene.Outline) bool {
 	return slices.EqualFunc(a, b, func(x, y scene.Outline) bool {
-		return x.Layer == y.Layer && x.Box == y.Box && x.Radius == y.Radius && x.Opacity == y.Opacity && slices.Equal(x.Quad, y.Quad)
+		return x.Layer == y.Layer && x.Box == y.Box && x.Radius == y.Radius && x.Opacity == y.Opacity && slices.Equal(x.Quad, y.Quad) && x.Cut == y.Cut && x.Cuts == y.Cuts
 	})
 }

@@ -68,6 +68,23 @@ func NewTrace(s *Surface) *Trace {
 	return t
 }
 
+// Lines are the closed lines around what is at least half of 255 in a field of
+// numbers, in its pixels; level is asked within the field alone.
+func Lines(w, h int, level func(x, y int) float64) [][]geom.Point {
+	out := [][]geom.Point{}
+	for _, l := range march(w, h, func(x, y int) float64 {
+		if x < 0 || y < 0 || x >= w || y >= h {
+			return 0
+		}
+		return level(x, y)
+	}) {
+		if l = simplify(l, 0.35); len(l) >= 3 {
+			out = append(out, l)
+		}
+	}
+	return out
+}
+
 func add(c *geom.Contours, l []geom.Point) {
 	c.Points = append(c.Points, l...)
 	c.Ends = append(c.Ends, len(c.Points))

@@ -434,6 +434,10 @@ type Outline struct {
 	Map  *[9]float64 `json:"map,omitempty"`
 	// Hides says that what lies below the layer can't be seen through it.
 	Hides bool `json:"hides,omitempty" required:"false"`
+	// Cut says that a matte cuts the layer, or a group that it is in; Cuts, that
+	// the layer is not drawn itself and is seen by what it cuts.
+	Cut  bool `json:"cut,omitempty" required:"false"`
+	Cuts bool `json:"cuts,omitempty" required:"false"`
 }
 
 // hides reports whether a layer is opaque within its outline.
@@ -459,10 +463,13 @@ func (s *Scene) Outlines(dst []Outline, now timing.Instant) []Outline {
 	for i := range s.layers {
 		l := &s.layers[i]
 		n := st.slots[l.slot:]
-		if !l.Can(scheme.Box) || !l.first || n[sHidden] != 0 {
+		if !l.Can(scheme.Box) || !l.first {
 			continue
 		}
-		o := Outline{Layer: l.ID, Pocket: l.pocket}
+		o := Outline{Layer: l.ID, Pocket: l.pocket, Cut: l.matte >= 0, Cuts: n[sHidden] != 0}
+		if o.Cuts && !s.cutting(st, i) {
+			continue
+		}
 		quad, ok := st.world[i].Quad(geom.Box{W: n[sSize], H: n[sSize+1]})
 		if !ok {
 			continue
@@ -487,11 +494,29 @@ func (s *Scene) Outlines(dst []Outline, now timing.Instant) []Outline {
 				o.Opacity = 0
 			}
 			o.Opacity *= st.slots[up.slot+sOpacity]
+			o.Cut = o.Cut || up.matte >= 0
 		}
-		o.Hides = o.Opacity > 0.5 && l.hides(n)
+		o.Hides = o.Opacity > 0.5 && !o.Cut && !o.Cuts && l.hides(n)
 		dst = append(dst, o)
 	}
 	return dst
+}
+
+// cutting reports whether a layer that is not drawn itself is the matte of one that
+// is shown.
+func (s *Scene) cutting(st *state, i int) bool {
+	for k := range s.layers {
+		if l := &s.layers[k]; l.matte == i {
+			seen := true
+			for ; k >= 0 && seen; k = s.layers[k].parent {
+				seen = s.layers[k].shown(st) && st.slots[s.layers[k].slot+sHidden] == 0
+			}
+			if seen {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 // Stand is how a pocket's view stands at rest, in numbers for people.
@@ -510,6 +535,7 @@ type Stand struct {
 	Zoom     float64      `json:"zoom"`
 	Enlarged float64      `json:"enlarged"`
 	Covers   bool         `json:"covers" doc:"No edge of the media can be seen"`
+	Cuts     bool         `json:"cuts,omitempty" required:"false" doc:"It is not drawn itself, and seen by what it cuts"`
 	Framing  geom.Framing `json:"framing"`
 	// Pan is the pan in use: in cover it stops where an edge would show.
 	Pan [2]float64 `json:"pan"`
@@ -529,7 +555,7 @@ func (s *Scene) Stands() []Stand {
 		size := geom.Size{W: n[sSize], H: n[sSize+1]}
 		mid := l.rest.Apply(geom.Point{X: size.W / 2, Y: size.H / 2})
 		st := Stand{Layer: l.ID, Pocket: l.pocket, Centre: geom.Point{X: mid.X - s.canvas.W/2, Y: mid.Y - s.canvas.H/2},
-			Size: size, Radius: n[sRadius], Framing: l.framing, Media: l.info.Size, Zoom: l.place.Zoom, Covers: l.place.Covers, Pan: l.place.Pan, Map: l.place.Map}
+			Size: size, Radius: n[sRadius], Framing: l.framing, Media: l.info.Size, Zoom: l.place.Zoom, Covers: l.place.Covers, Cuts: n[sHidden] != 0, Pan: l.place.Pan, Map: l.place.Map}
 		if l.cell != nil && l.parent < 0 {
 			st.Where = l.cell.Name
 			st.Centre = l.cell.Centre

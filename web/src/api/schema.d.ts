@@ -221,6 +221,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{id}/seen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where layers are seen on a frame that mattes cut */
+        get: operations["seen"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{id}/trial": {
         parameters: {
             query?: never;
@@ -831,6 +848,8 @@ export interface components {
         };
         Outline: {
             box: components["schemas"]["Box"];
+            cut?: boolean;
+            cuts?: boolean;
             hides?: boolean;
             layer: string;
             map?: number[];
@@ -1061,6 +1080,10 @@ export interface components {
             /** @description Hash of the media that takes its place */
             with: string;
         };
+        Seen: {
+            layer: string;
+            lines: components["schemas"]["Point"][][];
+        };
         SheetView: {
             format: string;
             picture: string;
@@ -1093,6 +1116,8 @@ export interface components {
             centre: components["schemas"]["Point"];
             /** @description No edge of the media can be seen */
             covers: boolean;
+            /** @description It is not drawn itself, and seen by what it cuts */
+            cuts?: boolean;
             /** Format: double */
             enlarged: number;
             framing: components["schemas"]["Framing"];
@@ -1647,6 +1672,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DoneView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    seen: {
+        parameters: {
+            query: {
+                format: string;
+                frame?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Seen"][];
                 };
             };
             /** @description Error */

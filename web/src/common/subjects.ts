@@ -1,4 +1,4 @@
-import { api, ask, type Cue, type Format, type Frames, type Layer, type LayerLine, type Op, type Piece, type Stand } from '../api/client'
+import { api, ask, type Cue, type Format, type Frames, type Layer, type LayerLine, type Op, type Piece, type Seen, type Stand } from '../api/client'
 
 /** What stands in the table below: the documents that a stage can show. */
 export type Kind = keyof typeof subjects
@@ -46,6 +46,8 @@ interface Subject<View> {
   back: (id: string, verb: 'undo' | 'redo', body: { id: string }) => Promise<{ view: View; title: string }>
   layer: (id: string, layer: string, format: string, frame: number) => Promise<Layer>
   frames: (id: string, format: string, size: Size, from: number, count: number) => Promise<Frames>
+  /** Where layers are seen on a frame that mattes cut. */
+  seen: (id: string, format: string, frame: number) => Promise<Seen[]>
   /** Where a picture is asked for of a change that is not made. */
   preview: (id: string) => string
   face: (view: View) => Face
@@ -64,6 +66,7 @@ const piece: Subject<Piece> = {
   },
   layer: (id, layer, format, frame) => ask(api.GET('/api/pieces/{id}/layers/{layer}', { params: { path: { id, layer }, query: { format, frame } } })),
   frames: (id, format, size, from, count) => ask(api.GET('/api/pieces/{id}/frames', { params: { path: { id }, query: { format, width: size.w, height: size.h, from, count } } })),
+  seen: (id, format, frame) => ask(api.GET('/api/pieces/{id}/seen', { params: { path: { id }, query: { format, frame } } })),
   preview: (id) => `/api/pieces/${id}/preview`,
   face: (p) => ({
     kind: 'piece', id: p.id, revision: p.revision, name: p.name, frames: p.frames, rate: p.template.rate, rateN: p.rateN, rateD: p.rateD, dropFrame: p.dropFrame,

@@ -118,7 +118,7 @@ const name = (id: string) => doc.piece!.pockets.find((p) => p.id === id)?.name ?
         <NCheckbox v-if="several" size="small" :checked="here" data-test="own-framing" @update:checked="own">Framed apart in {{ formatName.toLowerCase() }}</NCheckbox>
       </div>
       <p v-if="framing.fit === 'cover'" class="quiet small">Pan stops where an edge would come into view; turning raises the zoom as far as it must.</p>
-      <p v-else-if="!stand.covers" class="caution small">{{ pocket.kinds.includes('logo') ? 'The pocket’s ground shows around the mark.' : 'Edges of the media show inside the pocket.' }}</p>
+      <p v-else-if="!stand.covers && !stand.cuts" class="caution small">{{ pocket.kinds.includes('logo') ? 'The pocket’s ground shows around the mark.' : 'Edges of the media show inside the pocket.' }}</p>
       <NButton v-if="framed" size="tiny" quaternary @click="pockets.frame(pocket.id, undefined, here)">Reset framing</NButton>
     </section>
 

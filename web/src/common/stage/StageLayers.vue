@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, toRef } from 'vue'
 
 import type { Format, Op, Outline } from '../../api/client'
 import { useDocument } from '../document'
@@ -9,6 +9,7 @@ import { useLayer } from '../layer'
 import { usePockets } from '../pockets'
 import { useSelection } from '../selection'
 import { useTransient } from '../transient'
+import { useSeen } from './seen'
 
 /** The layers on the picture: the pockets' seams and labels, to be picked, dragged and dropped on. */
 const props = defineProps<{ outlines: Outline[]; format: Format; k: number; size: { w: number; h: number }; dropping: boolean }>()
@@ -23,14 +24,19 @@ const lines = computed(() => new Map(doc.face!.layers.map((y) => [y.id, y])))
 const isGroup = (o: Outline) => lines.value.get(o.layer)?.kind === 'group'
 /** Pockets alone have seams; other layers only hide what lies below them. */
 const seams = computed(() => props.outlines.map((o, i) => ({ o, i })).filter(({ o }) => o.pocket))
+const seen = useSeen(toRef(props, 'outlines'))
+/** The shape of a layer on the stage: where it is seen through mattes, else its box. */
+const shape = (o: Outline) => (o.cut && seen.value.has(o.layer) ? 'path' : o.quad ? 'polygon' : 'rect')
 /**
  * What the pointer takes: the smaller lies on the larger, whichever is painted
- * first, so that nothing is out of reach; a pocket counts as half as large.
+ * first, so that nothing is out of reach; a pocket counts as half as large. What is
+ * seen through mattes lies on all of them: there it is known what the pointer is on.
  * Groups are picked in the list; one that is picked lies on all, to be dragged.
  */
 const hits = computed(() => {
   const area = (o: Outline) => o.box.w * o.box.h * (o.pocket ? 0.5 : 1)
-  return props.outlines.map((o, i) => ({ o, i })).filter(({ o }) => (!isGroup(o) || (o.layer === selection.layer && lines.value.get(o.layer)?.drags)) && o.opacity > 0.01 && o.box.w > 2 && o.box.h > 2).sort((a, b) => Number(isGroup(a.o)) - Number(isGroup(b.o)) || area(b.o) - area(a.o) || a.i - b.i)
+  const rank = (o: Outline) => (isGroup(o) ? 2 : o.pocket && shape(o) === 'path' ? 1 : 0)
+  return props.outlines.map((o, i) => ({ o, i })).filter(({ o }) => (!isGroup(o) || (o.layer === selection.layer && lines.value.get(o.layer)?.drags)) && o.opacity > 0.01 && o.box.w > 2 && o.box.h > 2).sort((a, b) => rank(a.o) - rank(b.o) || area(b.o) - area(a.o) || a.i - b.i)
 })
 const picked = computed(() => props.outlines.find((o) => o.layer === selection.layer))
 const hiders = (i: number) => {
@@ -43,7 +49,8 @@ const TAG = { w: 96, h: 20 }
 /** Where a pocket's label goes: the first corner that no pocket above covers; small pockets wear it outside. */
 function label(o: Outline, i: number) {
   const z = props.k
-  const b = { x: o.box.x * z, y: o.box.y * z, w: o.box.w * z, h: o.box.h * z }
+  const box = (o.cut && seen.value.get(o.layer)?.box) || o.box
+  const b = { x: box.x * z, y: box.y * z, w: box.w * z, h: box.h * z }
   if (b.h < 120 || b.w < TAG.w + 20) return { left: `${b.x + b.w / 2}px`, top: `${b.y + b.h + 4}px`, transform: 'translateX(-50%)' }
   const x0 = Math.max(0, b.x) + 12
   const y0 = Math.max(0, b.y) + 12
@@ -108,8 +115,8 @@ async function drop(e: DragEvent, pocket: string) {
 
 <template>
   <svg class="outlines" :viewBox="`0 0 ${format.width} ${format.height}`" :class="{ quietly: selection.framing }">
-    <component :is="o.quad ? 'polygon' : 'rect'" v-for="{ o } in hits" :key="o.layer" class="hit" :class="{ plain: !o.pocket, drags: selection.layer === o.layer && lines.get(o.layer)?.drags }"
-      v-bind="o.quad ? { points: points(o) } : { x: o.box.x, y: o.box.y, width: o.box.w, height: o.box.h, rx: o.radius }" :pointer-events="dropping && !o.pocket ? 'none' : 'all'"
+    <component :is="shape(o)" v-for="{ o } in hits" :key="o.layer" class="hit" :class="{ plain: !o.pocket, drags: selection.layer === o.layer && lines.get(o.layer)?.drags }"
+      v-bind="shape(o) === 'path' ? { d: seen.get(o.layer)!.d } : o.quad ? { points: points(o) } : { x: o.box.x, y: o.box.y, width: o.box.w, height: o.box.h, rx: o.radius }" :pointer-events="dropping && !o.pocket ? 'none' : 'all'"
       :data-pocket="o.pocket || undefined" :data-hit="o.layer" role="button" :tabindex="0" :aria-label="o.pocket ? `Pocket ${pockets.name(o.pocket)}` : `Layer ${lines.get(o.layer)?.name}`" :aria-pressed="selection.layer === o.layer"
       @pointerdown="move($event, o.layer)" @focus="selection.layer = o.layer" @dblclick="o.pocket && emit('enter', o.pocket)"
       @dragenter.prevent="over = o.pocket" @dragover.prevent.stop="over = o.pocket" @dragleave="over = ''" @drop.prevent.stop="o.pocket && drop($event, o.pocket)" />
@@ -118,7 +125,7 @@ async function drop(e: DragEvent, pocket: string) {
         <rect x="-10%" y="-10%" width="120%" height="120%" fill="#fff" />
         <component :is="u.quad ? 'polygon' : 'rect'" v-for="u in hiders(i)" :key="u.layer" v-bind="u.quad ? { points: points(u) } : { x: u.box.x, y: u.box.y, width: u.box.w, height: u.box.h, rx: u.radius }" fill="#000" />
       </mask>
-      <component :is="o.quad ? 'polygon' : 'rect'" v-for="kind in ['under', 'sewn']" :key="kind" v-bind="o.quad ? { points: points(o) } : seam(o)" :mask="hiders(i).length && selection.layer !== o.layer ? `url(#hidden-${i})` : undefined"
+      <component :is="shape(o)" v-for="kind in ['under', 'sewn']" :key="kind" v-bind="shape(o) === 'path' ? { d: seen.get(o.layer)!.d } : o.quad ? { points: points(o) } : seam(o)" :mask="hiders(i).length && selection.layer !== o.layer ? `url(#hidden-${i})` : undefined"
         :class="[kind, { on: selection.layer === o.layer, over: kind === 'sewn' && over === o.pocket, gone: o.opacity <= 0.01 }]" />
     </g>
     <g v-if="picked" class="chosen" data-test="chosen">
@@ -128,13 +135,14 @@ async function drop(e: DragEvent, pocket: string) {
   </svg>
   <template v-if="!selection.framing">
     <span v-for="{ o, i } in seams" v-show="o.box.x < format.width - 40 && o.box.y < format.height - 30 && o.box.x + o.box.w > 60 && o.box.y + o.box.h > 40 && o.opacity > 0.1"
-      :key="o.layer" class="tag"   :class="{ on: selection.layer === o.layer }" :style="label(o, i)">{{ pockets.name(o.pocket) }}</span>
+      :key="o.layer" class="tag" :class="{ on: selection.layer === o.layer, over: over === o.pocket }" :style="label(o, i)" @pointerdown="move($event, o.layer)" @dblclick="emit('enter', o.pocket)"
+      @dragenter.prevent="over = o.pocket" @dragover.prevent.stop="over = o.pocket" @dragleave="over = ''" @drop.prevent.stop="drop($event, o.pocket)">{{ pockets.name(o.pocket) }}</span>
   </template>
 </template>
 
 <style scoped>
 .outlines { position: absolute; inset: 0; width: 100%; height: 100%; overflow: visible; }
-.hit { fill: transparent; cursor: pointer; outline: none; touch-action: none; }
+.hit { fill: transparent; fill-rule: evenodd; cursor: pointer; outline: none; touch-action: none; }
 .hit.drags { cursor: move; }
 .hit.plain:hover, .hit:focus-visible { stroke: rgba(255, 255, 255, 0.75); stroke-width: 1.4; vector-effect: non-scaling-stroke; }
 .gone { opacity: 0; }
@@ -148,8 +156,9 @@ async function drop(e: DragEvent, pocket: string) {
 .edge { fill: none; stroke: #7cc79c; stroke-width: 1.4; vector-effect: non-scaling-stroke; pointer-events: none; }
 .tack { pointer-events: none; stroke: #7cc79c; stroke-width: 2.4; stroke-linecap: round; fill: none; paint-order: stroke; }
 .quietly .sewn:not(.on), .quietly .under:not(.on) { opacity: 0.25; }
-.tag { position: absolute; background: var(--linen-raised); color: var(--ink); font-size: 11.5px; font-weight: 600; padding: 1px 8px; border-radius: 3px; pointer-events: none; white-space: nowrap;
+.tag { position: absolute; background: var(--linen-raised); color: var(--ink); font-size: 11.5px; font-weight: 600; padding: 1px 8px; border-radius: 3px; cursor: pointer; touch-action: none; user-select: none; white-space: nowrap;
   background-image: repeating-linear-gradient(180deg, #b9b19c 0 3px, transparent 3px 6px), repeating-linear-gradient(180deg, #b9b19c 0 3px, transparent 3px 6px);
   background-size: 1px calc(100% - 4px); background-position: 3px 2px, calc(100% - 3px) 2px; background-repeat: no-repeat; }
+.tag.over { background-color: #ffe9b8; }
 .tag.on { background-color: var(--ivy-wash); color: var(--ivy-deep); }
 </style>
