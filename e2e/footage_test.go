@@ -214,6 +214,9 @@ func TestTheMediaStoreFromDropToReplacement(t *testing.T) {
 		pictures = append(pictures, f)
 	}
 	w.must(w.Drop(".media", pictures...))
+	w.until(`document.querySelector('[data-test=as-clip].n-radio--checked')`)
+	time.Sleep(300 * time.Millisecond)
+	w.click("[data-test=bring-numbered]")
 	w.until(`[...document.querySelectorAll('[data-arrival]')].some(e => e.dataset.arrival.includes('[001–024]') && e.dataset.state === 'done')`)
 	w.until(`document.querySelector('[data-medium*="001–024"]')`)
 	w.click(`[data-medium*="001–024"]`)
@@ -301,4 +304,107 @@ func TestUploadsArePausedResumedAndCancelled(t *testing.T) {
 			t.Errorf("reason %q", r)
 		}
 	}
+}
+
+// Photographs of a camera that are dropped together are asked after, with pictures as
+// the likelier answer; as a clip they may be kept on their own too.
+func TestPhotographsAreNotMadeAClipUnasked(t *testing.T) {
+	dir := t.TempDir()
+	url, _ := serve(t, dir)
+	w := walker{t, tab(t, 1280, 800)}
+	w.must(w.Go(url + "/media"))
+	w.until(`document.querySelectorAll('[data-medium]').length > 10`)
+	before := eval[int](t, w.Tab, `document.querySelectorAll('[data-medium]').length`)
+	photographs := func(first int) (out []browser.File) {
+		noon := w.file(dir, "Noon.jpg", "image/jpeg")
+		raw, err := base64.StdEncoding.DecodeString(noon.Data)
+		w.must(err)
+		for i := range 5 {
+			// JPEG ends at its end mark; what comes after it makes another file.
+			b := append(raw[:len(raw):len(raw)], byte(first), byte(i))
+			out = append(out, browser.File{Name: fmt.Sprintf("DSC_%04d.JPG", first+i), Type: "image/jpeg", Data: base64.StdEncoding.EncodeToString(b)})
+		}
+		return out
+	}
+	count := func(more int) {
+		t.Helper()
+		w.until(fmt.Sprintf(`document.querySelectorAll('[data-medium]').length === %d`, before+more))
+	}
+	checked := func(test string) string {
+		return fmt.Sprintf(`document.querySelector('[data-test=%s]')?.classList.contains('n-radio--checked')`, test)
+	}
+	w.must(w.Drop(".media", photographs(101)...))
+	w.until(checked("as-pictures"))
+	time.Sleep(300 * time.Millisecond)
+	w.key("\x1b")
+	w.until(`!document.querySelector('[data-test=numbered]')`)
+	count(0)
+	w.must(w.Drop(".media", photographs(101)...))
+	w.until(checked("as-pictures"))
+	time.Sleep(300 * time.Millisecond)
+	w.click("[data-test=bring-numbered]")
+	count(5)
+	w.must(w.Drop(".media", photographs(201)...))
+	w.until(checked("as-pictures"))
+	time.Sleep(300 * time.Millisecond)
+	w.click("[data-test=as-clip]")
+	w.until(`document.querySelector('[data-test=apart]')`)
+	w.click("[data-test=apart]")
+	w.click("[data-test=bring-numbered]")
+	count(11)
+	w.until(`document.querySelector('[data-medium*="0201–0205"]')`)
+	w.must(w.Drop(".media", photographs(301)...))
+	w.until(checked("as-pictures"))
+	time.Sleep(300 * time.Millisecond)
+	w.click("[data-test=as-clip]")
+	w.click("[data-test=bring-numbered]")
+	count(12)
+}
+
+// Several files that are dropped on a pocket go to it and the next ones that take their
+// kind, as one step of undo; what finds no place waits in the store. A file that the
+// store knows by another name has the name here that it came by.
+func TestSeveralFilesGoToTheNextPocketsAsOneStep(t *testing.T) {
+	dir := t.TempDir()
+	w, _, _ := atDesk(t, dir, "four-winds")
+	dusk := w.file(dir, "Dusk.jpg", "image/jpeg")
+	dusk.Name = "Evening, from the client.jpg"
+	was := eval[string](t, w.Tab, `[...document.querySelectorAll('[data-rail-pocket] .media')].map(e => e.innerText).join('|')`)
+	w.must(w.Drop("[data-rail-pocket=south-east]", w.file(dir, "Brinewell Rope.svg", "image/svg+xml"), dusk, w.file(dir, "Squall.jpg", "image/jpeg"), w.file(dir, "Noon.jpg", "image/jpeg"),
+		w.file(dir, "Wind and drum.flac", "audio/flac"), w.file(dir, "Dawn.jpg", "image/jpeg")))
+	media := func(pocket, want string) {
+		t.Helper()
+		w.until(fmt.Sprintf(`document.querySelector('[data-rail-pocket=%s] .media')?.innerText === %q`, pocket, want))
+	}
+	// Pockets in order: South-east and South-west take pictures, marks are pictures to
+	// the first of them, and the last one is for marks, which takes any picture.
+	media("south-east", "Brinewell Rope.svg")
+	media("south-west", "Evening, from the client.jpg")
+	media("mark-pocket", "Squall.jpg")
+	w.until(`[...document.querySelectorAll('.arrival.refused p')].filter(e => e.innerText.includes('waits in the store')).length === 3`)
+	w.until(`document.querySelector('[aria-label=Undo]').title.startsWith('Undo: 3 changes')`)
+	w.click("[aria-label=Undo]")
+	w.until(fmt.Sprintf(`[...document.querySelectorAll('[data-rail-pocket] .media')].map(e => e.innerText).join('|') === %q`, was))
+	// In the store it is called as before.
+	if names := eval[string](t, w.Tab, `fetch('/api/media').then(r => r.json()).then(l => l.map(m => m.name).join('|'))`); strings.Contains(names, "Evening") || !strings.Contains(names, "Dusk.jpg") {
+		t.Errorf("the store's names: %s", names)
+	}
+}
+
+// A piece that can be seen through is rendered to what keeps that, unless another file
+// is chosen, which says what becomes of it.
+func TestTheRenderDialogKeepsWhatIsClear(t *testing.T) {
+	w, _, _ := atDesk(t, t.TempDir(), "gust")
+	w.click("[data-test=render]")
+	w.until(`[...document.querySelectorAll('[data-kind]')].map(e => e.dataset.kind).join() === 'webm,png,mp4'`)
+	w.until(`document.querySelector('[data-test=alpha]') && !document.querySelector('[data-test=no-clear]')`)
+	w.click("[data-kind=mp4]")
+	w.until(`document.querySelector('[data-test=no-clear]')?.innerText.includes('black')`)
+	w.key("\x1b")
+	w.until(`!document.querySelector('.n-modal')`)
+	w.click("[href='/']")
+	w.click("[data-template=sky-and-sand] .picture")
+	w.exact()
+	w.click("[data-test=render]")
+	w.until(`[...document.querySelectorAll('[data-kind]')].map(e => e.dataset.kind).join() === 'mp4,webm,png'`)
 }

@@ -120,7 +120,13 @@ func (m Meta) Notes() []string {
 		return []string{"Pictures " + strings.Join(gaps, ", ") + " are missing; the one before holds."}
 	case m.Still != nil:
 		out := slices.Clone(m.Still.Notes)
-		if m.Still.Space != "" {
+		if m.Still.Mark == (raster.Mark{}) {
+			out = append(out, "Nothing of it can be seen: every pixel is clear.")
+		}
+		if m.Still.Pages > 1 {
+			out = append(out, fmt.Sprintf("It holds %d pictures; the first is taken.", m.Still.Pages))
+		}
+		if m.Still.Space != "" && !m.Still.Slight {
 			out = append(out, "Its colours ("+m.Still.Space+") were brought to sRGB.")
 		}
 		if m.Still.Orientation > 1 {

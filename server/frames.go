@@ -142,6 +142,41 @@ func (s *Server) seen(ctx context.Context, sc *scene.Scene, frame int64) ([]scen
 	return out, err
 }
 
+// Frames that are looked at to tell whether a piece is clear somewhere, and how many
+// pixels of one must be, in thousandths.
+const (
+	clearFrames = 25
+	clearSide   = 96
+	clearShare  = 5
+)
+
+// clear reports whether something can be seen through in a scene at some time, by
+// frames spread over it.
+func (s *Server) clear(ctx context.Context, sc *scene.Scene) (bool, error) {
+	c := pool.Get().(*canvas)
+	defer pool.Put(c)
+	n := min(clearFrames, sc.Frames())
+	for i := range n {
+		frame := int64(0)
+		if n > 1 {
+			frame = i * (sc.Frames() - 1) / (n - 1)
+		}
+		if err := s.paint(ctx, sc, frame, fit(sc.Canvas(), clearSide, clearSide), false, c); err != nil {
+			return false, err
+		}
+		through := 0
+		for at := 3; at < len(c.surface.Pix); at += 4 {
+			if c.surface.Pix[at] < 250 {
+				through++
+			}
+		}
+		if through*1000 > c.surface.W*c.surface.H*clearShare {
+			return true, nil
+		}
+	}
+	return false, nil
+}
+
 // fit is the largest size of a format within a width and height, its width
 // and height whole and at least 1.
 func fit(c geom.Size, w, h int) scene.Size {

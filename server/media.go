@@ -64,6 +64,17 @@ type (
 		Pocket   string `json:"pocket"`
 		StandIn  bool   `json:"standIn"`
 	}
+	// SequenceView is pictures whose names differ in their number alone.
+	SequenceView struct {
+		sequence.Group
+		Clip bool   `json:"clip" doc:"They are more likely a clip than pictures"`
+		Why  string `json:"why"`
+	}
+	// GroupedView tells which names are numbered and belong together.
+	GroupedView struct {
+		Groups []SequenceView `json:"groups"`
+		Rest   []string       `json:"rest"`
+	}
 	// StoredView is a line of the media store.
 	StoredView struct {
 		MediumView
@@ -276,23 +287,25 @@ func (s *Server) mediaRoutes(api huma.API) {
 		func(_ context.Context, in *struct {
 			Body struct {
 				Names []string `json:"names" maxItems:"40000"`
+				// Changed tells when each was written, in the order of the names.
+				Changed []int64 `json:"changed,omitempty" maxItems:"40000" doc:"When each was written, in ms since 1970; 0 is not known"`
 			}
-		}) (*struct {
-			Body struct {
-				Groups []sequence.Group `json:"groups"`
-				Rest   []string         `json:"rest"`
-			}
-		}, error) {
-			out := &struct {
-				Body struct {
-					Groups []sequence.Group `json:"groups"`
-					Rest   []string         `json:"rest"`
+		}) (*struct{ Body GroupedView }, error) {
+			changed := map[string]time.Time{}
+			for i, ms := range in.Body.Changed[:min(len(in.Body.Changed), len(in.Body.Names))] {
+				if ms > 0 {
+					changed[in.Body.Names[i]] = time.UnixMilli(ms)
 				}
-			}{}
-			out.Body.Groups, out.Body.Rest = []sequence.Group{}, []string{}
-			g, r := sequence.Find(in.Body.Names)
-			out.Body.Groups, out.Body.Rest = append(out.Body.Groups, g...), append(out.Body.Rest, r...)
-			return out, nil
+			}
+			out := GroupedView{Groups: []SequenceView{}, Rest: []string{}}
+			groups, rest := sequence.Find(in.Body.Names)
+			for _, g := range groups {
+				v := SequenceView{Group: g}
+				v.Clip, v.Why = g.Likely(changed)
+				out.Groups = append(out.Groups, v)
+			}
+			out.Rest = append(out.Rest, rest...)
+			return &struct{ Body GroupedView }{out}, nil
 		})
 	huma.Register(api, huma.Operation{OperationID: "make-sequence", Method: http.MethodPost, Path: "/api/sequences", Summary: "Make a clip of numbered pictures in the store"},
 		func(ctx context.Context, in *struct {
@@ -301,13 +314,14 @@ func (s *Server) mediaRoutes(api huma.API) {
 				Rate    string   `json:"rate" doc:"Frames per second, such as 25 or 30000/1001"`
 				Numbers []int64  `json:"numbers"`
 				Hashes  []string `json:"hashes"`
+				Apart   bool     `json:"apart,omitempty" doc:"The pictures are listed on their own, too"`
 			}
 		}) (*struct{ Body MediumView }, error) {
 			rate, err := timing.ParseRate(in.Body.Rate)
 			if err != nil {
 				return nil, s.apiError(badRequest{fmt.Errorf("rate: %w", err)})
 			}
-			md, err := s.store.PutSequence(ctx, in.Body.Name, rate, in.Body.Numbers, in.Body.Hashes)
+			md, err := s.store.PutSequence(ctx, in.Body.Name, rate, in.Body.Numbers, in.Body.Hashes, in.Body.Apart)
 			if err != nil {
 				return nil, s.apiError(err)
 			}
@@ -356,10 +370,10 @@ func (s *Server) stored(ctx context.Context, search, kinds string) ([]StoredView
 	if err != nil {
 		return nil, err
 	}
-	// Pictures of a sequence are seen through it.
+	// Pictures of a sequence are seen through it, unless they are wanted apart.
 	inside := map[string]bool{}
 	for _, md := range s.store.All() {
-		if md.Meta.Sequence != nil {
+		if md.Meta.Sequence != nil && !md.Meta.Sequence.Apart {
 			for _, p := range md.Meta.Sequence.Pictures {
 				inside[p] = true
 			}

@@ -117,8 +117,9 @@ type (
 		Name  string   `json:"name"`
 		Kinds []string `json:"kinds"`
 		// Media is "" when the pocket is empty.
-		Media   string `json:"media"`
-		StandIn bool   `json:"standIn" doc:"The media is the template's stand-in"`
+		Media     string `json:"media"`
+		MediaName string `json:"mediaName" doc:"What it is called here"`
+		StandIn   bool   `json:"standIn" doc:"The media is the template's stand-in"`
 		// Framed lists the formats with a framing of their own; Framing says
 		// whether there is one for all.
 		Framed  []string `json:"framed"`
@@ -296,6 +297,9 @@ func (s *Server) view(ctx context.Context, p pieceState, author string) (PieceVi
 		if pv.Media != "" {
 			if mv, ok := s.mediumView(pv.Media); ok {
 				v.Media[pv.Media] = mv
+				if pv.MediaName = f.Name; pv.MediaName == "" {
+					pv.MediaName = mv.Name
+				}
 			}
 		}
 		v.Pockets = append(v.Pockets, pv)
@@ -468,6 +472,31 @@ func (s *Server) pieceRoutes(api huma.API) {
 			}
 			v, err := s.seen(ctx, sc, min(in.Frame, sc.Frames()-1))
 			return &struct{ Body []scene.Seen }{v}, s.apiError(err)
+		})
+	huma.Register(api, huma.Operation{OperationID: "clear", Method: http.MethodGet, Path: "/api/pieces/{id}/clear", Summary: "Whether a piece can be seen through somewhere at some time"},
+		func(ctx context.Context, in *struct {
+			ID     string `path:"id"`
+			Format string `query:"format" required:"true"`
+		}) (*struct {
+			Body struct {
+				Clear bool `json:"clear"`
+			}
+		}, error) {
+			p, err := s.piece(ctx, in.ID)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			sc, err := s.scene(p, in.Format)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			out := &struct {
+				Body struct {
+					Clear bool `json:"clear"`
+				}
+			}{}
+			out.Body.Clear, err = s.clear(context.WithValue(ctx, gathering{}, true), sc)
+			return out, s.apiError(err)
 		})
 	huma.Register(api, huma.Operation{OperationID: "frames", Method: http.MethodGet, Path: "/api/pieces/{id}/frames", Summary: "Addresses of a window of frames of a format at a size, and what stands where on them"},
 		func(ctx context.Context, in *struct {

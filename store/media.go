@@ -216,12 +216,14 @@ func (s *Store) Adopt(ctx context.Context, name, path string, sum []byte) (md Me
 	return s.keep(ctx, md, path)
 }
 
-// PutSequence makes a clip of numbered pictures that are in the store already.
-func (s *Store) PutSequence(ctx context.Context, name string, rate timing.Rate, numbers []int64, hashes []string) (md Medium, err error) {
+// PutSequence makes a clip of numbered pictures that are in the store already;
+// apart says that they are listed on their own, too.
+func (s *Store) PutSequence(ctx context.Context, name string, rate timing.Rate, numbers []int64, hashes []string, apart bool) (md Medium, err error) {
 	l, err := sequence.New(rate, numbers, hashes)
 	if err != nil {
 		return md, &files.RefusedError{Reason: "These pictures make no sequence: " + err.Error() + "."}
 	}
+	l.Apart = apart
 	for i, h := range hashes {
 		p, ok := s.Medium(h)
 		if !ok || p.Meta.Still == nil {

@@ -28,7 +28,8 @@ type Piece struct {
 
 // Op is one change. Kind says which of the members it uses:
 //
-//	fill    Pocket, Media ("" puts the stand-in back); how a clip runs stays,
+//	fill    Pocket, Media ("" puts the stand-in back), Name (what the file is
+//	        called here, if not as in the store); how a clip runs stays,
 //	        but other media begins at its first frame and lies as the pocket
 //	        has it, unless the framing is to be kept or Value is true
 //	frame   Pocket, Framing (null resets), Format ("" frames in all formats
@@ -150,7 +151,10 @@ func applyFill(d *template.Document, v *sheet.Values, op Op) error {
 	switch op.Kind {
 	case "fill":
 		was := r.Media(op.Pocket)
-		f.Media = op.Media
+		f.Media, f.Name = op.Media, op.Name
+		if op.Media == "" {
+			f.Name = ""
+		}
 		v.Fills[op.Pocket] = f
 		if r.Media(op.Pocket) == was {
 			break
@@ -500,6 +504,9 @@ func flatten(p Piece) (map[string]json.RawMessage, error) {
 		if f.Media != "" {
 			errs = append(errs, put("fills/"+id+"/media", f.Media))
 		}
+		if f.Name != "" {
+			errs = append(errs, put("fills/"+id+"/name", f.Name))
+		}
 		if f.Keep {
 			errs = append(errs, put("fills/"+id+"/keep", true))
 		}
@@ -566,6 +573,8 @@ func unflatten(flat map[string]json.RawMessage) (Piece, error) {
 			switch part[2] {
 			case "media":
 				get(b, &f.Media)
+			case "name":
+				get(b, &f.Name)
 			case "keep":
 				get(b, &f.Keep)
 			case "framing":

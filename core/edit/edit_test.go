@@ -47,6 +47,7 @@ var everyOp = []Op{
 	{Kind: "frame", Pocket: "flood", Framing: framing(2)},
 	{Kind: "frame", Pocket: "flood", Framing: &geom.Framing{Turn: 20}, Members: []string{"turn"}},
 	{Kind: "play", Pocket: "flood", Play: &timing.Play{Speed: timing.Int(2)}, Members: []string{"speed"}},
+	{Kind: "fill", Pocket: "flood", Media: mediaA, Name: "As it was called here.png"},
 	{Kind: "fill", Pocket: "flood", Media: mediaB},
 }
 

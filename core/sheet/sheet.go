@@ -17,6 +17,9 @@ import (
 // Fill is the media an editor put in a pocket, and how it lies there.
 type Fill struct {
 	Media string `json:"media,omitempty" required:"false" doc:"sha256:…; absent keeps the stand-in"`
+	// Name is what the file was called that was brought in here, where the store
+	// knows the same file by another name.
+	Name string `json:"name,omitempty" required:"false" doc:"What the file was called that was brought in here, if not as in the store"`
 	// Framing holds in all formats; nil is the pocket's own.
 	Framing *geom.Framing `json:"framing,omitempty"`
 	// Formats holds framings that differ in one format, by its id.
@@ -31,6 +34,9 @@ type Fill struct {
 func (f Fill) Empty() bool {
 	return f.Media == "" && f.Framing == nil && len(f.Formats) == 0 && f.Play == nil && !f.Keep
 }
+
+// MaxName bounds the name of media in a fill, in bytes.
+const MaxName = 255
 
 // Values is all that an editor gave: fills by pocket, entries by their ids.
 type Values struct {
@@ -93,6 +99,9 @@ func (v Values) Validate(d *template.Document) error {
 		}
 		if f.Media != "" && !scheme.ValidHash(f.Media) {
 			add(path+".media", fmt.Errorf("%q is not sha256: and 64 hex digits", f.Media))
+		}
+		if len(f.Name) > MaxName || f.Name != "" && f.Media == "" {
+			add(path+".name", fmt.Errorf("is the name of media and has at most %d bytes", MaxName))
 		}
 		if f.Framing != nil {
 			add(path+".framing", f.Framing.Validate())

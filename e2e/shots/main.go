@@ -80,7 +80,14 @@ func run(ctx context.Context, out string) error {
 			}
 			all = append(all, f)
 		}
-		return tab.Drop(".media", all...)
+		if err := tab.Drop(".media", all...); err != nil {
+			return err
+		}
+		if err := tab.Until(`document.querySelector('[data-test=bring-numbered]')`, 10*time.Second); err != nil {
+			return err
+		}
+		time.Sleep(400 * time.Millisecond)
+		return tab.Click("[data-test=bring-numbered]")
 	}
 	exact := func() error {
 		return tab.Until(`document.querySelector('.picture')?.dataset.quality === 'exact'`, 30*time.Second)

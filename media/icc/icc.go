@@ -165,19 +165,29 @@ const (
 )
 
 // same tries a grid of colours.
-func (t *Transform) same() bool {
+func (t *Transform) same() bool { return t.most() <= 1 }
+
+// Slight reports whether colours change by so little that it is not seen, such as
+// between sRGB's curve and a plain power of 2.2.
+func (t *Transform) Slight() bool { return t.Space == RGB && t.most() <= slight }
+
+// slight is the largest change, of 255, that is not seen: what sRGB's own curve and a
+// power of 2.2 differ by at most, in the darkest shadows, and some rounding.
+const slight = 10
+
+// most is the largest change of a channel over a lattice of colours, of 255.
+func (t *Transform) most() float64 {
 	var grid [6 * 6 * 6 * 4]byte
 	for i := range 6 * 6 * 6 {
 		grid[i*4], grid[i*4+1], grid[i*4+2], grid[i*4+3] = byte(i%6*51), byte(i/6%6*51), byte(i/36*51), 255
 	}
 	was := grid
 	t.Convert(grid[:], grid[:])
+	most := 0.0
 	for i := range grid {
-		if math.Abs(float64(grid[i])-float64(was[i])) > 1 {
-			return false
-		}
+		most = math.Max(most, math.Abs(float64(grid[i])-float64(was[i])))
 	}
-	return true
+	return most
 }
 
 // Convert writes RGBA for the colours of src: RGBA with straight alpha, which

@@ -140,6 +140,8 @@ type List struct {
 	Alpha   bool        `json:"alpha,omitempty"`
 	First   int64       `json:"first"` // number of the first picture
 	Gaps    []Gap       `json:"gaps,omitempty"`
+	// Apart says that the pictures are kept to be used on their own, too.
+	Apart bool `json:"apart,omitempty"`
 	// Pictures names one picture by its hash for each number; a number without
 	// one holds the picture before it.
 	Pictures []string `json:"pictures"`

@@ -2,9 +2,11 @@ package sequence_test
 
 import (
 	"encoding/json"
+	"fmt"
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"ivypocket/core/timing"
 	"ivypocket/media/sequence"
@@ -87,4 +89,48 @@ func FuzzFind(f *testing.F) {
 			t.Errorf("%d of %d names", n+len(rest), len(names))
 		}
 	})
+}
+
+// Names and times of cameras: DCF 2.0 (JEITA CP-3461B) for the names; that bursts are
+// uneven and renders even is common practice, no source.
+func TestWhetherNumberedPicturesAreAClip(t *testing.T) {
+	names := func(form string, n int) (out []string) {
+		for i := range n {
+			out = append(out, fmt.Sprintf(form, 101+i))
+		}
+		return
+	}
+	for _, c := range []struct {
+		what   string
+		files  []string
+		pauses []float64 // seconds, over and over; none is not known
+		clip   bool
+	}{
+		{"a camera's", names("DSC_%04d.JPG", 10), nil, false},
+		{"a camera's, now and then", names("IMG_%04d.jpg", 10), []float64{0.3, 0.3, 90, 4, 700}, false},
+		{"a burst", names("P102%04d.JPG", 10), []float64{0.2}, false},
+		{"a time lapse", names("DSCF%04d.JPG", 10), []float64{5}, true},
+		{"a render", names("kite_%04d.png", 10), []float64{1.2, 1.4, 1.1}, true},
+		{"a render with a pause", names("kite_%04d.png", 20), []float64{1, 1, 1, 1, 1, 1, 1, 1, 1, 1, 4000, 1, 1, 1, 1, 1, 1, 1, 1}, true},
+		{"a render that was copied", names("kite_%04d.png", 10), []float64{0.001}, true},
+		{"a render of a camera's name", names("kite%04d.png", 10), nil, true},
+		{"a few", names("part %d.png", 5), nil, false},
+		{"scans at uneven times", names("page %d.jpg", 10), []float64{3, 60, 8, 600}, false},
+	} {
+		groups, rest := sequence.Find(c.files)
+		if len(groups) != 1 || len(rest) > 0 {
+			t.Fatalf("%s: %v, %v", c.what, groups, rest)
+		}
+		changed := map[string]time.Time{}
+		at := time.Date(2026, 6, 1, 12, 0, 0, 0, time.UTC)
+		for i, f := range groups[0].Files {
+			if len(c.pauses) > 0 {
+				changed[f] = at
+				at = at.Add(time.Duration(c.pauses[i%len(c.pauses)] * float64(time.Second)))
+			}
+		}
+		if clip, why := groups[0].Likely(changed); clip != c.clip || why == "" {
+			t.Errorf("%s: %v, %s", c.what, clip, why)
+		}
+	}
 }

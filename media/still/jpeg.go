@@ -104,7 +104,7 @@ func (jpegReader) head(_ context.Context, _ string, data []byte) (Facts, error) 
 	if scan.scans > limits.PictureScans {
 		return f, Refuse("The JPEG comes in %d passes, each of which takes as long as a whole picture; the limit is %d. Save it anew.", scan.scans, limits.PictureScans)
 	}
-	f.Space = spaceOf(profile(scan.profile))
+	f.spaced(profile(scan.profile))
 	if h.CMYK {
 		f.Space = string(icc.CMYK)
 	}

@@ -71,7 +71,9 @@ func (webpReader) head(_ context.Context, _ string, data []byte) (Facts, error) 
 	if s.moving {
 		return Facts{}, Refuse("The WebP is animated, which is not read. Convert it to WebM or GIF.")
 	}
-	return Facts{Width: s.w, Height: s.h, Alpha: s.alpha, Space: spaceOf(profile(s.profile))}, nil
+	f := Facts{Width: s.w, Height: s.h, Alpha: s.alpha}
+	f.spaced(profile(s.profile))
+	return f, nil
 }
 
 func (webpReader) pixels(ctx context.Context, path string, data []byte, f Facts, w, h int) (*raster.Surface, error) {
@@ -214,7 +216,8 @@ func (tiffReader) head(_ context.Context, _ string, data []byte) (Facts, error) 
 	f := Facts{Width: cfg.Width, Height: cfg.Height, Alpha: true}
 	var t *icc.Transform
 	f.Orientation, t = tiffTags(data)
-	f.Space = spaceOf(t)
+	f.spaced(t)
+	f.Pages = pages(data)
 	return f, nil
 }
 
@@ -270,6 +273,32 @@ func firstIFD(data []byte) (orientation int, profile []byte) {
 		}
 	}
 	return
+}
+
+// pages counts the directories of a TIFF, each of which is a picture; 0 for one
+// alone. It ends where they point back.
+func pages(data []byte) int {
+	if len(data) < 8 {
+		return 0
+	}
+	var o binary.ByteOrder = binary.LittleEndian
+	if data[0] == 'M' {
+		o = binary.BigEndian
+	}
+	count, last := 0, int64(0)
+	for at := int64(o.Uint32(data[4:])); at > last && at+2 <= int64(len(data)); {
+		count++
+		last = at
+		next := at + 2 + int64(o.Uint16(data[at:]))*12
+		if next+4 > int64(len(data)) {
+			break
+		}
+		at = int64(o.Uint32(data[next:]))
+	}
+	if count < 2 {
+		return 0
+	}
+	return count
 }
 
 type bmpReader struct{}

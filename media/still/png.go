@@ -140,7 +140,8 @@ func (pngReader) head(_ context.Context, _ string, data []byte) (Facts, error) {
 	if scan.hdr {
 		return f, Refuse("The PNG holds brightness beyond white (HDR), which is not read. Save it as an sRGB picture.")
 	}
-	f.Alpha, f.Space = scan.alpha, spaceOf(scan.transform())
+	f.Alpha = scan.alpha
+	f.spaced(scan.transform())
 	return f, nil
 }
 

@@ -53,6 +53,8 @@ type Facts struct {
 	Orientation int    `json:"orientation,omitempty"` // EXIF 2.32, 1 to 8; 0 is 1
 	Alpha       bool   `json:"alpha,omitempty"`       // may have transparent parts
 	Space       string `json:"space,omitempty"`       // of its colours, when they are converted
+	Slight      bool   `json:"slight,omitempty"`      // that is not seen
+	Pages       int    `json:"pages,omitempty"`       // when it holds several pictures; the first is taken
 	// Notes says for people what was left out of it or is drawn otherwise.
 	Notes []string `json:"notes,omitempty"`
 	// Mark is what can be seen of it, in shares of its size.
@@ -369,6 +371,12 @@ func profile(b []byte) *icc.Transform {
 		return nil
 	}
 	return t
+}
+
+// spaced says how a transform changes a picture's colours.
+func (f *Facts) spaced(t *icc.Transform) {
+	f.Space = spaceOf(t)
+	f.Slight = f.Space != "" && t.Slight()
 }
 
 // spaceOf says which colours are converted, for people; "" is none.

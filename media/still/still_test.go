@@ -3,7 +3,10 @@ package still_test
 import (
 	"bytes"
 	"context"
+	"encoding/binary"
 	"errors"
+	"hash/crc32"
+	"slices"
 
 	"image"
 	"image/color"
@@ -322,5 +325,44 @@ func TestFilesAreAdmittedByTheirSize(t *testing.T) {
 	var refused *still.RefusedError
 	if _, _, err := still.Read(context.Background(), path, still.MaxBytes-1); !errors.As(err, &refused) {
 		t.Errorf("%v", err)
+	}
+}
+
+// What is told of a picture: that it holds several, that nothing of it is seen, and that
+// its colours were changed where that can be seen: gAMA 45455, which PNG (second
+// edition, 11.3.3.2) asks writers of sRGB for, can't.
+func TestWhatIsToldOfAPicture(t *testing.T) {
+	chunk := func(kind string, data []byte) []byte {
+		b := binary.BigEndian.AppendUint32(nil, uint32(len(data)))
+		b = append(append(b, kind...), data...)
+		return binary.BigEndian.AppendUint32(b, crc32.ChecksumIEEE(b[4:]))
+	}
+	plain := mediatest.PNG(t, mediatest.Quarters(20, 20))
+	with := func(c []byte) []byte { return slices.Concat(plain[:33], c, plain[33:]) }
+	for gamma, slight := range map[uint32]bool{45455: true, 100000: false} {
+		_, f := put(t, still.PNG, with(chunk("gAMA", binary.BigEndian.AppendUint32(nil, gamma))))
+		if f.Space == "" || f.Slight != slight {
+			t.Errorf("gAMA %d: %+v", gamma, f)
+		}
+	}
+	var b bytes.Buffer
+	if err := tiff.Encode(&b, mediatest.Quarters(20, 20), nil); err != nil {
+		t.Fatal(err)
+	}
+	one := b.Bytes()
+	if _, f := put(t, still.TIFF, one); f.Pages != 0 {
+		t.Errorf("one picture: %+v", f)
+	}
+	// The first directory again at the end, as the second one.
+	at := binary.LittleEndian.Uint32(one[4:])
+	n := 2 + 12*int(binary.LittleEndian.Uint16(one[at:])) + 4
+	two := slices.Concat(one, one[at:int(at)+n])
+	binary.LittleEndian.PutUint32(two[int(at)+n-4:], uint32(len(one)))
+	if _, f := put(t, still.TIFF, two); f.Pages != 2 {
+		t.Errorf("two pictures: %+v", f)
+	}
+	binary.LittleEndian.PutUint32(two[len(two)-4:], at) // in a circle
+	if _, f := put(t, still.TIFF, two); f.Pages != 2 {
+		t.Errorf("in a circle: %+v", f)
 	}
 }

@@ -6,6 +6,7 @@ import { RouterView, useRoute } from 'vue-router'
 import { useDocument } from './common/document'
 import HealthBar from './common/HealthBar.vue'
 import { theme } from './common/theme'
+import NumberedDialog from './media/NumberedDialog.vue'
 import TopBar from './TopBar.vue'
 
 const route = useRoute()
@@ -23,6 +24,7 @@ watchEffect(() => {
       <TopBar />
       <HealthBar />
       <main><RouterView /></main>
+      <NumberedDialog />
     </NMessageProvider>
   </NConfigProvider>
 </template>

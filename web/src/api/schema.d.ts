@@ -150,6 +150,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{id}/clear": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whether a piece can be seen through somewhere at some time */
+        get: operations["clear"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{id}/frames": {
         parameters: {
             query?: never;
@@ -535,6 +552,9 @@ export interface components {
             /** @description Empty: all that nothing uses */
             hashes: string[];
         };
+        ClearResponse: {
+            clear: boolean;
+        };
         CueView: {
             /** Format: int64 */
             frame: number;
@@ -697,27 +717,19 @@ export interface components {
             /** Format: int64 */
             to: number;
         };
-        Group: {
-            files: string[];
-            /** Format: int64 */
-            first: number;
-            gaps: components["schemas"]["Gap"][];
-            /** Format: int64 */
-            last: number;
-            name: string;
-            numbers: number[];
-        };
         "Group-mediaRequest": {
+            /** @description When each was written, in ms since 1970; 0 is not known */
+            changed?: number[];
             names: string[];
-        };
-        "Group-mediaResponse": {
-            groups: components["schemas"]["Group"][];
-            rest: string[];
         };
         GroupView: {
             entries: components["schemas"]["EntryView"][];
             id: string;
             label: string;
+        };
+        GroupedView: {
+            groups: components["schemas"]["SequenceView"][];
+            rest: string[];
         };
         HealthView: {
             /**
@@ -772,6 +784,8 @@ export interface components {
             pull: number[];
         };
         "Make-sequenceRequest": {
+            /** @description The pictures are listed on their own, too */
+            apart?: boolean;
             hashes: string[];
             name: string;
             numbers: number[];
@@ -948,6 +962,8 @@ export interface components {
             keep: boolean;
             kinds: string[];
             media: string;
+            /** @description What it is called here */
+            mediaName: string;
             name: string;
             play: components["schemas"]["PlayView"];
             /** @description The media is the template's stand-in */
@@ -1083,6 +1099,19 @@ export interface components {
         Seen: {
             layer: string;
             lines: components["schemas"]["Point"][][];
+        };
+        SequenceView: {
+            /** @description They are more likely a clip than pictures */
+            clip: boolean;
+            files: string[];
+            /** Format: int64 */
+            first: number;
+            gaps: components["schemas"]["Gap"][];
+            /** Format: int64 */
+            last: number;
+            name: string;
+            numbers: number[];
+            why: string;
         };
         SheetView: {
             format: string;
@@ -1521,6 +1550,39 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    clear: {
+        parameters: {
+            query: {
+                format: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClearResponse"];
+                };
             };
             /** @description Error */
             default: {
@@ -2180,7 +2242,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Group-mediaResponse"];
+                    "application/json": components["schemas"]["GroupedView"];
                 };
             };
             /** @description Error */

@@ -1,8 +1,8 @@
-/** Files of a drop, those of dropped folders among them, and whether there was a folder. */
-export async function droppedFiles(dt: DataTransfer): Promise<{ files: File[]; folder: boolean }> {
+/** Files of a drop, those of dropped folders among them. */
+export async function droppedFiles(dt: DataTransfer): Promise<File[]> {
   const entries = [...dt.items].map((i) => i.webkitGetAsEntry?.()).filter((e): e is FileSystemEntry => !!e)
   const plain = [...dt.files]
-  if (!entries.some((e) => e.isDirectory)) return { files: plain, folder: false }
+  if (!entries.some((e) => e.isDirectory)) return plain
   const files: File[] = []
   const walk = async (e: FileSystemEntry, depth: number): Promise<void> => {
     if (e.isFile) {
@@ -18,5 +18,5 @@ export async function droppedFiles(dt: DataTransfer): Promise<{ files: File[]; f
     }
   }
   for (const e of entries) await walk(e, 0)
-  return { files: files.filter((f) => !f.name.startsWith('.')), folder: true }
+  return files.filter((f) => !f.name.startsWith('.'))
 }

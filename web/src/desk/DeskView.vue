@@ -92,7 +92,7 @@ function missed(e: DragEvent) {
     <TimeStrip v-if="piece" class="strip" />
     <div v-else class="strip" />
     <StorePicker v-if="piece" v-model:show="picking" :title="`Media for ${pickingFor?.name ?? ''}`" :takes="(kind) => !!pickingFor && takesKind(pickingFor, kind)"
-      @use="(m) => { const p = pockets.picking; picking = false; void pockets.use(p, m) }" @files="(f, folder) => { const p = pockets.picking; picking = false; void fill(p, f, folder) }" />
+      @use="(m) => { const p = pockets.picking; picking = false; void pockets.use(p, m) }" @files="(f) => { const p = pockets.picking; picking = false; void fill(p, f) }" />
   </div>
 </template>
 

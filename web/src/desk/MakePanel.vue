@@ -77,7 +77,7 @@ const name = (id: string) => doc.piece!.pockets.find((p) => p.id === id)?.name ?
     <section>
       <h3 class="heading">Media</h3>
       <template v-if="medium">
-        <p class="file" :title="medium.name">{{ medium.name }}<span v-if="pocket.standIn" class="chip">stand-in</span></p>
+        <p class="file" :title="pocket.mediaName === medium.name ? medium.name : `In the store it is called ${medium.name}`">{{ pocket.mediaName }}<span v-if="pocket.standIn" class="chip">stand-in</span></p>
         <p class="quiet small">
           <span class="num">{{ medium.width }} × {{ medium.height }}</span>, {{ medium.type }}, {{ bytes(medium.bytes) }}
 <template v-if="medium.kind === 'footage'">, {{ seconds(medium.seconds) }}</template>

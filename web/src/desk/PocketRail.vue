@@ -34,8 +34,8 @@ const kindsText = (p: Pocket) => p.kinds.map((k) => ({ picture: 'pictures', foot
 async function drop(e: DragEvent, p: Pocket) {
   over.value = ''
   if (!e.dataTransfer) return
-  const { files, folder } = await droppedFiles(e.dataTransfer)
-  if (files.length) void fill(p.id, files, folder)
+  const files = await droppedFiles(e.dataTransfer)
+  if (files.length) void fill(p.id, files)
 }
 </script>
 
@@ -52,7 +52,7 @@ async function drop(e: DragEvent, p: Pocket) {
               <svg class="stitch" aria-hidden="true"><rect x="1" y="1" width="100%" height="100%" rx="5" /></svg>
             </span>
             <span class="name"><SpoolIcon kind="media" />{{ p.name }}<span v-if="pockets.medium(p)?.kind === 'footage'" class="badge" title="The clip’s own sound is off"><IconVolumeOff :size="12" />silent</span></span>
-            <span class="media quiet" :title="pockets.medium(p)?.name">{{ pockets.medium(p)?.name ?? `Takes ${kindsText(p)}` }}</span>
+            <span class="media quiet" :title="p.mediaName">{{ p.mediaName || `Takes ${kindsText(p)}` }}</span>
           </button>
           <div v-if="pockets.medium(p) && pockets.medium(p)!.frames > 0 && pockets.medium(p)!.proxyDone < pockets.medium(p)!.frames" class="growing" title="A light copy for the stage is being made; the clip is there already">
             <i :style="{ width: `${(pockets.medium(p)!.proxyDone / pockets.medium(p)!.frames) * 100}%` }" />

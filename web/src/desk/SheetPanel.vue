@@ -55,8 +55,8 @@ const pocket = (e: Entry) => doc.piece!.pockets.find((p) => p.id === e.pocket)!
 async function drop(ev: DragEvent, e: Entry) {
   over.value = ''
   if (!ev.dataTransfer) return
-  const { files, folder } = await droppedFiles(ev.dataTransfer)
-  if (files.length) void fill(e.pocket, files, folder)
+  const files = await droppedFiles(ev.dataTransfer)
+  if (files.length) void fill(e.pocket, files)
 }
 </script>
 
@@ -69,7 +69,7 @@ async function drop(ev: DragEvent, e: Entry) {
         <template v-if="e.kind === 'media'">
           <div class="line" @dragenter.prevent="over = e.id" @dragover.prevent.stop="over = e.id" @dragleave.self="over = ''" @drop.prevent.stop="drop($event, e)">
             <SpoolIcon kind="media" />
-            <button class="pick" :title="`Select ${pocket(e).name}`" @click="selection.pocket = e.pocket"><b>{{ e.label }}</b><small class="quiet">{{ pockets.medium(pocket(e))?.name ?? 'empty' }}</small></button>
+            <button class="pick" :title="`Select ${pocket(e).name}`" @click="selection.pocket = e.pocket"><b>{{ e.label }}</b><small class="quiet">{{ pocket(e).mediaName || 'empty' }}</small></button>
             <button v-if="!pocket(e).standIn" class="icon-button" title="Put the stand-in back" :aria-label="`Put the stand-in back for ${e.label}`" @click="pockets.use(e.pocket, null)"><IconArrowBack :size="15" /></button>
             <button class="icon-button" :aria-label="`Choose media for ${e.label}`" title="Choose media" @click="pockets.picking = e.pocket"><IconFolderOpen :size="16" :stroke-width="1.8" /></button>
           </div>

@@ -54,22 +54,22 @@ const found = computed(() => {
 const chosen = computed(() => media.list.find((m) => m.hash === picked.value))
 const total = computed(() => found.value.reduce((n, m) => n + m.bytes, 0))
 
-async function take(files: File[], folder: boolean) {
+async function take(files: File[]) {
   try {
-    for (const b of await bundles(files, folder)) uploads.add(b).medium.catch(() => {})
+    for (const b of await bundles(files)) uploads.add(b).medium.catch(() => {})
   } catch (e) {
     media.failure = (e as Failure).message
   }
 }
 async function bring(folder: boolean) {
   const files = await chooseFiles(folder)
-  if (files.length) await take(files, folder)
+  if (files.length) await take(files)
 }
 async function drop(e: DragEvent) {
   over.value = false
   if (!e.dataTransfer) return
-  const { files, folder } = await droppedFiles(e.dataTransfer)
-  if (files.length) await take(files, folder)
+  const files = await droppedFiles(e.dataTransfer)
+  if (files.length) await take(files)
 }
 
 const naming = ref(false)
@@ -184,7 +184,7 @@ function facts(m: Stored): string {
     </aside>
     <StorePicker v-if="chosen" v-model:show="replacing" :title="`In place of ${chosen.name}, everywhere`" :except="chosen.hash" :takes="(k) => k !== 'sound'"
       @use="(m) => { replacing = false; void media.replace(chosen!, m) }"
-      @files="async (f, folder) => { replacing = false; const old = chosen!; const [b] = await bundles(f, folder); if (b) void media.replace(old, await uploads.add(b).medium) }" />
+      @files="async (f) => { replacing = false; const old = chosen!; const [b] = await bundles(f); if (b) void media.replace(old, await uploads.add(b).medium) }" />
   </div>
 </template>
 

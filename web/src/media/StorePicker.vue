@@ -12,7 +12,7 @@ import MediaThumb from './MediaThumb.vue'
 /** Chooses media from the store, or files to bring in; whoever hears of it closes it. */
 const props = defineProps<{ title: string; takes: (kind: string) => boolean; except?: string }>()
 const show = defineModel<boolean>('show', { required: true })
-const emit = defineEmits<{ use: [Medium]; files: [File[], boolean] }>()
+const emit = defineEmits<{ use: [Medium]; files: [File[]] }>()
 const media = useMediaStore()
 const search = ref('')
 const field = ref<InstanceType<typeof NInput>>()
@@ -29,7 +29,7 @@ const found = computed(() => {
 })
 async function bring(folder: boolean) {
   const files = await chooseFiles(folder)
-  if (files.length) emit('files', files, folder)
+  if (files.length) emit('files', files)
 }
 function pick(m: Medium) {
   emit('use', m)

@@ -1,5 +1,6 @@
 import { api, ask } from '../api/client'
-import { SEQUENCE_FROM, type Bundle } from './uploads'
+import { useAsking } from './asking'
+import type { Bundle } from './uploads'
 
 /** Lets somebody choose files; none when they think better of it. */
 export function chooseFiles(folder = false): Promise<File[]> {
@@ -16,19 +17,25 @@ export function chooseFiles(folder = false): Promise<File[]> {
   })
 }
 
-/** Sorts files into single ones and numbered pictures that make a clip. */
-export async function bundles(files: File[], folder: boolean): Promise<Bundle[]> {
-  if (files.length < 2) return files.map((f) => ({ files: [f] }))
-  const least = folder ? 3 : SEQUENCE_FROM
+/** From so many on, numbered pictures may be a clip. */
+const NUMBERED = 3
+
+/** Sorts files into single ones and numbered pictures that make a clip, which is asked; nothing when nothing is to come in. */
+export async function bundles(files: File[]): Promise<Bundle[]> {
+  if (files.length < NUMBERED) return files.map((f) => ({ files: [f] }))
   const pictures = files.filter((f) => !/\.(mp4|mov|mkv|webm|m4v|wav|flac|mp3|opus|ogg|m4a)$/i.test(f.name))
-  const found = pictures.length < least ? null : await ask(api.POST('/api/sequences/find', { body: { names: pictures.map((f) => f.name) } }))
+  const body = { names: pictures.map((f) => f.name), changed: pictures.map((f) => f.lastModified) }
+  const found = pictures.length < NUMBERED ? null : await ask(api.POST('/api/sequences/find', { body }))
+  const groups = (found?.groups ?? []).filter((g) => (g.files ?? []).length >= NUMBERED)
+  const choices = groups.length ? await useAsking().ask(groups) : []
+  if (!choices) return []
   const out: Bundle[] = []
   const taken = new Set<File>()
-  for (const g of found?.groups ?? []) {
-    if (g.files.length < least) continue
-    const own = g.files.map((n) => pictures.find((f) => f.name === n)!)
+  groups.forEach((g, i) => {
+    if (!choices[i]?.clip) return
+    const own = (g.files ?? []).map((n) => pictures.find((f) => f.name === n)!)
     own.forEach((f) => taken.add(f))
-    out.push({ files: own, sequence: { name: g.name, numbers: g.numbers } })
-  }
+    out.push({ files: own, sequence: { name: g.name, numbers: g.numbers ?? [], apart: choices[i]!.apart } })
+  })
   return [...files.filter((f) => !taken.has(f)).map((f) => ({ files: [f] })), ...out]
 }

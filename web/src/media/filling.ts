@@ -1,4 +1,4 @@
-import { Failure, type Pocket } from '../api/client'
+import { Failure, type Op, type Pocket } from '../api/client'
 import { useDocument } from '../common/document'
 import { useNotices } from '../common/notices'
 import { refusal, takesKind, usePockets } from '../common/pockets'
@@ -12,37 +12,39 @@ export function useFilling() {
   const uploads = useUploads()
 
   /**
-   * The first goes into the pocket it was dropped on, further ones into those after it. What is refused says why; the
-   * rest goes on. All of it belongs to the document that is open now, even if another one is when the last has come.
+   * The first goes into the pocket it was dropped on, further ones into the next ones that take their kind, all as one
+   * change when the last has come. What is refused says why; what finds no place waits in the store. All of it belongs to
+   * the document that is open now, even if another one is by then.
    */
-  async function fill(first: string, files: File[], folder = false) {
+  async function fill(first: string, files: File[]) {
     const of = doc.home
     const face = doc.face
     if (!of || !face) return
     const all: Pocket[] = pockets.list
-    let at = all.findIndex((p) => p.id === first)
+    const free = all.slice(all.findIndex((p) => p.id === first))
     let coming
     try {
-      const found = await bundles(files, folder)
-      coming = found.map((b) => uploads.add(b, first, `${face.rateN}/${face.rateD}`))
+      coming = (await bundles(files)).map((b) => uploads.add(b, first, `${face.rateN}/${face.rateD}`))
     } catch (e) {
       useNotices().say('error', (e as Failure).message)
       return
     }
+    const ops: Op[] = []
+    const placed: number[] = []
     for (const c of coming) {
       try {
         const m = await c.medium
-        while (coming.length > 1 && all[at] && !takesKind(all[at]!, m.kind)) at++
-        const target = all[at]
-        if (!target) throw new Failure(422, 'It is in the store now; there is no further pocket that takes it.')
-        if (!takesKind(target, m.kind)) throw new Failure(422, `${refusal(target, m.kind)} It is in the store now.`)
-        at++
-        await doc.change({ kind: 'fill', pocket: target.id, media: m.hash }, of)
-        uploads.dismiss(c.arrival.key)
+        const at = free.findIndex((p) => takesKind(p, m.kind))
+        if (coming.length === 1 && at !== 0) throw new Failure(422, `${refusal(free[0]!, m.kind)} It is in the store now.`)
+        if (at < 0) throw new Failure(422, 'No further pocket takes it. It waits in the store.')
+        ops.push({ kind: 'fill', pocket: free[at]!.id, media: m.hash, name: c.arrival.name === m.name ? undefined : c.arrival.name })
+        free.splice(at, 1)
+        placed.push(c.arrival.key)
       } catch (e) {
         uploads.refuse(c.arrival.key, (e as Failure).message)
       }
     }
+    if (ops.length && (await doc.change(ops.length === 1 ? ops[0]! : { kind: 'batch', ops }, of))) placed.forEach(uploads.dismiss)
   }
   return { fill }
 }

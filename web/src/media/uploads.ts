@@ -26,15 +26,13 @@ export interface Arrival {
 export interface Bundle {
   files: File[]
   /** Set for a sequence: its name and the number of each file. */
-  sequence?: { name: string; numbers: number[] }
+  sequence?: { name: string; numbers: number[]; apart: boolean }
 }
 
 /** Uploads at one time: the server answers frames on the rest of a browser's six connections. */
 const AT_ONCE = 2
 const FULL = 507
 const RETRY = [300, 1000, 3000, 6000, 12000]
-/** From so many on, numbered pictures that are dropped without their folder make a clip. */
-export const SEQUENCE_FROM = 8
 
 interface Job {
   arrival: Arrival
@@ -172,7 +170,7 @@ export const useUploads = defineStore('uploads', () => {
     if (j.next < j.bundle.files.length) return send(j)
     a.state = 'checking'
     try {
-      finish(j, await ask(api.POST('/api/sequences', { body: { name: j.bundle.sequence.name, rate: j.rate, numbers: j.bundle.sequence.numbers, hashes: j.hashes } })))
+      finish(j, await ask(api.POST('/api/sequences', { body: { name: j.bundle.sequence.name, rate: j.rate, numbers: j.bundle.sequence.numbers, hashes: j.hashes, apart: j.bundle.sequence.apart } })))
     } catch (e) {
       end(j, (e as Failure).message, (e as Failure).status)
     }

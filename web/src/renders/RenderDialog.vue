@@ -34,6 +34,25 @@ watch(show, (s) => {
   to.value = piece.value.frames
   failure.value = ''
   scale.value = 1
+  void look()
+})
+
+/** Whether the piece can be seen through: then what keeps that comes first. */
+const clear = ref(false)
+async function look() {
+  const id = piece.value.id
+  const found = await ask(api.GET('/api/pieces/{id}/clear', { params: { path: { id }, query: { format: selection.format } } })).catch(() => null)
+  if (!found || !show.value || piece.value.id !== id) return
+  if (found.clear !== clear.value) kind.value = found.clear ? 'webm' : 'mp4'
+  clear.value = found.clear
+}
+const kinds = computed(() => {
+  const all = [
+    { value: 'mp4', label: 'Film, MP4' },
+    { value: 'webm', label: 'Film, WebM' },
+    { value: 'png', label: 'This frame, PNG' },
+  ] as const
+  return clear.value ? [all[1], all[2], all[0]] : all
 })
 
 const even = (n: number) => 2 * Math.round(n / 2)
@@ -72,10 +91,12 @@ async function start() {
     <div class="form">
       <span class="heading">File</span>
       <NRadioGroup v-model:value="kind" size="small">
-        <NRadioButton value="mp4">Film, MP4</NRadioButton>
-        <NRadioButton value="webm" data-kind="webm">Film, WebM</NRadioButton>
-        <NRadioButton value="png">This frame, PNG</NRadioButton>
+        <NRadioButton v-for="k in kinds" :key="k.value" :value="k.value" :data-kind="k.value">{{ k.label }}</NRadioButton>
       </NRadioGroup>
+      <template v-if="clear && kind === 'mp4'">
+        <span />
+        <p class="caution" data-test="no-clear">H.264 keeps nothing clear: what can be seen through here will be black. WebM and PNG keep it.</p>
+      </template>
       <template v-if="kind === 'webm'">
         <span />
         <NCheckbox v-model:checked="alpha" data-test="alpha">Keep what is clear, for laying over</NCheckbox>
@@ -117,6 +138,8 @@ async function start() {
 .form { display: grid; grid-template-columns: 70px 1fr; gap: 12px; align-items: center; }
 .formats { display: grid; gap: 6px; }
 .range { display: grid; grid-template-columns: 1fr 1fr; gap: 8px; }
+
+.caution { color: var(--amber); }
 .failure { color: var(--rust); margin-top: 12px; }
 .foot { display: flex; justify-content: flex-end; gap: 8px; }
 </style>

@@ -13,7 +13,7 @@ import { useSeen } from './seen'
 
 /** The layers on the picture: the pockets' seams and labels, to be picked, dragged and dropped on. */
 const props = defineProps<{ outlines: Outline[]; format: Format; k: number; size: { w: number; h: number }; dropping: boolean }>()
-const emit = defineEmits<{ enter: [string]; files: [string, File[], boolean] }>()
+const emit = defineEmits<{ enter: [string]; files: [string, File[]] }>()
 const doc = useDocument()
 const selection = useSelection()
 const transient = useTransient()
@@ -108,8 +108,8 @@ const over = ref('')
 async function drop(e: DragEvent, pocket: string) {
   over.value = ''
   if (!e.dataTransfer) return
-  const { files, folder } = await droppedFiles(e.dataTransfer)
-  if (files.length) emit('files', pocket, files, folder)
+  const files = await droppedFiles(e.dataTransfer)
+  if (files.length) emit('files', pocket, files)
 }
 </script>
 

@@ -19,7 +19,7 @@ import { usePlayer } from './player'
 import StageLayers from './StageLayers.vue'
 
 const props = defineProps<{ clips: { name: string; hash: string }[] }>()
-const emit = defineEmits<{ grounds: []; files: [string, File[], boolean] }>()
+const emit = defineEmits<{ grounds: []; files: [string, File[]] }>()
 const doc = useDocument()
 const selection = useSelection()
 const transient = useTransient()
@@ -269,7 +269,7 @@ useCommands({ 'next-format': () => selection.nextFormat(), full: () => void togg
         <canvas ref="canvas" :width="size.w || 1" :height="size.h || 1" :aria-label="`Frame ${transport.frame}`" role="img" />
         <template v-if="!transport.playing && size.w">
           <div v-if="selection.framing && ghost" class="ghosts"><img class="ghost" :src="`/api/media/${pockets.pocket?.media}/thumb?side=1200&frame=${pockets.pocket?.play.in ?? 0}`" :style="ghost" alt="" draggable="false" /></div>
-          <StageLayers v-if="!transient.look" :outlines="shownOutlines" :format="formatView" :k="k" :size="size" :dropping="dropping" @enter="tool.enter" @files="(p, files, folder) => emit('files', p, files, folder)" />
+          <StageLayers v-if="!transient.look" :outlines="shownOutlines" :format="formatView" :k="k" :size="size" :dropping="dropping" @enter="tool.enter" @files="(p, files) => emit('files', p, files)" />
           <template v-if="selection.framing && frameBox">
             <div v-show="!dropping" class="grab" :style="frameBox" data-test="grab" @pointerdown="pinning ? tool.focusAt($event) : tool.slide($event)" />
             <div class="turner" :style="turner" title="Turn" @pointerdown="tool.turn"><IconRefresh :size="13" /></div>
