@@ -83,6 +83,7 @@ func TestMain(m *testing.M) {
 	if clipsIn != "" {
 		os.RemoveAll(clipsIn)
 	}
+	_ = helper.Clean()
 	os.Exit(code)
 }
 

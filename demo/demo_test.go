@@ -70,9 +70,18 @@ func TestSeedingAgainKeepsWhatSomebodyMade(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer s.Close()
-	said := 0
-	if err := Seed(ctx, s, func(string) { said++ }); err != nil || said != len(files)+1 {
-		t.Fatalf("%v, drew %d", err, said)
+	// A template is on the shelf as soon as its media is drawn, while more is to come.
+	var said, took, shelved, first int
+	err = SeedSlowly(ctx, s, func(string) { said++ }, func(store.Medium) { took++ }, func() {
+		if shelved++; shelved == 1 {
+			first = took
+			if list, err := s.Templates(ctx); err != nil || len(list) != 1 {
+				t.Errorf("at first there are %d templates, %v", len(list), err)
+			}
+		}
+	})
+	if err != nil || said != len(files)+1 || took != len(files) || shelved != len(Templates) || first == 0 || first > len(files)/2 {
+		t.Fatalf("%v, drew %d, took in %d, put %d on the shelf, the first after %d files", err, said, took, shelved, first)
 	}
 	p, err := s.NewPiece(ctx, "four-winds", 1, "Mine")
 	if err != nil {

@@ -9,8 +9,10 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"regexp"
 	"slices"
 	"strings"
+	"sync"
 
 	"golang.org/x/sync/errgroup"
 
@@ -105,24 +107,42 @@ func Files(dir string) string { return filepath.Join(dir, "demo media") }
 // Draw draws demo media into a folder, except what is there already: the files
 // of the given ids, or all.
 func Draw(ctx context.Context, dir string, say func(string), ids ...string) error {
+	return drawEach(ctx, dir, say, func(context.Context, file) error { return nil }, ids...)
+}
+
+// drawEach draws demo media, and does something with each file that is there.
+func drawEach(ctx context.Context, dir string, say func(string), there func(context.Context, file) error, ids ...string) error {
 	if err := os.MkdirAll(dir, 0o755); err != nil {
 		return err
+	}
+	var one sync.Mutex
+	told := say
+	say = func(line string) {
+		one.Lock()
+		defer one.Unlock()
+		told(line)
 	}
 	g, ctx := errgroup.WithContext(ctx)
 	g.SetLimit(2)
 	for _, f := range files {
 		path := filepath.Join(dir, f.name)
-		if _, err := os.Stat(path); err == nil || len(ids) > 0 && !slices.Contains(ids, f.id) {
+		if len(ids) > 0 && !slices.Contains(ids, f.id) {
 			continue
 		}
 		g.Go(func() error {
+			if _, err := os.Stat(path); err == nil {
+				return there(ctx, f)
+			}
 			say("Drawing " + f.name)
 			// Named only when whole, so that a stop half-way leaves nothing broken.
 			part := filepath.Join(dir, ".part-"+f.name)
 			if err := f.draw(ctx, part); err != nil {
 				return fmt.Errorf("%s: %w", f.name, err)
 			}
-			return os.Rename(part, path)
+			if err := os.Rename(part, path); err != nil {
+				return err
+			}
+			return there(ctx, f)
 		})
 	}
 	if len(ids) == 0 {
@@ -151,12 +171,43 @@ func Template(id string, hashes map[string]string) (*template.Document, error) {
 // Seed draws the demo's media, takes it in and puts the templates on the shelf.
 // Doing it again changes nothing and touches no piece.
 func Seed(ctx context.Context, s *store.Store, say func(string)) error {
+	return SeedSlowly(ctx, s, say, func(store.Medium) {}, func() {})
+}
+
+// SeedSlowly is Seed for a store that is served meanwhile: each template is on the
+// shelf as soon as its media is drawn. took hears of media that came in, shelved when
+// the shelf changed.
+func SeedSlowly(ctx context.Context, s *store.Store, say func(string), took func(store.Medium), shelved func()) error {
 	dir := Files(s.Dir())
-	if err := Draw(ctx, dir, say); err != nil {
-		return err
+	var mu sync.Mutex
+	hashes, done := map[string]string{}, map[string]bool{}
+	// release puts those templates on the shelf whose media is all there.
+	release := func(ctx context.Context) error {
+		for _, id := range Templates {
+			text, err := documents.ReadFile("templates/" + id + ".json")
+			if err != nil {
+				return err
+			}
+			ready := !done[id]
+			for _, m := range mention.FindAllSubmatch(text, -1) {
+				ready = ready && hashes[string(m[1])] != ""
+			}
+			if !ready {
+				continue
+			}
+			doc, err := Template(id, hashes)
+			if err != nil {
+				return err
+			}
+			if _, err := s.Release(ctx, doc); err != nil {
+				return fmt.Errorf("%s: %w", id, err)
+			}
+			done[id] = true
+			shelved()
+		}
+		return nil
 	}
-	hashes := map[string]string{}
-	for _, f := range files {
+	return drawEach(ctx, dir, say, func(ctx context.Context, f file) error {
 		in, err := os.Open(filepath.Join(dir, f.name))
 		if err != nil {
 			return err
@@ -166,19 +217,16 @@ func Seed(ctx context.Context, s *store.Store, say func(string)) error {
 		if err != nil {
 			return fmt.Errorf("%s: %w", f.name, err)
 		}
+		mu.Lock()
+		defer mu.Unlock()
+		took(md)
 		hashes[f.id] = md.Hash
-	}
-	for _, id := range Templates {
-		doc, err := Template(id, hashes)
-		if err != nil {
-			return err
-		}
-		if _, err := s.Release(ctx, doc); err != nil {
-			return fmt.Errorf("%s: %w", id, err)
-		}
-	}
-	return nil
+		return release(ctx)
+	})
 }
+
+// mention finds the media that a template of the demo names.
+var mention = regexp.MustCompile(`"demo:([a-z]+)"`)
 
 // Coast draws one of the demo's views, for tests and benchmarks that want a
 // picture with something in it.

@@ -398,6 +398,7 @@ func TestTheRenderDialogKeepsWhatIsClear(t *testing.T) {
 	w.click("[data-test=render]")
 	w.until(`[...document.querySelectorAll('[data-kind]')].map(e => e.dataset.kind).join() === 'webm,png,mp4'`)
 	w.until(`document.querySelector('[data-test=alpha]') && !document.querySelector('[data-test=no-clear]')`)
+	time.Sleep(400 * time.Millisecond) // the dialog has grown to its size
 	w.click("[data-kind=mp4]")
 	w.until(`document.querySelector('[data-test=no-clear]')?.innerText.includes('black')`)
 	w.key("\x1b")

@@ -18,6 +18,7 @@ import (
 
 	"ivypocket/demo"
 	"ivypocket/e2e/browser"
+	"ivypocket/media/helper"
 	"ivypocket/server"
 	"ivypocket/store"
 	"ivypocket/web"
@@ -41,6 +42,7 @@ func TestMain(m *testing.M) {
 	if drawnIn != "" {
 		os.RemoveAll(drawnIn)
 	}
+	_ = helper.Clean()
 	os.Exit(code)
 }
 
@@ -272,9 +274,9 @@ func TestFromTheShelfToAFilm(t *testing.T) {
 	w.click("[role=tab]:nth-child(3)")
 	w.click("[data-test=try]")
 	w.must(w.Until(`document.querySelectorAll('.tiles img').length === 38`, 2*patience))
-	w.until(`[...document.querySelectorAll('[data-test=finding] h3')].some(e => e.innerText === 'Melting mark')`)
-	if n := eval[int](t, w.Tab, `[...document.querySelectorAll('[data-test=finding] h3')].filter(e => e.innerText !== 'Melting mark').length`); n != 0 {
-		t.Errorf("%d findings of other kinds in a sound template", n)
+	w.until(`[...document.querySelectorAll('[data-test=hint]')].some(e => e.innerText.includes('Takes dark marks') && e.innerText.includes('a very bright mark'))`)
+	if n := eval[int](t, w.Tab, `document.querySelectorAll('[data-test=finding]').length + document.querySelectorAll('[data-test=hint]').length`); n != 1 {
+		t.Errorf("%d findings and hints in a sound template, want the one hint", n)
 	}
 
 	// The film, downloaded and read by another program.

@@ -22,6 +22,7 @@ type HealthView struct {
 	Cleared      int             `json:"cleared" doc:"Media cleared away whose files are still there"`
 	ClearedBytes int64           `json:"clearedBytes"`
 	Troubles     []store.Trouble `json:"troubles"`
+	Preparing    string          `json:"preparing" doc:"What is being made ready; empty when all is there"`
 }
 
 // FreedView is what freeing room led to.
@@ -36,6 +37,9 @@ func (s *Server) healthRoutes(api huma.API) {
 		func(context.Context, *struct{}) (*struct{ Body HealthView }, error) {
 			v := HealthView{Reserve: store.Reserve, Troubles: s.store.Troubles()}
 			v.Cleared, v.ClearedBytes = s.store.Cleared()
+			s.mu.Lock()
+			v.Preparing = s.preparing
+			s.mu.Unlock()
 			var err error
 			v.Free, err = s.store.Free()
 			return &struct{ Body HealthView }{v}, s.apiError(err)

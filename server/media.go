@@ -147,6 +147,20 @@ func (s *Server) upload(w http.ResponseWriter, r *http.Request) {
 }
 
 // tookIn does what follows when media has come in.
+// TookIn is told of media that came into the store beside the server.
+func (s *Server) TookIn(md store.Medium) { s.tookIn(md) }
+
+// Shelved is told when the shelf changed beside the server.
+func (s *Server) Shelved() { s.hub.send(event{Type: "shelf"}) }
+
+// Preparing says what is made ready before all is there; "" is nothing any more.
+func (s *Server) Preparing(what string) {
+	s.mu.Lock()
+	s.preparing = what
+	s.mu.Unlock()
+	s.hub.send(event{Type: "trouble"})
+}
+
 func (s *Server) tookIn(md store.Medium) {
 	s.lib.Offer(md.Hash, md.Meta.First)
 	s.wantProxy(md)

@@ -224,6 +224,40 @@ func TestMediaIsReplacedEverywhereAtOneStroke(t *testing.T) {
 	}
 }
 
+// Another version of a picture, as large as the one before, lies as that one did; other
+// media lies as its pocket has it.
+func TestAnotherVersionOfAPictureKeepsItsFraming(t *testing.T) {
+	h := filled(t)
+	size := func(hash string) (w, ht int) {
+		md, _ := h.store.Medium(hash)
+		return md.Meta.Width, md.Meta.Height
+	}
+	old := h.stored("?search=a.jpg")[0].Hash
+	w, ht := size(old)
+	frame := map[string]any{"kind": "frame", "pocket": "flood", "framing": map[string]any{"fit": "cover", "focus": []float64{0.5, 0.5}, "pan": []float64{0, 0}, "zoom": 3, "turn": 0}}
+	base := h.json("GET", "/api/pieces/"+h.piece, nil, 200)["revision"]
+	h.post("/api/pieces/"+h.piece+"/operations", map[string]any{"id": "zoom-in-so", "base": base, "op": frame}, 200)
+	zoom := func() float64 {
+		p, err := h.srv.piece(context.Background(), h.piece)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if f := p.piece.Values.Fills["flood"].Framing; f != nil {
+			return f.Zoom
+		}
+		return 0
+	}
+	same := h.upload("same.png", mediatest.PNG(t, mediatest.Quarters(w, ht)))
+	h.post("/api/media/"+old+"/replace", map[string]any{"with": same}, 200)
+	if zoom() != 3 {
+		t.Errorf("as large: zoom %v", zoom())
+	}
+	h.post("/api/media/"+same+"/replace", map[string]any{"with": h.upload("other.png", mediatest.PNG(t, mediatest.Quarters(w+2, ht)))}, 200)
+	if zoom() != 0 {
+		t.Errorf("of another size: zoom %v", zoom())
+	}
+}
+
 func TestUnusedMediaIsClearedAndBroughtBack(t *testing.T) {
 	h := filled(t)
 	spare := h.upload("spare.png", mediatest.PNG(t, mediatest.Quarters(30, 20)))

@@ -56,9 +56,10 @@ type Server struct {
 	wake   chan struct{} // the queue has something to do
 	growth *growth
 
-	mu      sync.Mutex
-	running map[string]*runningRender // by id
-	trials  map[string]*runningTrial  // by piece
+	mu        sync.Mutex
+	running   map[string]*runningRender // by id
+	preparing string                    // what is being made ready, for people
+	trials    map[string]*runningTrial  // by piece
 
 	work sync.WaitGroup // trials
 	ctx  context.Context

@@ -186,6 +186,10 @@ func (s *Server) keepPictures(id string, p pieceState, rep *trial.Report) (Trial
 		return "/api/trials/" + id + "/" + name, os.WriteFile(filepath.Join(dir, name), data, 0o644)
 	}
 	for i, f := range rep.Findings {
+		if f.Picture == nil {
+			v.Findings = append(v.Findings, FindingView{f, ""})
+			continue
+		}
 		var err error
 		if buf, err = turbo.Encode(buf, f.Picture, playQuality, turbo.Full); err != nil {
 			return v, err

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"log/slog"
@@ -11,6 +12,7 @@ import (
 	"time"
 
 	"github.com/spf13/cobra"
+	"golang.org/x/sync/errgroup"
 
 	"ivypocket/demo"
 	"ivypocket/server"
@@ -33,7 +35,7 @@ render queue goes on where it stopped.`,
 					return err
 				}
 				defer s.Close()
-				return serve(c, s, lock, addr)
+				return serve(c, s, lock, addr, nil)
 			})
 		},
 	}
@@ -58,14 +60,27 @@ keeps what you made.`,
 					return err
 				}
 				defer s.Close()
-				if err := demo.Seed(c.Context(), s, func(line string) { fmt.Fprintln(c.OutOrStdout(), line) }); err != nil {
+				say := func(line string) { fmt.Fprintln(c.OutOrStdout(), line) }
+				there := func() { say("Media to drop on pockets is in " + demo.Files(s.Dir())) }
+				if lock == nil {
+					err := demo.Seed(c.Context(), s, say)
+					if err == nil {
+						there()
+					}
 					return err
 				}
-				fmt.Fprintf(c.OutOrStdout(), "Media to drop on pockets is in %s\n", demo.Files(s.Dir()))
-				if lock == nil {
-					return nil
-				}
-				return serve(c, s, lock, addr)
+				// It is drawn while the application answers.
+				return serve(c, s, lock, addr, func(ctx context.Context, srv *server.Server) error {
+					err := demo.SeedSlowly(ctx, s, func(line string) {
+						say(line)
+						srv.Preparing(line)
+					}, srv.TookIn, srv.Shelved)
+					srv.Preparing("")
+					if err == nil {
+						there()
+					}
+					return err
+				})
 			}
 			if seedOnly {
 				return work(nil)
@@ -97,7 +112,9 @@ var helpers = []struct{ name, pack string }{
 	{"dwebp", "webp"}, {"avifdec", "libavif-bin"}, {"prlimit", "util-linux"}, {"chrt", "util-linux"},
 }
 
-func serve(c *cobra.Command, s *store.Store, lock *store.Lock, addr string) error {
+// serve serves a store until it is interrupted; meanwhile does something beside it,
+// and its error ends the serving.
+func serve(c *cobra.Command, s *store.Store, lock *store.Lock, addr string, meanwhile func(context.Context, *server.Server) error) error {
 	for _, h := range helpers {
 		if _, err := exec.LookPath(h.name); err != nil {
 			return fmt.Errorf("%s is missing; install it with: apt-get install %s", h.name, h.pack)
@@ -131,7 +148,16 @@ func serve(c *cobra.Command, s *store.Store, lock *store.Lock, addr string) erro
 	}
 	defer srv.Close()
 	fmt.Fprintf(c.OutOrStdout(), "Ivy Pocket is at %s\n", url)
-	return srv.Serve(c.Context(), l)
+	g, ctx := errgroup.WithContext(c.Context())
+	g.Go(func() error { return srv.Serve(ctx, l) })
+	if meanwhile != nil {
+		g.Go(func() error { return meanwhile(ctx, srv) })
+	}
+	err = g.Wait()
+	if c.Context().Err() != nil && errors.Is(err, context.Canceled) {
+		return nil // it was interrupted
+	}
+	return err
 }
 
 // listen waits a moment for an address that a program just stopped still holds.

@@ -8,6 +8,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"strings"
 
 	"ivypocket/core/geom"
 	"ivypocket/core/raster"
@@ -25,11 +26,16 @@ const (
 	UncoveredEdge Kind = "uncovered edge"
 	MeltingMark   Kind = "melting mark"
 	SwallowedCell Kind = "swallowed cell"
+	UnseenMark    Kind = "unseen mark"
+	OpaqueMark    Kind = "opaque mark"
+	NotDrawn      Kind = "not drawn"
 )
 
 // Finding is one thing that breaks.
 type Finding struct {
-	Kind   Kind   `json:"kind" enum:"uncovered edge,melting mark,swallowed cell"`
+	Kind Kind `json:"kind" enum:"uncovered edge,melting mark,swallowed cell,unseen mark,opaque mark,not drawn"`
+	// Hint says that nothing is broken: it tells an editor what goes well here.
+	Hint   bool   `json:"hint" doc:"Advice rather than a fault"`
 	Format string `json:"format"`
 	Frame  int64  `json:"frame"`
 	Case   string `json:"case" doc:"What was tried"`
@@ -40,7 +46,8 @@ type Finding struct {
 
 	// Values are what was tried, so that the case can be looked at again.
 	Values sheet.Values `json:"-"`
-	// Picture is the frame, about PictureSide px on its longer side.
+	// Picture is the frame, about PictureSide px on its longer side; nil where
+	// nothing could be drawn.
 	Picture *raster.Surface `json:"-"`
 }
 
@@ -104,13 +111,17 @@ func Run(ctx context.Context, in Input) (*Report, error) {
 	src := addSamples(in.Source)
 	painter := scene.NewPainter(nil)
 	defer painter.Close()
-	t := &runner{in: in, src: src, pictures: scene.NewPictures(src, in.Cache), painter: painter, report: &Report{}}
+	t := &runner{in: in, src: src, pictures: scene.NewPictures(src, in.Cache), painter: painter, report: &Report{}, melts: map[string][]melted{}, told: map[string]bool{}}
 	cases := t.cases()
 	total := len(cases) * len(in.Doc.Formats)
 	for _, f := range in.Doc.Formats {
 		for _, c := range cases {
 			if err := t.try(ctx, f, c); err != nil {
-				return nil, fmt.Errorf("%s, %s: %w", f.Name, c.name, err)
+				if ctx.Err() != nil {
+					return nil, ctx.Err()
+				}
+				t.report.Findings = append(t.report.Findings, Finding{Kind: NotDrawn, Format: f.ID, Case: c.name, Where: "The piece", What: "It can't be drawn: " + err.Error() + ".",
+					Advice: "Look at it with these values; the other cases were tried all the same.", Values: c.values})
 			}
 			t.report.Cases++
 			if in.Progress != nil {
@@ -118,10 +129,18 @@ func Run(ctx context.Context, in Input) (*Report, error) {
 			}
 		}
 	}
+	t.advise()
 	return t.report, nil
 }
 
 type runner struct {
+	// melts are the cases in which a pocket's mark can't be made out, by pocket, in
+	// the order in which they were tried; order is that of the pockets.
+	melts map[string][]melted
+	order []string
+	// told are pockets and formats of which something was said once for all cases.
+	told map[string]bool
+
 	in       Input
 	src      withSamples
 	pictures *scene.Pictures
@@ -132,7 +151,7 @@ type runner struct {
 }
 
 func (t *runner) cases() []oneCase {
-	out := []oneCase{{name: "as it is", values: t.in.Values}}
+	out := []oneCase{{name: asItIs, values: t.in.Values}}
 	fill := func(samples []sample, logo bool) {
 		for _, s := range samples {
 			v, any := t.in.Values.Clone(), false
@@ -250,27 +269,124 @@ func (t *runner) try(ctx context.Context, f template.Format, c oneCase) error {
 		if !p.IsLogo() || st.Media.Empty() {
 			continue
 		}
-		frame, ok := t.seen(s, st.Layer, poster)
-		if !ok {
-			continue
-		}
-		share, err := t.legible(ctx, s, st.Layer, frame)
-		if err != nil {
+		once := func(k Kind, hint bool, what, advice string) error {
+			key := string(k) + f.ID + st.Pocket
+			if t.told[key] {
+				return nil
+			}
+			t.told[key] = true
+			err := found(k, st.Pocket, p.Name, poster, what, advice)
+			if err == nil {
+				t.report.Findings[len(t.report.Findings)-1].Hint = hint
+			}
 			return err
 		}
-		if share < minLegible {
+		if st.Cuts {
+			if opaque, err := t.opaque(ctx, r.Media(st.Pocket), st.Media); err != nil || !opaque {
+				if err != nil {
+					return err
+				}
+				continue
+			}
+			// A mark of the trial's own only shows what the pocket needs.
+			if err := once(OpaqueMark, c.name != asItIs, "The mark has no transparency, and cuts as a full rectangle.", "Choose a mark on clear ground."); err != nil {
+				return err
+			}
+			continue
+		}
+		frame, ok := t.seen(s, st.Layer, poster)
+		share, drawn := 0.0, 0
+		if ok {
+			if share, drawn, err = t.legible(ctx, s, st.Layer, frame); err != nil {
+				return err
+			}
+		}
+		switch {
+		case drawn == 0:
+			if err := once(UnseenMark, false, "Nothing of the mark is drawn on any frame.", "See that it is not clear all over, not outside the canvas and not covered."); err != nil {
+				return err
+			}
+		case share >= minLegible:
+		case c.name == asItIs:
 			what := fmt.Sprintf("Only %.0f %% of the mark stands out by %d:1 from what is behind it.", share*100, minContrast)
 			if err := found(MeltingMark, st.Pocket, p.Name, frame, what, "Put a backing of another brightness under the mark, or choose another mark."); err != nil {
 				return err
 			}
+		default:
+			m := melted{Finding{Kind: MeltingMark, Hint: true, Format: f.ID, Frame: frame, Case: c.name, Pocket: st.Pocket, Where: p.Name, Values: c.values}, share}
+			if t.melts[st.Pocket] == nil {
+				t.order = append(t.order, st.Pocket)
+				if m.Picture, err = t.picture(ctx, s, frame, PictureSide); err != nil {
+					return err
+				}
+			}
+			t.melts[st.Pocket] = append(t.melts[st.Pocket], m)
 		}
 	}
-	tile := Tile{Format: f.ID, Case: c.name, Frame: poster, Findings: len(t.report.Findings) - first}
+	tile := Tile{Format: f.ID, Case: c.name, Frame: poster}
+	for _, fd := range t.report.Findings[first:] {
+		if !fd.Hint {
+			tile.Findings++
+		}
+	}
 	if tile.Picture, err = t.picture(ctx, s, poster, TileSide); err != nil {
 		return err
 	}
 	t.report.Tiles = append(t.report.Tiles, tile)
 	return nil
+}
+
+// asItIs is the case of the piece as it stands.
+const asItIs = "as it is"
+
+// melted is a case in which a mark can't be made out, and the share of it that can.
+type melted struct {
+	Finding
+	share float64
+}
+
+// advise says once for each pocket which marks it takes, from all cases in which one
+// melted: what an editor should bring, not a fault for every colour.
+func (t *runner) advise() {
+	for _, pocket := range t.order {
+		all := t.melts[pocket]
+		var names []string
+		melts := map[string]bool{}
+		for _, m := range all {
+			if !melts[m.Case] {
+				melts[m.Case] = true
+				names = append(names, m.Case)
+			}
+		}
+		takes := ""
+		switch dark, bright := !melts["a very dark mark"], !melts["a very bright mark"]; {
+		case dark && !bright:
+			takes = "Takes dark marks. "
+		case bright && !dark:
+			takes = "Takes bright marks. "
+		case !bright:
+			takes = "Takes marks of neither great darkness nor brightness. "
+		}
+		fd := all[0].Finding
+		fd.What = fmt.Sprintf("%sLess than half of the mark stands out by %d:1 from what is behind it with %s.", takes, minContrast, strings.Join(names, ", "))
+		fd.Advice = "Tell the editor so, or put a backing of another brightness under the mark."
+		t.report.Findings = append(t.report.Findings, fd)
+	}
+}
+
+// opaque reports whether media has no transparent part.
+func (t *runner) opaque(ctx context.Context, media string, size geom.Size) (bool, error) {
+	k := math.Min(1, 128/math.Max(size.W, size.H))
+	pic, err := t.src.Picture(ctx, media, 0, max(1, int(size.W*k)), max(1, int(size.H*k)))
+	if err != nil {
+		return false, err
+	}
+	for i := 3; i < len(pic.Pix); i += 4 {
+		if pic.Pix[i] < 250 {
+			return false, nil
+		}
+	}
+	return true, nil
 }
 
 // seen finds the frame in which most of a layer is seen, the poster if it is
@@ -298,8 +414,9 @@ func (t *runner) seen(s *scene.Scene, layer string, poster int64) (frame int64, 
 	return
 }
 
-// legible paints what is below a mark and the mark alone, and compares.
-func (t *runner) legible(ctx context.Context, s *scene.Scene, layer string, frame int64) (float64, error) {
+// legible paints what is below a mark and the mark alone, and compares: the share of
+// it that stands out, and how many pixels of it are seen.
+func (t *runner) legible(ctx context.Context, s *scene.Scene, layer string, frame int64) (share float64, seen int, err error) {
 	s.At(&t.list, s.Time().At(timing.OutputFrame(frame)), sized(s, PictureSide))
 	at := -1
 	for i := range t.list.Main {
@@ -309,18 +426,18 @@ func (t *runner) legible(ctx context.Context, s *scene.Scene, layer string, fram
 		}
 	}
 	if at < 0 {
-		return 1, nil
+		return 1, 0, nil
 	}
 	below, alone := t.list.Below(at), t.list.Only(at)
 	var behind, mark raster.Surface
 	if err := t.paint(ctx, &below, &behind); err != nil {
-		return 0, err
+		return 0, 0, err
 	}
 	if err := t.paint(ctx, &alone, &mark); err != nil {
-		return 0, err
+		return 0, 0, err
 	}
-	share, _ := raster.Legible(&mark, &behind, minContrast)
-	return share, nil
+	share, seen = raster.Legible(&mark, &behind, minContrast)
+	return share, seen, nil
 }
 
 func (t *runner) picture(ctx context.Context, s *scene.Scene, frame int64, side int) (*raster.Surface, error) {

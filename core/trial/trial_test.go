@@ -88,19 +88,87 @@ func TestAPlantedGutterThatSwallowsItsCellsIsFound(t *testing.T) {
 	}
 }
 
-func TestAMarkThatMeltsIntoItsGroundIsFound(t *testing.T) {
-	r := run(t, input(t))
-	dark, sound := false, true
-	for _, f := range r.Findings {
-		if f.Kind == MeltingMark && f.Case == "very dark media" {
-			dark = true // the sample mark is dark too
+// A mark that melts as the piece stands is a fault. What melts with other media, marks
+// and colours is one piece of advice for its pocket.
+func TestMeltingMarksAreOnePieceOfAdvice(t *testing.T) {
+	hints := func(r *Report) (out []Finding) {
+		for _, f := range r.Findings {
+			if f.Kind == MeltingMark && f.Hint {
+				out = append(out, f)
+			}
 		}
-		if f.Kind == MeltingMark && f.Case == "very bright media" {
-			sound = false
+		return
+	}
+	r := run(t, input(t))
+	h := hints(r)
+	if len(h) != 1 || h[0].Pocket != "logo" || h[0].Picture == nil || !strings.Contains(h[0].What, "very dark media") || strings.Contains(h[0].What, "very bright media") {
+		t.Fatalf("%+v", h)
+	}
+	for _, tile := range r.Tiles {
+		if tile.Case == "very dark media" && tile.Findings != 0 {
+			t.Errorf("%s counts %d findings", tile.Case, tile.Findings)
 		}
 	}
-	if !dark || !sound {
-		t.Errorf("dark mark over dark media found: %v; over bright media left alone: %v", dark, sound)
+	if n := kinds(r)[MeltingMark]; n != 1+2 { // the sample mark is as dark as the sample media, in two formats
+		t.Errorf("%d melting marks", n)
+	}
+	// On bright media a dark mark stands out, and a bright one does not.
+	in := input(t)
+	bright := "sha256:" + strings.Repeat("b", 64)
+	in.Source = drawn.Source{still: {W: 300, H: 200, RGBA: [4]uint8{30, 40, 60, 255}}, bright: {W: 300, H: 200, RGBA: [4]uint8{250, 250, 245, 255}}}
+	for _, p := range in.Doc.Pockets {
+		if !p.IsLogo() {
+			in.Values.Fills[p.ID] = sheet.Fill{Media: bright}
+		}
+	}
+	if h := hints(run(t, in)); len(h) != 1 || !strings.HasPrefix(h[0].What, "Takes dark marks. ") || !strings.Contains(h[0].What, "a very bright mark") {
+		t.Errorf("%+v", h)
+	}
+}
+
+// A mark of which nothing is drawn is told once in each format; so is one without
+// transparency where it cuts something, as a fault where it is the piece's own and as
+// advice where it is one that was tried.
+func TestMarksThatAreNotSeenOrCutNothingAreTold(t *testing.T) {
+	in := input(t)
+	clear := "sha256:" + strings.Repeat("c", 64)
+	in.Source = drawn.Source{still: {W: 300, H: 200, RGBA: [4]uint8{30, 40, 60, 255}}, clear: {W: 300, H: 200}}
+	in.Values.Fills["logo"] = sheet.Fill{Media: clear}
+	if r := run(t, in); kinds(r)[UnseenMark] != len(in.Doc.Formats) {
+		t.Errorf("a clear mark: %v", kinds(r))
+	}
+	cut := []string{`"kind": "view", "pocket": "logo"`, `"kind": "view", "pocket": "logo", "hidden": true`, `"kind": "ground"`, `"kind": "ground", "matte": {"layer": "mark", "of": "alpha"}`}
+	for media, want := range map[string]bool{still: false, clear: true} {
+		in := input(t, cut...)
+		in.Source = drawn.Source{still: {W: 300, H: 200, RGBA: [4]uint8{30, 40, 60, 255}}, clear: {W: 300, H: 200, RGBA: [4]uint8{9, 9, 9, 100}}}
+		in.Values.Fills["logo"] = sheet.Fill{Media: media}
+		r := run(t, in)
+		n := 0
+		for _, f := range r.Findings {
+			if f.Kind == OpaqueMark {
+				if n++; f.Hint != want {
+					t.Errorf("%s: %+v", media[:10], f)
+				}
+			}
+			if f.Kind == UnseenMark || f.Kind == MeltingMark {
+				t.Errorf("%s: what only cuts is said to be unseen or to melt: %+v", media[:10], f)
+			}
+		}
+		if n != len(in.Doc.Formats) {
+			t.Errorf("%s: told %d times", media[:10], n)
+		}
+	}
+}
+
+// A case that can't be drawn is a finding, and the others are tried.
+func TestACaseThatCannotBeDrawnEndsNothing(t *testing.T) {
+	in := input(t)
+	v := in.Values.Fills["flood"]
+	v.Media = "sha256:" + strings.Repeat("d", 64) // which nobody has
+	in.Values.Fills["flood"] = v
+	r := run(t, in)
+	if n := kinds(r)[NotDrawn]; n == 0 || n == r.Cases || len(r.Tiles) == 0 || len(r.Tiles)+n != r.Cases {
+		t.Errorf("%d of %d cases, %d tiles: %v", n, r.Cases, len(r.Tiles), kinds(r))
 	}
 }
 

@@ -26,14 +26,19 @@ type Tab struct {
 
 // Open starts a browser with an empty profile and one page of a size.
 func Open(parent context.Context, width, height int) (*Tab, error) {
+	// What the browser leaves in the folder for temporary files goes with it.
+	dir, err := os.MkdirTemp("", "ivypocket-browser-")
+	if err != nil {
+		return nil, err
+	}
 	opts := append(chromedp.DefaultExecAllocatorOptions[:],
-		chromedp.ExecPath(Path), chromedp.NoSandbox, chromedp.WindowSize(width, height),
+		chromedp.ExecPath(Path), chromedp.NoSandbox, chromedp.Env("TMPDIR="+dir), chromedp.WindowSize(width, height),
 		chromedp.Flag("disable-gpu", true), chromedp.Flag("disable-quic", true), chromedp.Flag("no-first-run", true),
 		chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true),
 		chromedp.Flag("disable-sync", true), chromedp.Flag("force-color-profile", "srgb"))
 	actx, stop := chromedp.NewExecAllocator(parent, opts...)
 	ctx, cancel := chromedp.NewContext(actx)
-	t := &Tab{ctx: ctx, stop: []context.CancelFunc{cancel, stop}}
+	t := &Tab{ctx: ctx, stop: []context.CancelFunc{cancel, stop, func() { _ = os.RemoveAll(dir) }}}
 	if err := chromedp.Do(ctx, chromedp.EmulateViewport(int64(width), int64(height))); err != nil {
 		t.Close()
 		return nil, fmt.Errorf("%s: %w", Path, err)

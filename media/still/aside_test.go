@@ -28,7 +28,7 @@ func TestMain(m *testing.M) {
 		}
 		return
 	}
-	os.Exit(m.Run())
+	mediatest.Main(m)
 }
 
 // progressive is a JPEG in ten passes, as ImageMagick's and most encoders write

@@ -644,8 +644,10 @@ export interface components {
             format: string;
             /** Format: int64 */
             frame: number;
+            /** @description Advice rather than a fault */
+            hint: boolean;
             /** @enum {string} */
-            kind: "uncovered edge" | "melting mark" | "swallowed cell";
+            kind: "uncovered edge" | "melting mark" | "swallowed cell" | "unseen mark" | "opaque mark" | "not drawn";
             picture: string;
             pocket?: string;
             what: string;
@@ -744,6 +746,8 @@ export interface components {
              * @description Bytes left on the disk
              */
             free: number;
+            /** @description What is being made ready; empty when all is there */
+            preparing: string;
             /**
              * Format: int64
              * @description Bytes that are left free whatever comes in; below, nothing comes in and nothing is rendered

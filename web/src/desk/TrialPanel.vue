@@ -41,11 +41,12 @@ const running = computed(() => trial.value?.state === 'running')
 const stale = computed(() => trial.value?.state === 'done' && trial.value.revision !== doc.piece!.revision)
 const formatName = (id: string) => doc.piece!.template.formats.find((f) => f.id === id)?.name ?? id
 const tc = (n: number) => timecode(n, doc.piece!.rateN, doc.piece!.rateD, doc.piece!.dropFrame)
+const faults = computed(() => (trial.value?.findings ?? []).filter((f) => !f.hint))
 /** The same fault in several cases is told once, with all of them. */
 const groups = computed(() => {
   const out = new Map<string, Finding[]>()
   for (const f of trial.value?.findings ?? []) {
-    const k = `${f.kind} ${f.where} ${f.format}`
+    const k = `${f.hint} ${f.kind} ${f.where} ${f.format}`
     out.set(k, [...(out.get(k) ?? []), f])
   }
   return [...out.values()]
@@ -69,15 +70,15 @@ function look(f: Finding) {
     <p v-if="failure || trial?.failure" class="failed" role="alert">{{ failure || trial?.failure }} Nothing was changed.</p>
     <template v-if="trial?.state === 'done'">
       <p v-if="stale" class="stale">The piece has changed since; try again to be sure.</p>
-      <p v-if="!trial.findings.length" class="sound">Sound: {{ trial.cases }} cases tried, nothing broke.</p>
-      <p v-else class="count"><b class="num">{{ trial.findings.length }}</b> {{ trial.findings.length === 1 ? 'finding' : 'findings' }} in <span class="num">{{ trial.cases }}</span> cases</p>
-      <article v-for="g in groups" :key="g[0]!.kind + g[0]!.where + g[0]!.format" class="finding" data-test="finding">
-        <button class="picture" :aria-label="`Look at ${g[0]!.kind}`" @click="look(g[0]!)"><img :src="g[0]!.picture" alt="" /></button>
-        <h3>{{ capital(g[0]!.kind) }}</h3>
+      <p v-if="!faults.length" class="sound">Sound: {{ trial.cases }} cases tried, nothing broke.</p>
+      <p v-else class="count"><b class="num">{{ faults.length }}</b> {{ faults.length === 1 ? 'finding' : 'findings' }} in <span class="num">{{ trial.cases }}</span> cases</p>
+      <article v-for="g in groups" :key="g[0]!.kind + g[0]!.where + g[0]!.format" class="finding" :class="{ hint: g[0]!.hint }" :data-test="g[0]!.hint ? 'hint' : 'finding'">
+        <button v-if="g[0]!.picture" class="picture" :aria-label="`Look at ${g[0]!.kind}`" @click="look(g[0]!)"><img :src="g[0]!.picture" alt="" /></button>
+        <h3>{{ g[0]!.hint ? 'Advice' : capital(g[0]!.kind) }}</h3>
         <p class="where">{{ g[0]!.where }}, {{ formatName(g[0]!.format).toLowerCase() }}, <button class="goto num" @click="emit('look', g[0]!.format, g[0]!.frame)">{{ tc(g[0]!.frame) }}</button></p>
         <p>{{ g[0]!.what }}</p>
         <p class="quiet">{{ g[0]!.advice }}</p>
-        <div class="cases"><button v-for="f in g" :key="f.case" @click="look(f)">{{ f.case }}</button></div>
+        <div v-if="!g[0]!.hint" class="cases"><button v-for="f in g" :key="f.case" @click="look(f)">{{ f.case }}</button></div>
       </article>
       <section v-for="s in trial.sheets" :key="s.format">
         <div class="line"><h3>{{ formatName(s.format) }}</h3><a :href="s.picture" :download="`contact sheet ${s.format}.png`">Save contact sheet</a></div>
@@ -108,6 +109,8 @@ function look(f: Finding) {
 .sound { background: var(--ivy-wash); color: var(--ivy-deep); border-radius: 7px; padding: 8px 10px; font-weight: 500; }
 .count { font-size: 14px; }
 .finding { border: 1px solid #dfb9a7; border-radius: 10px; overflow: hidden; background: var(--linen-raised); padding-bottom: 10px; }
+.finding.hint { border-color: #d9c48f; }
+.finding.hint h3 { color: var(--amber); }
 .finding > :not(.picture) { margin: 0 12px; }
 .finding h3 { margin-top: 8px; font-size: 14px; color: var(--rust); }
 .picture { display: block; width: 100%; border: 0; padding: 0; background: var(--surround); cursor: zoom-in; text-align: center; }

@@ -34,16 +34,19 @@ watch(show, (s) => {
   to.value = piece.value.frames
   failure.value = ''
   scale.value = 1
+  chosen = false
   void look()
 })
 
 /** Whether the piece can be seen through: then what keeps that comes first. */
 const clear = ref(false)
+/** Somebody chose a file already; that stays. */
+let chosen = false
 async function look() {
   const id = piece.value.id
   const found = await ask(api.GET('/api/pieces/{id}/clear', { params: { path: { id }, query: { format: selection.format } } })).catch(() => null)
   if (!found || !show.value || piece.value.id !== id) return
-  if (found.clear !== clear.value) kind.value = found.clear ? 'webm' : 'mp4'
+  if (found.clear !== clear.value && !chosen) kind.value = found.clear ? 'webm' : 'mp4'
   clear.value = found.clear
 }
 const kinds = computed(() => {
@@ -90,7 +93,7 @@ async function start() {
   <NModal v-model:show="show" preset="card" title="Render" style="width: 440px" :bordered="false">
     <div class="form">
       <span class="heading">File</span>
-      <NRadioGroup v-model:value="kind" size="small">
+      <NRadioGroup v-model:value="kind" size="small" aria-label="File" @update:value="chosen = true">
         <NRadioButton v-for="k in kinds" :key="k.value" :value="k.value" :data-kind="k.value">{{ k.label }}</NRadioButton>
       </NRadioGroup>
       <template v-if="clear && kind === 'mp4'">

@@ -69,13 +69,17 @@ const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t
     <div v-if="!loaded" class="cards" aria-busy="true">
       <div v-for="i in 3" :key="i" class="card"><NSkeleton height="230px" /><div class="body"><NSkeleton text width="60%" /><NSkeleton text :repeat="2" /></div></div>
     </div>
-    <div v-else-if="!shelf.length && !failure" class="empty">
+    <p v-if="loaded && health.state?.preparing" class="preparing" role="status" data-test="preparing">The demo is being drawn: {{ health.state.preparing.replace(/^Drawing /, '') }}. Templates appear as they become ready.</p>
+    <div v-if="loaded && !shelf.length && health.state?.preparing" class="cards" aria-busy="true">
+      <div v-for="i in 3" :key="i" class="card"><NSkeleton height="230px" /><div class="body"><NSkeleton text width="60%" /><NSkeleton text :repeat="2" /></div></div>
+    </div>
+    <div v-else-if="loaded && !shelf.length && !failure" class="empty">
       <img src="/mark.svg" width="72" height="72" alt="" />
       <h2>The shelf is bare</h2>
       <p class="quiet">Stop the server and run <code class="num">ivypocket demo</code> to put the kite festival's templates on it.</p>
     </div>
-    <p v-else-if="!found.length && !failure" class="empty quiet">Nothing on the shelf matches “{{ search }}”.</p>
-    <div v-else class="cards">
+    <p v-else-if="loaded && !found.length && !failure" class="empty quiet">Nothing on the shelf matches “{{ search }}”.</p>
+    <div v-else-if="loaded" class="cards">
         <article v-for="t in found" :key="t.id" class="card" :data-template="t.id">
           <button class="picture" :aria-label="`Open ${t.name}`" :disabled="!!opening" @click="open(t, false)">
             <img :src="poster(t)" :alt="`${t.name}, its poster`" />
@@ -109,6 +113,7 @@ const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t
 </template>
 
 <style scoped>
+.preparing { background: var(--ivy-wash); color: var(--ivy-deep); border-radius: 8px; padding: 8px 14px; margin-bottom: 16px; }
 .shelf { height: 100%; overflow: auto; padding: 26px 32px 48px; }
 .head { display: flex; justify-content: space-between; align-items: end; gap: 20px; margin-bottom: 22px; }
 h1 { font-size: 24px; letter-spacing: -0.02em; line-height: 1.2; }

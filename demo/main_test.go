@@ -1,0 +1,9 @@
+package demo
+
+import (
+	"testing"
+
+	"ivypocket/media/mediatest"
+)
+
+func TestMain(m *testing.M) { mediatest.Main(m) }

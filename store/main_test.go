@@ -1,0 +1,9 @@
+package store_test
+
+import (
+	"testing"
+
+	"ivypocket/media/mediatest"
+)
+
+func TestMain(m *testing.M) { mediatest.Main(m) }
