@@ -110,7 +110,7 @@ function facts(m: Stored): string {
           <NInput v-model:value="search" placeholder="Search name, kind, piece" clearable style="width: 240px" :input-props="{ 'aria-label': 'Search the media store' }"><template #prefix><IconSearch :size="16" /></template></NInput>
           <NRadioGroup v-model:value="kind" aria-label="Kind"><NRadioButton v-for="[v, label] in kinds" :key="v" :value="v" :data-kind="v || 'all'">{{ label }}</NRadioButton></NRadioGroup>
           <NButton type="primary" data-test="add-media" @click="bring(false)"><template #icon><IconFolderOpen :size="16" /></template>Bring in</NButton>
-          <NButton title="A folder of numbered pictures comes in as one clip" aria-label="Bring in a folder" @click="bring(true)"><template #icon><IconFolder :size="16" /></template></NButton>
+          <NButton title="A folder; of numbered pictures it is asked whether they are a clip" aria-label="Bring in a folder" @click="bring(true)"><template #icon><IconFolder :size="16" /></template></NButton>
         </div>
       </header>
       <p v-if="media.failure" class="failure" role="alert">{{ media.failure }}</p>

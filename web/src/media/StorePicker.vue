@@ -46,7 +46,7 @@ function facts(m: Medium) {
     <div class="bar">
       <NInput ref="field" v-model:value="search" placeholder="Search what came in before" clearable :input-props="{ 'aria-label': 'Search the media store' }"><template #prefix><IconSearch :size="16" /></template></NInput>
       <NButton data-test="bring-files" @click="bring(false)"><template #icon><IconFolderOpen :size="16" /></template>Files from this computer</NButton>
-      <NButton title="A folder of numbered pictures comes in as one clip" @click="bring(true)"><template #icon><IconFolder :size="16" /></template>A folder</NButton>
+      <NButton title="A folder; of numbered pictures it is asked whether they are a clip" @click="bring(true)"><template #icon><IconFolder :size="16" /></template>A folder</NButton>
     </div>
     <div v-if="!media.loaded" class="grid"><NSkeleton v-for="i in 8" :key="i" height="120px" /></div>
     <p v-else-if="!found.length" class="quiet none">{{ search ? `Nothing that fits “${search}”.` : 'Nothing in the store fits yet. Bring files in.' }}</p>
