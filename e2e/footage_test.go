@@ -197,12 +197,19 @@ func TestTheFirstFrameIsChosenOnAStrip(t *testing.T) {
 	w.until(`document.querySelector('[data-test=strip]').getAttribute('aria-valuenow') === '1'`)
 }
 
-func TestTheMediaStoreFromDropToReplacement(t *testing.T) {
-	dir := t.TempDir()
+// atMedia serves the demo from a folder and opens the media store.
+func atMedia(t *testing.T, dir string) walker {
+	t.Helper()
 	url, _ := serve(t, dir)
 	w := walker{t, tab(t, 1280, 800)}
 	w.must(w.Go(url + "/media"))
 	w.until(`document.querySelectorAll('[data-medium]').length > 10`)
+	return w
+}
+
+func TestTheMediaStoreFromDropToReplacement(t *testing.T) {
+	dir := t.TempDir()
+	w := atMedia(t, dir)
 
 	// A folder's worth of numbered pictures comes in as one clip, its gap named.
 	var pictures []browser.File
@@ -310,10 +317,7 @@ func TestUploadsArePausedResumedAndCancelled(t *testing.T) {
 // the likelier answer; as a clip they may be kept on their own too.
 func TestPhotographsAreNotMadeAClipUnasked(t *testing.T) {
 	dir := t.TempDir()
-	url, _ := serve(t, dir)
-	w := walker{t, tab(t, 1280, 800)}
-	w.must(w.Go(url + "/media"))
-	w.until(`document.querySelectorAll('[data-medium]').length > 10`)
+	w := atMedia(t, dir)
 	before := eval[int](t, w.Tab, `document.querySelectorAll('[data-medium]').length`)
 	photographs := func(first int) (out []browser.File) {
 		noon := w.file(dir, "Noon.jpg", "image/jpeg")
@@ -408,4 +412,18 @@ func TestTheRenderDialogKeepsWhatIsClear(t *testing.T) {
 	w.exact()
 	w.click("[data-test=render]")
 	w.until(`[...document.querySelectorAll('[data-kind]')].map(e => e.dataset.kind).join() === 'mp4,webm,png'`)
+}
+
+// What is to be known of a picture is told when it comes in, on a pocket as in the store.
+func TestWhatIsToBeKnownOfAPictureIsToldWhenItComesIn(t *testing.T) {
+	w, url, _ := atDesk(t, t.TempDir(), "four-winds")
+	svg := func(name, inside string) browser.File {
+		return browser.File{Name: name, Type: "image/svg+xml", Data: base64.StdEncoding.EncodeToString([]byte(`<svg xmlns="http://www.w3.org/2000/svg" width="90" height="40">` + inside + `</svg>`))}
+	}
+	w.must(w.Drop("[data-rail-pocket=mark-pocket]", svg("client.svg", `<a href="https://example.org/"><text x="4" y="30" font-family="Arial">Sail</text></a>`)))
+	w.until(`[...document.querySelectorAll('.n-message')].some(m => m.innerText.includes('client.svg') && m.innerText.includes('links') && m.innerText.includes('Arial, which is not here'))`)
+	w.must(w.Go(url + "/media"))
+	w.until(`document.querySelectorAll('[data-medium]').length > 10`)
+	w.must(w.Drop(".media", svg("nothing.svg", `<rect width="9" height="9" fill="none"/>`)))
+	w.until(`document.querySelector('[data-arrival="nothing.svg"][data-state=done]')?.innerText.includes('every pixel is clear')`)
 }

@@ -134,6 +134,13 @@ func TestTheFramingOfTheMediumBeforeIsNotTheNextOnes(t *testing.T) {
 	w.until(mark + `.then(s => s.pan[0] === 0 && s.zoom === 1)`)
 }
 
+// renamed has a script rename a piece: no window of its own.
+func renamed(w walker, piece, name string) {
+	w.Helper()
+	eval[bool](w.T, w.Tab, fmt.Sprintf(`fetch('/api/pieces/%s').then(r => r.json()).then(p => fetch('/api/pieces/%[1]s/operations', {method: 'POST', headers: {'Content-Type': 'application/json'},
+		body: JSON.stringify({id: crypto.randomUUID(), base: p.revision, op: {kind: 'name', name: %[2]q}})})).then(r => r.ok)`, piece, name))
+}
+
 // Ten windows of one browser hold one stream of news between them: a browser has six
 // connections to a server (common practice, no source), and frames need them.
 func TestTenWindowsAtOnce(t *testing.T) {
@@ -152,8 +159,7 @@ func TestTenWindowsAtOnce(t *testing.T) {
 	last := all[len(all)-1]
 	for i, name := range []string{"Monday", "Tuesday"} {
 		who := []walker{last, w}[i]
-		eval[bool](t, who.Tab, fmt.Sprintf(`fetch('/api/pieces/%s').then(r => r.json()).then(p => fetch('/api/pieces/%[1]s/operations', {method: 'POST', headers: {'Content-Type': 'application/json', 'Ivy-Window': 'a-script'},
-			body: JSON.stringify({id: crypto.randomUUID(), base: p.revision, op: {kind: 'name', name: %[2]q}})})).then(r => r.ok)`, piece, name))
+		renamed(who, piece, name)
 		for _, x := range all {
 			x.until(fmt.Sprintf(`document.querySelector('.name')?.innerText === %q`, name))
 		}
@@ -190,8 +196,7 @@ func TestOneWindowHoldsTheNewsWhereThereAreNoWorkers(t *testing.T) {
 	}
 	rename := func(name string) {
 		t.Helper()
-		eval[bool](t, w.Tab, fmt.Sprintf(`fetch('/api/pieces/%s').then(r => r.json()).then(p => fetch('/api/pieces/%[1]s/operations', {method: 'POST', headers: {'Content-Type': 'application/json'},
-			body: JSON.stringify({id: crypto.randomUUID(), base: p.revision, op: {kind: 'name', name: %[2]q}})})).then(r => r.ok)`, piece, name))
+		renamed(w, piece, name)
 		for _, x := range all {
 			x.until(fmt.Sprintf(`document.querySelector('.name')?.innerText === %q`, name))
 		}

@@ -74,6 +74,16 @@ func (s *Server) state(ctx context.Context, row store.Piece) (pieceState, error)
 	return p, err
 }
 
+// pieceScene is a piece, compiled for a format.
+func (s *Server) pieceScene(ctx context.Context, id, format string) (pieceState, *scene.Scene, error) {
+	p, err := s.piece(ctx, id)
+	if err != nil {
+		return p, nil, err
+	}
+	sc, err := s.scene(p, format)
+	return p, sc, err
+}
+
 // play is how the clip in a pocket runs.
 func (p pieceState) play(pocket string) timing.Play {
 	return (&sheet.Resolved{Doc: p.doc, Values: p.piece.Values}).Play(pocket)
@@ -212,6 +222,9 @@ type (
 
 func (o OpBody) op() (edit.Op, error) {
 	op := edit.Op{Kind: o.Kind, Pocket: o.Pocket, Media: o.Media, Format: o.Format, Framing: o.Framing, Members: o.Members, Entry: o.Entry, Path: o.Path, Frames: o.Frames, Name: o.Name}
+	if op.Kind == "fill" && op.Name != "" {
+		op.Name = store.CleanName(op.Name)
+	}
 	if o.Value != nil {
 		b, err := json.Marshal(o.Value)
 		if err == nil {
@@ -462,11 +475,7 @@ func (s *Server) pieceRoutes(api huma.API) {
 			Format string `query:"format" required:"true"`
 			Frame  int64  `query:"frame" minimum:"0"`
 		}) (*struct{ Body []scene.Seen }, error) {
-			p, err := s.piece(ctx, in.ID)
-			if err != nil {
-				return nil, s.apiError(err)
-			}
-			sc, err := s.scene(p, in.Format)
+			_, sc, err := s.pieceScene(ctx, in.ID, in.Format)
 			if err != nil {
 				return nil, s.apiError(err)
 			}
@@ -482,11 +491,7 @@ func (s *Server) pieceRoutes(api huma.API) {
 				Clear bool `json:"clear"`
 			}
 		}, error) {
-			p, err := s.piece(ctx, in.ID)
-			if err != nil {
-				return nil, s.apiError(err)
-			}
-			sc, err := s.scene(p, in.Format)
+			_, sc, err := s.pieceScene(ctx, in.ID, in.Format)
 			if err != nil {
 				return nil, s.apiError(err)
 			}
@@ -507,11 +512,7 @@ func (s *Server) pieceRoutes(api huma.API) {
 			From   int64  `query:"from" minimum:"0" doc:"The first frame of the window"`
 			Count  int64  `query:"count" minimum:"1" maximum:"512" default:"512"`
 		}) (*struct{ Body FramesView }, error) {
-			p, err := s.piece(ctx, in.ID)
-			if err != nil {
-				return nil, s.apiError(err)
-			}
-			sc, err := s.scene(p, in.Format)
+			p, sc, err := s.pieceScene(ctx, in.ID, in.Format)
 			if err != nil {
 				return nil, s.apiError(err)
 			}
@@ -625,11 +626,7 @@ func joinedText(all []store.Joined) string {
 		return ""
 	}
 	last := all[len(all)-1]
-	by := "somebody else"
-	if last.Mine {
-		by = "you in another window"
-	}
-	return fmt.Sprintf("“%s” was changed by %s meanwhile; both are kept.", last.Title, by)
+	return fmt.Sprintf("“%s” was changed by %s meanwhile; both are kept.", last.Title, edit.By(last.Mine))
 }
 
 // seconds since an instant written by the store.

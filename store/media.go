@@ -199,7 +199,7 @@ func (s *Store) Adopt(ctx context.Context, name, path string, sum []byte) (md Me
 	if err != nil {
 		return md, err
 	}
-	md = Medium{Hash: "sha256:" + hex.EncodeToString(sum), Name: cleanName(name), Bytes: st.Size(), Created: now()}
+	md = Medium{Hash: "sha256:" + hex.EncodeToString(sum), Name: CleanName(name), Bytes: st.Size(), Created: now()}
 	if known, ok := s.Medium(md.Hash); ok && s.Whole(md.Hash) {
 		return s.welcome(ctx, known)
 	} // a file that was lost or damaged and has come back is taken in like a new one
@@ -241,7 +241,7 @@ func (s *Store) PutSequence(ctx context.Context, name string, rate timing.Rate, 
 		return md, err
 	}
 	sum := sha256.Sum256(b)
-	md = Medium{Hash: "sha256:" + hex.EncodeToString(sum[:]), Name: cleanName(name), Bytes: int64(len(b)), Created: now()}
+	md = Medium{Hash: "sha256:" + hex.EncodeToString(sum[:]), Name: CleanName(name), Bytes: int64(len(b)), Created: now()}
 	if known, ok := s.Medium(md.Hash); ok && s.Whole(md.Hash) {
 		return s.welcome(ctx, known)
 	}
@@ -385,7 +385,7 @@ func (s *Store) RenameMedium(ctx context.Context, hash, name string) error {
 	if !ok {
 		return ErrNotFound
 	}
-	md.Name = cleanName(name)
+	md.Name = CleanName(name)
 	if _, err := s.db.exec(ctx, `UPDATE media SET name = ? WHERE hash = ?`, md.Name, hash); err != nil {
 		return err
 	}
@@ -536,8 +536,9 @@ func (s *Store) named(hash string) bool {
 // maxName bounds the name of a file, in bytes.
 const maxName = 200
 
-// cleanName keeps the last part of a path and what can be shown of it.
-func cleanName(name string) string {
+// CleanName keeps the last part of a path and what can be shown of it, within
+// bounds.
+func CleanName(name string) string {
 	name = strings.ToValidUTF8(filepath.Base(strings.ReplaceAll(name, `\`, "/")), "")
 	name = strings.Map(func(r rune) rune {
 		if r < ' ' || template.Unseen(r) {

@@ -49,9 +49,9 @@ func demoCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "demo",
 		Short: "Draw the demo, seed it and serve the application",
-		Long: `Draws the pictures, clips and marks of a made-up kite festival, puts the template
-Four Winds on the shelf and serves the application. Doing it again is quick and
-keeps what you made.`,
+		Long: `Serves the application and meanwhile draws the pictures, clips and marks of a made-up
+kite festival and puts its templates on the shelf, each as soon as its media is drawn.
+Doing it again is quick and keeps what you made.`,
 		Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
 			work := func(lock *store.Lock) error {
@@ -151,13 +151,14 @@ func serve(c *cobra.Command, s *store.Store, lock *store.Lock, addr string, mean
 	g, ctx := errgroup.WithContext(c.Context())
 	g.Go(func() error { return srv.Serve(ctx, l) })
 	if meanwhile != nil {
-		g.Go(func() error { return meanwhile(ctx, srv) })
+		g.Go(func() error {
+			if err := meanwhile(ctx, srv); err != nil && ctx.Err() == nil {
+				return err
+			}
+			return nil // what was broken off fails in ways of its own
+		})
 	}
-	err = g.Wait()
-	if c.Context().Err() != nil && errors.Is(err, context.Canceled) {
-		return nil // it was interrupted
-	}
-	return err
+	return g.Wait()
 }
 
 // listen waits a moment for an address that a program just stopped still holds.

@@ -145,6 +145,7 @@ func apply(d *template.Document, p *Piece, op Op, depth int) error {
 	return nil
 }
 
+// applyFill carries out an operation on what lies in a pocket.
 func applyFill(d *template.Document, v *sheet.Values, op Op) error {
 	f := v.Fills[op.Pocket]
 	r := sheet.Resolved{Doc: d, Values: *v}
@@ -156,6 +157,9 @@ func applyFill(d *template.Document, v *sheet.Values, op Op) error {
 			f.Name = ""
 		}
 		v.Fills[op.Pocket] = f
+		if op.Media == "" {
+			f.Framing, f.Formats, f.Keep = nil, nil, false
+		}
 		if r.Media(op.Pocket) == was {
 			break
 		}
@@ -166,8 +170,8 @@ func applyFill(d *template.Document, v *sheet.Values, op Op) error {
 				f.Play = nil
 			}
 		}
-		if op.Media == "" || !f.Keep && (op.Value == nil || !op.Value.On()) {
-			f.Framing, f.Formats, f.Keep = nil, nil, false
+		if !f.Keep && (op.Value == nil || !op.Value.On()) {
+			f.Framing, f.Formats = nil, nil
 		}
 	case "frame":
 		fr := op.Framing
@@ -386,11 +390,16 @@ type ConflictError struct {
 	Back, Verb string
 }
 
-func (e *ConflictError) Error() string {
-	by := "somebody else"
-	if e.Mine {
-		by = "you in another window"
+// By says whose change it was that came between.
+func By(mine bool) string {
+	if mine {
+		return "you in another window"
 	}
+	return "somebody else"
+}
+
+func (e *ConflictError) Error() string {
+	by := By(e.Mine)
 	switch {
 	case e.Back != "" && e.Other != "":
 		return fmt.Sprintf("“%s” can't be %s: “%s” was changed since by %s", e.Back, e.Verb, e.Other, by)
@@ -454,14 +463,13 @@ func Same(a, b []Change) bool {
 // thing is the path of what a person would say was changed.
 func thing(path string) string {
 	part := strings.Split(path, "/")
-	n := 2
 	switch part[0] {
 	case "rest":
-		n, part = 2, part[1:]
+		part = part[1:]
 	case "formats":
-		n, part = 2, part[min(2, len(part)):]
+		part = part[min(2, len(part)):]
 	}
-	return strings.Join(part[:min(n, len(part))], "/")
+	return strings.Join(part[:min(2, len(part))], "/")
 }
 
 // within reports whether a path names all or a part of what another does.

@@ -9,12 +9,14 @@ import (
 	"ivypocket/core/geom"
 	"ivypocket/core/internal/sample"
 	"ivypocket/core/scheme"
+	"ivypocket/core/template"
 	"ivypocket/core/timing"
 )
 
 var (
 	mediaA = "sha256:" + strings.Repeat("a", 64)
 	mediaB = "sha256:" + strings.Repeat("b", 64)
+	mediaC = "sha256:" + strings.Repeat("c", 64)
 )
 
 func value(v scheme.Value) *scheme.Value { return &v }
@@ -97,13 +99,20 @@ func TestOtherMediaIsFramedByItsPocketsRule(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
+	own := template.StandIn{Media: mediaB}
+	d.Pocket("flood").StandIn = &own
+	standIn, _, err := Apply(d, Piece{Name: "x"}, Op{Kind: "batch", Ops: []Op{{Kind: "fill", Pocket: "flood", Media: own.Media}, everyOp[1]}})
+	if err != nil {
+		t.Fatal(err)
+	}
 	for name, c := range map[string]struct {
 		from  Piece
 		media string
 		zoom  float64 // 0: as the pocket has it
 	}{
-		"other media": {framed, mediaB, 0}, "the same": {framed, mediaA, 2}, "the stand-in": {framed, "", 0},
-		"other media, kept": {kept, mediaB, 2}, "the stand-in, kept": {kept, "", 0},
+		"other media": {framed, mediaC, 0}, "the same": {framed, mediaA, 2}, "the stand-in": {framed, "", 0},
+		"the stand-in by its own name, and back": {standIn, "", 0},
+		"other media, kept":                      {kept, mediaC, 2}, "the stand-in, kept": {kept, "", 0},
 	} {
 		p, _, err := Apply(d, c.from, Op{Kind: "fill", Pocket: "flood", Media: c.media})
 		f := p.Values.Fills["flood"]

@@ -6,6 +6,7 @@ package scene
 import (
 	"fmt"
 	"math"
+	"slices"
 	"sync"
 
 	"ivypocket/core/geom"
@@ -555,7 +556,7 @@ func (s *Scene) Stands() []Stand {
 		size := geom.Size{W: n[sSize], H: n[sSize+1]}
 		mid := l.rest.Apply(geom.Point{X: size.W / 2, Y: size.H / 2})
 		st := Stand{Layer: l.ID, Pocket: l.pocket, Centre: geom.Point{X: mid.X - s.canvas.W/2, Y: mid.Y - s.canvas.H/2},
-			Size: size, Radius: n[sRadius], Framing: l.framing, Media: l.info.Size, Zoom: l.place.Zoom, Covers: l.place.Covers, Cuts: n[sHidden] != 0, Pan: l.place.Pan, Map: l.place.Map}
+			Size: size, Radius: n[sRadius], Framing: l.framing, Media: l.info.Size, Zoom: l.place.Zoom, Covers: l.place.Covers, Cuts: n[sHidden] != 0 && slices.ContainsFunc(s.layers, func(by layer) bool { return by.matte == i }), Pan: l.place.Pan, Map: l.place.Map}
 		if l.cell != nil && l.parent < 0 {
 			st.Where = l.cell.Name
 			st.Centre = l.cell.Centre

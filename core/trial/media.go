@@ -27,13 +27,19 @@ var pictures = []sample{
 	{"trial:clear", "transparent media", geom.Size{W: 960, H: 720}, holes},
 }
 
+// Names of the marks by which it is told which ones a pocket takes.
+const (
+	darkMark   = "a very dark mark"
+	brightMark = "a very bright mark"
+)
+
 // marks are what an editor may put where a logo is meant.
 var marks = []sample{
 	{"trial:mark-tall", "a tall mark", geom.Size{W: 200, H: 800}, bars(0x1d, 0x52, 0x6b)},
 	{"trial:mark-wide", "a wide mark", geom.Size{W: 1600, H: 200}, bars(0x1d, 0x52, 0x6b)},
 	{"trial:mark-tiny", "a tiny mark", geom.Size{W: 16, H: 16}, bars(0x1d, 0x52, 0x6b)},
-	{"trial:mark-dark", "a very dark mark", geom.Size{W: 600, H: 400}, bars(0x0c, 0x0c, 0x0e)},
-	{"trial:mark-bright", "a very bright mark", geom.Size{W: 600, H: 400}, bars(0xfb, 0xfb, 0xf8)},
+	{"trial:mark-dark", darkMark, geom.Size{W: 600, H: 400}, bars(0x0c, 0x0c, 0x0e)},
+	{"trial:mark-bright", brightMark, geom.Size{W: 600, H: 400}, bars(0xfb, 0xfb, 0xf8)},
 	{"trial:mark-opaque", "a mark without transparency", geom.Size{W: 600, H: 400}, cloth(120, 200)},
 }
 

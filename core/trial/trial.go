@@ -111,7 +111,7 @@ func Run(ctx context.Context, in Input) (*Report, error) {
 	src := addSamples(in.Source)
 	painter := scene.NewPainter(nil)
 	defer painter.Close()
-	t := &runner{in: in, src: src, pictures: scene.NewPictures(src, in.Cache), painter: painter, report: &Report{}, melts: map[string][]melted{}, told: map[string]bool{}}
+	t := &runner{in: in, src: src, pictures: scene.NewPictures(src, in.Cache), painter: painter, report: &Report{}, melts: map[string][]Finding{}, told: map[string]bool{}}
 	cases := t.cases()
 	total := len(cases) * len(in.Doc.Formats)
 	for _, f := range in.Doc.Formats {
@@ -136,7 +136,7 @@ func Run(ctx context.Context, in Input) (*Report, error) {
 type runner struct {
 	// melts are the cases in which a pocket's mark can't be made out, by pocket, in
 	// the order in which they were tried; order is that of the pockets.
-	melts map[string][]melted
+	melts map[string][]Finding
 	order []string
 	// told are pockets and formats of which something was said once for all cases.
 	told map[string]bool
@@ -313,7 +313,7 @@ func (t *runner) try(ctx context.Context, f template.Format, c oneCase) error {
 				return err
 			}
 		default:
-			m := melted{Finding{Kind: MeltingMark, Hint: true, Format: f.ID, Frame: frame, Case: c.name, Pocket: st.Pocket, Where: p.Name, Values: c.values}, share}
+			m := Finding{Kind: MeltingMark, Hint: true, Format: f.ID, Frame: frame, Case: c.name, Pocket: st.Pocket, Where: p.Name, Values: c.values}
 			if t.melts[st.Pocket] == nil {
 				t.order = append(t.order, st.Pocket)
 				if m.Picture, err = t.picture(ctx, s, frame, PictureSide); err != nil {
@@ -339,12 +339,6 @@ func (t *runner) try(ctx context.Context, f template.Format, c oneCase) error {
 // asItIs is the case of the piece as it stands.
 const asItIs = "as it is"
 
-// melted is a case in which a mark can't be made out, and the share of it that can.
-type melted struct {
-	Finding
-	share float64
-}
-
 // advise says once for each pocket which marks it takes, from all cases in which one
 // melted: what an editor should bring, not a fault for every colour.
 func (t *runner) advise() {
@@ -359,7 +353,7 @@ func (t *runner) advise() {
 			}
 		}
 		takes := ""
-		switch dark, bright := !melts["a very dark mark"], !melts["a very bright mark"]; {
+		switch dark, bright := !melts[darkMark], !melts[brightMark]; {
 		case dark && !bright:
 			takes = "Takes dark marks. "
 		case bright && !dark:
@@ -367,7 +361,7 @@ func (t *runner) advise() {
 		case !bright:
 			takes = "Takes marks of neither great darkness nor brightness. "
 		}
-		fd := all[0].Finding
+		fd := all[0]
 		fd.What = fmt.Sprintf("%sLess than half of the mark stands out by %d:1 from what is behind it with %s.", takes, minContrast, strings.Join(names, ", "))
 		fd.Advice = "Tell the editor so, or put a backing of another brightness under the mark."
 		t.report.Findings = append(t.report.Findings, fd)

@@ -137,7 +137,7 @@ func TestMarksThatAreNotSeenOrCutNothingAreTold(t *testing.T) {
 	if r := run(t, in); kinds(r)[UnseenMark] != len(in.Doc.Formats) {
 		t.Errorf("a clear mark: %v", kinds(r))
 	}
-	cut := []string{`"kind": "view", "pocket": "logo"`, `"kind": "view", "pocket": "logo", "hidden": true`, `"kind": "ground"`, `"kind": "ground", "matte": {"layer": "mark", "of": "alpha"}`}
+	cut := []string{`"kind": "view", "pocket": "logo"`, `"kind": "view", "pocket": "logo", "hidden": true`, `"kind": "shape", "fill": "colour:sand"`, `"kind": "shape", "fill": "colour:sand", "matte": {"layer": "mark", "of": "alpha"}`}
 	for media, want := range map[string]bool{still: false, clear: true} {
 		in := input(t, cut...)
 		in.Source = drawn.Source{still: {W: 300, H: 200, RGBA: [4]uint8{30, 40, 60, 255}}, clear: {W: 300, H: 200, RGBA: [4]uint8{9, 9, 9, 100}}}

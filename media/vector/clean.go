@@ -134,8 +134,6 @@ func (c *cleaner) attributes(n *node) error {
 			}
 		case a.space != "":
 			continue // another program's own
-		case n.name != "style" && (low == "requiredextensions"):
-			// Kept: it is what makes a switch choose.
 		default:
 			if err := inStyle(a.value); err != nil {
 				return err

@@ -24,6 +24,11 @@ func Split(t testing.TB, replace ...string) *template.Document {
 	if err != nil {
 		t.Fatal(err)
 	}
+	for i := 0; i < len(replace); i += 2 {
+		if !strings.Contains(string(b), replace[i]) {
+			t.Fatalf("the sample has no %s", replace[i]) // and the test would test nothing
+		}
+	}
 	d, err := template.Parse([]byte(strings.NewReplacer(replace...).Replace(string(b))))
 	if err != nil {
 		t.Fatal(err)

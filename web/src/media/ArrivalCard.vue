@@ -44,6 +44,7 @@ const line = computed(() => {
     <div v-if="a.state !== 'refused' && a.state !== 'done'" class="thread"><i :style="{ width: `${share * 100}%` }" /></div>
     <div v-if="line" class="num quiet">{{ line }}</div>
     <p v-if="a.reason">{{ a.reason }}</p>
+    <p v-if="a.state === 'done' && a.medium?.kind === 'picture' && a.medium.notes?.length" class="quiet">{{ a.medium.notes.join(' ') }}</p>
   </div>
 </template>
 

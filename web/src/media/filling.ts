@@ -3,7 +3,7 @@ import { useDocument } from '../common/document'
 import { useNotices } from '../common/notices'
 import { refusal, takesKind, usePockets } from '../common/pockets'
 import { bundles } from './choose'
-import { useUploads } from './uploads'
+import { useUploads, type Arrival } from './uploads'
 
 /** Puts files into the open document's pockets. */
 export function useFilling() {
@@ -30,7 +30,8 @@ export function useFilling() {
       return
     }
     const ops: Op[] = []
-    const placed: number[] = []
+    const placed: Arrival[] = []
+    const told: string[] = []
     for (const c of coming) {
       try {
         const m = await c.medium
@@ -39,12 +40,17 @@ export function useFilling() {
         if (at < 0) throw new Failure(422, 'No further pocket takes it. It waits in the store.')
         ops.push({ kind: 'fill', pocket: free[at]!.id, media: m.hash, name: c.arrival.name === m.name ? undefined : c.arrival.name })
         free.splice(at, 1)
-        placed.push(c.arrival.key)
+        placed.push(c.arrival)
+        if (m.kind === 'picture' && m.notes?.length) told.push(`${c.arrival.name}: ${m.notes.join(' ')}`)
       } catch (e) {
         uploads.refuse(c.arrival.key, (e as Failure).message)
       }
     }
-    if (ops.length && (await doc.change(ops.length === 1 ? ops[0]! : { kind: 'batch', ops }, of))) placed.forEach(uploads.dismiss)
+    if (ops.length && (await doc.change(ops.length === 1 ? ops[0]! : { kind: 'batch', ops }, of))) {
+      placed.forEach((a) => uploads.dismiss(a.key))
+      // The cards go, and what is to be known of a picture with them.
+      if (told.length) useNotices().say('info', told.join(' '))
+    }
   }
   return { fill }
 }
