@@ -20,7 +20,7 @@ watchEffect(() => {
 
 <template>
   <NConfigProvider :theme-overrides="theme" class="shell" inline-theme-disabled>
-    <NMessageProvider :max="3" placement="bottom">
+    <NMessageProvider :max="3" placement="bottom" :container-style="{ bottom: '116px' }">
       <TopBar />
       <HealthBar />
       <main><RouterView /></main>

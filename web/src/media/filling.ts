@@ -13,15 +13,17 @@ export function useFilling() {
 
   /**
    * The first goes into the pocket it was dropped on, further ones into the next ones that take their kind, all as one
-   * change when the last has come. What is refused says why; what finds no place waits in the store. All of it belongs to
-   * the document that is open now, even if another one is by then.
+   * change when the last has come; those for marks and those for other media don't mix. What is refused says why; what
+   * finds no place waits in the store. All of it belongs to the document that is open now, even if another one is by then.
    */
   async function fill(first: string, files: File[]) {
     const of = doc.home
     const face = doc.face
     if (!of || !face) return
     const all: Pocket[] = pockets.list
-    const free = all.slice(all.findIndex((p) => p.id === first))
+    const from = all.findIndex((p) => p.id === first)
+    const forMarks = (p: Pocket) => p.kinds.includes('logo')
+    const free = all.slice(from).filter((p) => forMarks(p) === forMarks(all[from]!))
     let coming
     try {
       coming = (await bundles(files)).map((b) => uploads.add(b, first, `${face.rateN}/${face.rateD}`))
@@ -32,12 +34,16 @@ export function useFilling() {
     const ops: Op[] = []
     const placed: Arrival[] = []
     const told: string[] = []
+    const waits: Arrival[] = []
     for (const c of coming) {
       try {
         const m = await c.medium
         const at = free.findIndex((p) => takesKind(p, m.kind))
         if (coming.length === 1 && at !== 0) throw new Failure(422, `${refusal(free[0]!, m.kind)} It is in the store now.`)
-        if (at < 0) throw new Failure(422, 'No further pocket takes it. It waits in the store.')
+        if (at < 0) {
+          waits.push(c.arrival)
+          continue
+        }
         ops.push({ kind: 'fill', pocket: free[at]!.id, media: m.hash, name: c.arrival.name === m.name ? undefined : c.arrival.name })
         free.splice(at, 1)
         placed.push(c.arrival)
@@ -46,11 +52,11 @@ export function useFilling() {
         uploads.refuse(c.arrival.key, (e as Failure).message)
       }
     }
-    if (ops.length && (await doc.change(ops.length === 1 ? ops[0]! : { kind: 'batch', ops }, of))) {
-      placed.forEach((a) => uploads.dismiss(a.key))
-      // The cards go, and what is to be known of a picture with them.
-      if (told.length) useNotices().say('info', told.join(' '))
-    }
+    if (ops.length && !(await doc.change(ops.length === 1 ? ops[0]! : { kind: 'batch', ops }, of))) return
+    // The cards go, and what is to be known of them is told.
+    for (const a of [...placed, ...waits]) uploads.dismiss(a.key)
+    if (waits.length) told.push(`No further pocket takes ${waits.map((a) => a.name).join(', ')}; ${waits.length === 1 ? 'it waits' : 'they wait'} in the store.`)
+    if (told.length) useNotices().say('info', told.join(' '))
   }
   return { fill }
 }
