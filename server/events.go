@@ -11,7 +11,8 @@ import (
 // event is news for every open window.
 type event struct {
 	Type string `json:"type"` // piece, render, media, trial, shelf, trouble
-	// ID is of the piece, render, media or trial.
+	// ID is of the piece, render, media or trial; State of a piece is that it was
+	// deleted, or is back.
 	ID       string `json:"id,omitempty"`
 	Revision int64  `json:"revision,omitempty"`
 	Window   string `json:"window,omitempty"` // whose change it was
@@ -48,17 +49,25 @@ func (h *hub) send(e event) {
 	}
 }
 
-// serve streams events as text/event-stream (WHATWG HTML, server-sent events).
-func (h *hub) serve(w http.ResponseWriter, r *http.Request) {
+// listen makes somebody a listener until they leave.
+func (h *hub) listen() chan event {
 	c := make(chan event, 64)
 	h.mu.Lock()
+	defer h.mu.Unlock()
 	h.subs[c] = struct{}{}
-	h.mu.Unlock()
-	defer func() {
-		h.mu.Lock()
-		delete(h.subs, c)
-		h.mu.Unlock()
-	}()
+	return c
+}
+
+func (h *hub) leave(c chan event) {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	delete(h.subs, c)
+}
+
+// serve streams events as text/event-stream (WHATWG HTML, server-sent events).
+func (h *hub) serve(w http.ResponseWriter, r *http.Request) {
+	c := h.listen()
+	defer h.leave(c)
 	w.Header().Set("Content-Type", "text/event-stream")
 	w.Header().Set("Cache-Control", "no-store")
 	rc := http.NewResponseController(w)

@@ -46,7 +46,7 @@ func TestUnreadableRowsAreLeftOutAndNamed(t *testing.T) {
 		`UPDATE documents SET content = '{"name": 7', revision = revision + 1 WHERE id = '` + h.piece + `'`,
 		`INSERT INTO templates VALUES ('torn', 'Torn', 'x', '')`,
 		`INSERT INTO releases VALUES ('torn', 1, '{}', '')`,
-		`INSERT INTO renders VALUES ('r', 900, 'p', '{"kind": 7}', 'done', 0, '', 0, '', '', '')`,
+		`INSERT INTO renders (id, number, piece, job, state, done, failure, bytes, created, started, ended) VALUES ('r', 900, 'p', '{"kind": 7}', 'done', 0, '', 0, '', '', '')`,
 	} {
 		if _, err := db.Exec(q); err != nil {
 			t.Fatal(q, err)
@@ -73,11 +73,8 @@ func TestUnreadableRowsAreLeftOutAndNamed(t *testing.T) {
 		t.Errorf("troubles: %s", got)
 	}
 	// They can be deleted, and are then no trouble any more.
-	for _, path := range []string{"/api/pieces/" + h.piece, "/api/renders/r"} {
-		if res, b := h.do("DELETE", path, nil); res.StatusCode != 204 {
-			t.Errorf("%s: %d %s", path, res.StatusCode, b)
-		}
-	}
+	h.post("/api/pieces/delete", map[string]any{"ids": []string{h.piece}}, 200)
+	h.post("/api/renders/clear", map[string]any{"ids": []string{"r"}}, 200)
 	if tr := h.health().Troubles; len(tr) != 1 || tr[0].What != "Torn" {
 		t.Errorf("troubles: %v", tr)
 	}
@@ -218,7 +215,19 @@ func TestPicturesOfTrialsThatAreNoMoreGo(t *testing.T) {
 	if err := h.store.SweepTrials(t.Context()); err != nil || folders() != 1 {
 		t.Errorf("%d folders, %v", folders(), err)
 	}
-	if res, _ := h.do("DELETE", "/api/pieces/"+h.piece, nil); res.StatusCode != 204 || folders() != 0 {
-		t.Errorf("%d, %d folders", res.StatusCode, folders())
+	// They stay as long as their piece can be brought back.
+	h.post("/api/pieces/delete", map[string]any{"ids": []string{h.piece}}, 200)
+	trials, _ := filepath.Glob(filepath.Join(h.store.Dir(), "trials", "*"))
+	for _, dir := range trials {
+		_ = os.Chtimes(dir, old, old)
+	}
+	if err := h.store.SweepTrials(t.Context()); err != nil || folders() != 1 {
+		t.Errorf("%d folders, %v", folders(), err)
+	}
+	if n, err := h.store.Forget(t.Context(), time.Now()); err != nil || n != 1 {
+		t.Errorf("forgot %d, %v", n, err)
+	}
+	if err := h.store.SweepTrials(t.Context()); err != nil || folders() != 0 {
+		t.Errorf("%d folders, %v", folders(), err)
 	}
 }

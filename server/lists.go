@@ -18,8 +18,8 @@ const (
 // pieceLine is what lists tell of a piece.
 type pieceLine struct {
 	PieceLine
-	template string
-	shows    []shown
+	row   store.Piece // without its content
+	shows []shown
 }
 
 // shown is media in a pocket of a piece.
@@ -36,7 +36,7 @@ type releaseLine struct {
 }
 
 func lineOf(p pieceState) pieceLine {
-	l := pieceLine{PieceLine: PieceLine{p.row.ID, p.piece.Name, p.row.Revision, p.row.Changed}, template: p.row.Template}
+	l := pieceLine{PieceLine: lineOfRow(p.row)}
 	r := &sheet.Resolved{Doc: p.doc, Values: p.piece.Values}
 	for _, k := range p.doc.Pockets {
 		if m := r.Media(k.ID); m != "" {
@@ -57,11 +57,15 @@ func (s *Server) pieceLines(ctx context.Context) ([]pieceLine, error) {
 	for _, row := range rows {
 		at := fmt.Sprintf("%s@%d", row.ID, row.Revision)
 		if l, ok := s.pieceLists.Get(at); ok {
+			l.row = row // what is noted at it changes without a new revision
 			out = append(out, l)
 			continue
 		}
 		p, err := s.piece(ctx, row.ID)
 		key := "piece " + row.ID
+		if gone(err) {
+			continue
+		}
 		if err != nil {
 			of := row.Template
 			if d, derr := s.document(ctx, row.Template, row.Number); derr == nil {
@@ -75,6 +79,8 @@ func (s *Server) pieceLines(ctx context.Context) ([]pieceLine, error) {
 		s.store.Settle(key)
 		l := lineOf(p)
 		s.pieceLists.Add(fmt.Sprintf("%s@%d", row.ID, p.row.Revision), l)
+		l.row = p.row
+		l.row.Content = ""
 		out = append(out, l)
 	}
 	return out, ctx.Err()

@@ -451,7 +451,7 @@ func (s *Server) uses(ctx context.Context) (map[string][]UseView, error) {
 	for _, p := range pieces {
 		for _, k := range p.shows {
 			if k.given {
-				out[k.media] = append(out[k.media], UseView{Piece: p.ID, Template: p.template, Name: p.Name, Pocket: k.pocket})
+				out[k.media] = append(out[k.media], UseView{Piece: p.ID, Template: p.row.Template, Name: p.Name, Pocket: k.pocket})
 			}
 		}
 	}
@@ -528,6 +528,9 @@ func (s *Server) undoStroke(ctx context.Context, id string) (StrokeView, error) 
 	}
 	for _, st := range list {
 		p, err := s.piece(ctx, st.Piece)
+		if gone(err) {
+			continue // as it was when it was deleted
+		}
 		if err != nil {
 			return v, err
 		}

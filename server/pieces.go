@@ -5,8 +5,6 @@ import (
 	"encoding/json"
 	"fmt"
 	"net/http"
-	"os"
-	"path/filepath"
 	"sort"
 	"strconv"
 	"time"
@@ -92,28 +90,6 @@ func (p pieceState) play(pocket string) timing.Play {
 // What the page is told. These types are the API's own: the core's documents
 // may change without breaking a page.
 type (
-	// ShelfItem is a template on the shelf, with its pieces.
-	ShelfItem struct {
-		ID       string       `json:"id"`
-		Name     string       `json:"name"`
-		Category string       `json:"category"`
-		Family   string       `json:"family"`
-		About    string       `json:"about"`
-		Release  int          `json:"release"`
-		Rate     string       `json:"rate"`
-		Seconds  float64      `json:"seconds"`
-		Pockets  int          `json:"pockets"`
-		Entries  int          `json:"entries"`
-		Formats  []FormatView `json:"formats"`
-		Pieces   []PieceLine  `json:"pieces"`
-	}
-	// PieceLine is a piece in a list.
-	PieceLine struct {
-		ID       string `json:"id"`
-		Name     string `json:"name"`
-		Revision int64  `json:"revision"`
-		Changed  string `json:"changed" format:"date-time"`
-	}
 	// FormatView is a canvas.
 	FormatView struct {
 		ID     string `json:"id"`
@@ -260,12 +236,6 @@ func formatViews(d *template.Document) []FormatView {
 	return out
 }
 
-func shelfItem(d *template.Document, number int) ShelfItem {
-	return ShelfItem{ID: d.ID, Name: d.Name, Category: d.Category, Family: d.Family, About: d.About, Release: number,
-		Rate: d.Rate.Label(), Seconds: d.Rate.Seconds(d.Frames).Float(), Pockets: len(d.Pockets), Entries: len(d.Sheet.Entries()),
-		Formats: formatViews(d), Pieces: []PieceLine{}}
-}
-
 func (s *Server) view(ctx context.Context, p pieceState, author string) (PieceView, error) {
 	d := p.doc
 	v := PieceView{ID: p.row.ID, Name: p.piece.Name, Revision: p.row.Revision, Template: shelfItem(d, p.row.Number),
@@ -366,25 +336,6 @@ type pieceOut struct{ Body PieceView }
 type doneOut struct{ Body DoneView }
 
 func (s *Server) pieceRoutes(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "shelf", Method: http.MethodGet, Path: "/api/shelf", Summary: "Templates on the shelf"},
-		func(ctx context.Context, _ *struct{}) (*struct{ Body []ShelfItem }, error) {
-			items, err := s.shelf(ctx)
-			return &struct{ Body []ShelfItem }{items}, s.apiError(err)
-		})
-	huma.Register(api, huma.Operation{OperationID: "open-template", Method: http.MethodPost, Path: "/api/templates/{id}/open",
-		Summary: "Make a piece of a template, or reopen the one last changed"},
-		func(ctx context.Context, in *struct {
-			Who
-			ID  string `path:"id"`
-			New bool   `query:"new" doc:"Make a new piece in any case"`
-		}) (*pieceOut, error) {
-			p, err := s.openTemplate(ctx, in.ID, in.New)
-			if err != nil {
-				return nil, s.apiError(err)
-			}
-			v, err := s.view(ctx, p, in.Author)
-			return &pieceOut{v}, s.apiError(err)
-		})
 	huma.Register(api, huma.Operation{OperationID: "get-piece", Method: http.MethodGet, Path: "/api/pieces/{id}", Summary: "A piece as it stands"},
 		func(ctx context.Context, in *struct {
 			Who
@@ -396,21 +347,6 @@ func (s *Server) pieceRoutes(api huma.API) {
 			}
 			v, err := s.view(ctx, p, in.Author)
 			return &pieceOut{v}, s.apiError(err)
-		})
-	huma.Register(api, huma.Operation{OperationID: "delete-piece", Method: http.MethodDelete, Path: "/api/pieces/{id}", Summary: "Delete a piece"},
-		func(ctx context.Context, in *struct {
-			ID string `path:"id"`
-		}) (*struct{}, error) {
-			trial, _, _ := s.store.Trial(ctx, in.ID)
-			err := s.store.DeletePiece(ctx, in.ID)
-			if err == nil && trial != "" {
-				err = os.RemoveAll(filepath.Join(s.store.Dir(), "trials", trial))
-			}
-			if err == nil {
-				s.store.Settle("piece " + in.ID)
-				s.hub.send(event{Type: "shelf"})
-			}
-			return nil, s.apiError(err)
 		})
 	huma.Register(api, huma.Operation{OperationID: "do", Method: http.MethodPost, Path: "/api/pieces/{id}/operations",
 		Summary: "Change a piece", Description: "Sending an operation's id again does nothing. 409 says that somebody changed the same thing since the base revision."},
@@ -520,60 +456,6 @@ func (s *Server) pieceRoutes(api huma.API) {
 			v.Revision = p.row.Revision
 			return &struct{ Body FramesView }{v}, s.apiError(err)
 		})
-}
-
-func (s *Server) shelf(ctx context.Context) ([]ShelfItem, error) {
-	list, err := s.releaseLines(ctx)
-	if err != nil {
-		return nil, err
-	}
-	pieces, err := s.pieceLines(ctx)
-	if err != nil {
-		return nil, err
-	}
-	of := map[string][]PieceLine{}
-	for _, p := range pieces {
-		of[p.template] = append(of[p.template], p.PieceLine)
-	}
-	out := []ShelfItem{}
-	for _, t := range list {
-		it := t.ShelfItem
-		if mine := of[it.ID]; mine != nil {
-			it.Pieces = mine
-		}
-		out = append(out, it)
-	}
-	return out, nil
-}
-
-func (s *Server) openTemplate(ctx context.Context, id string, fresh bool) (pieceState, error) {
-	d, number, err := s.newest(ctx, id)
-	if err != nil {
-		return pieceState{}, err
-	}
-	pieces, err := s.pieceLines(ctx)
-	if err != nil {
-		return pieceState{}, err
-	}
-	n := 1
-	for _, p := range pieces {
-		if p.template == id {
-			if !fresh {
-				return s.piece(ctx, p.ID)
-			}
-			n++
-		}
-	}
-	name := d.Name
-	if n > 1 {
-		name = fmt.Sprintf("%s %d", d.Name, n)
-	}
-	row, err := s.store.NewPiece(ctx, id, number, name)
-	if err != nil {
-		return pieceState{}, err
-	}
-	s.hub.send(event{Type: "shelf"})
-	return s.state(ctx, row)
 }
 
 // fits says whether media is known and of a kind its pocket takes.

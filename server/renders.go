@@ -118,7 +118,7 @@ func (s *Server) renderRoutes(api huma.API) {
 			if _, err := s.scene(p, b.Format); err != nil {
 				return nil, s.apiError(err)
 			}
-			row, err := s.store.QueueRender(ctx, p.row.ID, j)
+			row, err := s.store.QueueRender(ctx, p.row.ID, p.row.Revision, !j.Kind.Film(), j)
 			if err != nil {
 				return nil, s.apiError(err)
 			}
@@ -204,25 +204,29 @@ func (s *Server) renderRoutes(api huma.API) {
 			s.hub.send(event{Type: "render"})
 			return &struct{ Body queue }{queue{s.atOnce(ctx)}}, s.apiError(err)
 		})
-	huma.Register(api, huma.Operation{OperationID: "delete-render", Method: http.MethodDelete, Path: "/api/renders/{id}", Summary: "Forget a render that has ended, with its file"},
-		func(ctx context.Context, in *struct {
-			ID string `path:"id"`
-		}) (*struct{}, error) {
-			row, err := s.store.Render(ctx, in.ID)
-			if err != nil {
-				return nil, s.apiError(err)
+	type chosenRenders struct {
+		IDs []string `json:"ids" minItems:"1" maxItems:"5000"`
+	}
+	type clearedRenders struct {
+		IDs   []string `json:"ids" doc:"Those that are gone; what waits or runs stays"`
+		Bytes int64    `json:"bytes" doc:"What their files took"`
+	}
+	huma.Register(api, huma.Operation{OperationID: "clear-renders", Method: http.MethodPost, Path: "/api/renders/clear", Summary: "Forget renders that have ended, with their files"},
+		func(ctx context.Context, in *struct{ Body chosenRenders }) (*struct{ Body clearedRenders }, error) {
+			out := clearedRenders{IDs: []string{}}
+			gone, err := s.store.ClearRenders(ctx, in.Body.IDs)
+			for _, r := range gone {
+				// One that can't be read any more does not say what kind of file it made.
+				for _, kind := range deliver.Kinds {
+					err = errors.Join(err, deliver.Remove(s.renderPath(r.ID, string(kind))))
+				}
+				s.store.Settle("render " + r.ID)
+				out.IDs, out.Bytes = append(out.IDs, r.ID), out.Bytes+r.Bytes
 			}
-			if row.State == store.Running || row.State == store.Queued || row.State == store.Paused {
-				return nil, huma.Error409Conflict("Cancel the render first.")
+			if len(gone) > 0 {
+				s.hub.send(event{Type: "render"})
 			}
-			err = s.store.DeleteRender(ctx, in.ID)
-			// One that can't be read any more does not say what kind of file it made.
-			for _, kind := range deliver.Kinds {
-				err = errors.Join(err, deliver.Remove(s.renderPath(in.ID, string(kind))))
-			}
-			s.store.Settle("render " + in.ID)
-			s.hub.send(event{Type: "render", ID: in.ID})
-			return nil, s.apiError(err)
+			return &struct{ Body clearedRenders }{out}, s.apiError(err)
 		})
 }
 
@@ -236,6 +240,7 @@ func (s *Server) wakeRenders() {
 // runningRender is a render that somebody works on.
 type runningRender struct {
 	cancel context.CancelFunc
+	single bool // one picture, not a film
 	mu     sync.Mutex
 	paused chan struct{} // closed when it may go on; nil when it is not paused
 }
@@ -286,39 +291,17 @@ func (s *Server) atOnce(ctx context.Context) int {
 	return min(max(n, 1), maxAtOnce)
 }
 
-// renderWorker works through the queue, as many at one time as is set.
+// renderWorker works through the queue: as many films at one time as is set, and
+// beside them one single picture, which does not wait behind films.
 func (s *Server) renderWorker(ctx context.Context) {
 	var wg sync.WaitGroup
 	defer wg.Wait()
 	for ctx.Err() == nil {
-		s.mu.Lock()
-		busy := 0
-		for _, r := range s.running {
-			r.mu.Lock()
-			if r.paused == nil {
-				busy++
-			}
-			r.mu.Unlock()
-		}
-		s.mu.Unlock()
-		if busy < s.atOnce(ctx) {
-			row, err := s.store.NextRender(ctx)
-			if err == nil {
-				rctx, cancel := context.WithCancel(ctx)
-				run := &runningRender{cancel: cancel}
-				s.mu.Lock()
-				s.running[row.ID] = run
-				s.mu.Unlock()
-				wg.Go(func() {
-					defer cancel()
-					s.renderOne(ctx, rctx, row, run)
-					s.wakeRenders()
-				})
-				continue
-			}
-			if !errors.Is(err, store.ErrNotFound) && ctx.Err() == nil {
-				s.log.Error("render queue", "error", err)
-			}
+		films, pictures := s.atWork()
+		begun := pictures < 1 && s.beginRender(ctx, &wg, true)
+		begun = films < s.atOnce(ctx) && s.beginRender(ctx, &wg, false) || begun
+		if begun {
+			continue
 		}
 		select {
 		case <-ctx.Done():
@@ -326,6 +309,47 @@ func (s *Server) renderWorker(ctx context.Context) {
 		case <-time.After(5 * time.Second):
 		}
 	}
+}
+
+// atWork counts the renders that are being made and not paused.
+func (s *Server) atWork() (films, pictures int) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	for _, r := range s.running {
+		r.mu.Lock()
+		switch {
+		case r.paused != nil:
+		case r.single:
+			pictures++
+		default:
+			films++
+		}
+		r.mu.Unlock()
+	}
+	return films, pictures
+}
+
+// beginRender begins with the next film or single picture, and reports whether
+// one waited.
+func (s *Server) beginRender(ctx context.Context, wg *sync.WaitGroup, single bool) bool {
+	row, err := s.store.NextRender(ctx, single)
+	if err != nil {
+		if !errors.Is(err, store.ErrNotFound) && ctx.Err() == nil {
+			s.log.Error("render queue", "error", err)
+		}
+		return false
+	}
+	rctx, cancel := context.WithCancel(ctx)
+	run := &runningRender{cancel: cancel, single: single}
+	s.mu.Lock()
+	s.running[row.ID] = run
+	s.mu.Unlock()
+	wg.Go(func() {
+		defer cancel()
+		s.renderOne(ctx, rctx, row, run)
+		s.wakeRenders()
+	})
+	return true
 }
 
 func (s *Server) renderOne(ctx, rctx context.Context, row store.Render, run *runningRender) {
@@ -439,6 +463,7 @@ func (s *Server) renderFile(w http.ResponseWriter, r *http.Request) {
 	}
 	w.Header().Set("Content-Disposition", mime.FormatMediaType(disposition, map[string]string{"filename": v.File}))
 	w.Header().Set("Content-Type", map[string]string{"mp4": "video/mp4", "webm": "video/webm", "png": "image/png"}[v.Kind])
+	w.Header().Set("Cache-Control", "private, no-cache")
 	w.Header().Set("ETag", fmt.Sprintf(`"%s-%d"`, row.ID, v.Bytes))
 	ended, _ := time.Parse(time.RFC3339Nano, row.Ended)
 	http.ServeContent(w, r, v.File, ended, f)

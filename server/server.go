@@ -66,7 +66,8 @@ type Server struct {
 	stop context.CancelFunc
 }
 
-// clearedFor is how long the files of media that was cleared away are kept.
+// clearedFor is how long the files of media that was cleared away are kept, and
+// pieces that were deleted.
 const clearedFor = 7 * 24 * time.Hour
 
 // MemoryLimit is what the server's own memory is kept below, in bytes: its caches
@@ -110,6 +111,7 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	cfg.SchemasPath = "/api/schemas"
 	cfg.CreateHooks = nil // answers carry no links to schemas
 	srv.api = humachi.New(r, cfg)
+	srv.shelfRoutes(srv.api)
 	srv.pieceRoutes(srv.api)
 	srv.renderRoutes(srv.api)
 	srv.trialRoutes(srv.api)
@@ -171,12 +173,13 @@ func (s *Server) keepHouse(ctx context.Context) {
 	for {
 		now := time.Now()
 		s.uploads.tidy(now)
+		_, ferr := s.store.Forget(ctx, now.Add(-clearedFor))
 		_, perr := s.store.Purge(ctx, now.Add(-clearedFor))
 		swept, serr := s.store.Sweep(now)
 		if swept > 0 {
 			s.log.Info("removed files that belonged to nothing", "files", swept)
 		}
-		for what, err := range map[string]error{"purge": perr, "sweep": serr, "trials": s.store.SweepTrials(ctx), "snapshot": s.store.SnapshotIfDue(ctx, now)} {
+		for what, err := range map[string]error{"deleted pieces": ferr, "purge": perr, "sweep": serr, "trials": s.store.SweepTrials(ctx), "snapshot": s.store.SnapshotIfDue(ctx, now)} {
 			if err != nil && ctx.Err() == nil {
 				s.log.Error(what, "error", err)
 			}
@@ -270,6 +273,11 @@ func named(next http.Handler) http.Handler {
 func secure(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		h := w.Header()
+		if strings.HasPrefix(r.URL.Path, "/api/") {
+			// What stands here changes; without a word a browser may keep even that
+			// something is gone (RFC 9111, 4.2.2). Who answers may say otherwise.
+			h.Set("Cache-Control", "no-store")
+		}
 		h.Set("X-Content-Type-Options", "nosniff")
 		h.Set("Referrer-Policy", "no-referrer")
 		h.Set("Cross-Origin-Resource-Policy", "same-origin")
@@ -315,6 +323,8 @@ func (s *Server) explain(err error) (int, string) {
 	switch {
 	case errors.Is(err, store.ErrNotFound):
 		return http.StatusNotFound, "There is nothing at this address; it may have been deleted."
+	case errors.Is(err, store.ErrDeleted):
+		return http.StatusGone, "The piece was deleted. It can still be brought back."
 	case errors.As(err, &refused):
 		return http.StatusUnprocessableEntity, refused.Reason
 	case errors.As(err, &busy):

@@ -560,7 +560,7 @@ func TestRendersAreMadeDownloadedAndCancelled(t *testing.T) {
 	if res.StatusCode != 206 || !bytes.Equal(part, whole[10:20]) {
 		t.Errorf("range: %d, %d bytes", res.StatusCode, len(part))
 	}
-	h.json("DELETE", "/api/renders/"+id, nil, 204)
+	h.post("/api/renders/clear", map[string]any{"ids": []string{id}}, 200)
 	if res, _ := h.do("GET", "/api/renders/"+id+"/file", nil); res.StatusCode != 404 {
 		t.Errorf("a deleted render answers %d", res.StatusCode)
 	}

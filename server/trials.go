@@ -92,15 +92,20 @@ func (s *Server) trialRoutes(api huma.API) {
 		})
 	huma.Register(api, huma.Operation{OperationID: "stop-trial", Method: http.MethodPost, Path: "/api/pieces/{id}/trial/stop", Summary: "Stop a running swap trial"},
 		func(ctx context.Context, in *in) (*struct{ Body TrialView }, error) {
-			s.mu.Lock()
-			if t := s.trials[in.ID]; t != nil {
-				t.cancel()
-				delete(s.trials, in.ID)
-			}
-			s.mu.Unlock()
+			s.stopTrial(in.ID)
 			v, err := s.trialView(ctx, in.ID)
 			return &struct{ Body TrialView }{v}, s.apiError(err)
 		})
+}
+
+// stopTrial ends the trial of a piece, if there is one.
+func (s *Server) stopTrial(piece string) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if t := s.trials[piece]; t != nil {
+		t.cancel()
+		delete(s.trials, piece)
+	}
 }
 
 func (s *Server) trialView(ctx context.Context, piece string) (TrialView, error) {

@@ -350,9 +350,13 @@ func (s *Store) History(ctx context.Context, document, author string) (h History
 	return
 }
 
-func readDocument(ctx context.Context, tx *sqlx.Tx, kind, id string) (d Document, err error) {
-	err = tx.GetContext(ctx, &d, `SELECT * FROM documents WHERE kind = ? AND id = ?`, kind, id)
-	return d, notFound(err)
+// readDocument reads a document; one that was deleted is ErrDeleted.
+func readDocument(ctx context.Context, from sqlx.QueryerContext, kind, id string) (d Document, err error) {
+	err = notFound(sqlx.GetContext(ctx, from, &d, `SELECT * FROM documents WHERE kind = ? AND id = ?`, kind, id))
+	if err == nil && d.Deleted != "" {
+		err = ErrDeleted
+	}
+	return d, err
 }
 
 // keep writes the snapshot and the operation that led to it.

@@ -26,31 +26,36 @@ const (
 
 // Render is one file to be made, or made.
 type Render struct {
-	ID      string
-	Number  int64 // order in the queue
-	Piece   string
-	Job     string // JSON, for deliver
-	State   string
-	Done    int64 // frames
-	Failure string
-	Bytes   int64
-	Created string
-	Started string
-	Ended   string
+	ID     string
+	Number int64 // order in the queue
+	Piece  string
+	// Revision is the piece's when it was queued.
+	Revision int64
+	Single   bool   // one picture, not a film
+	Job      string // JSON, for deliver
+	State    string
+	Done     int64 // frames
+	Failure  string
+	Bytes    int64
+	Created  string
+	Started  string
+	Ended    string
 }
 
-// QueueRender adds a render to the end of the queue.
-func (s *Store) QueueRender(ctx context.Context, piece string, job any) (Render, error) {
+// QueueRender adds a render of a piece, as it stands at a revision, to the end of
+// the queue; single says that it is one picture.
+func (s *Store) QueueRender(ctx context.Context, piece string, revision int64, single bool, job any) (Render, error) {
 	b, err := json.Marshal(job)
 	if err != nil {
 		return Render{}, err
 	}
-	r := Render{ID: uuid.NewString(), Piece: piece, Job: string(b), State: Queued, Created: now()}
+	r := Render{ID: uuid.NewString(), Piece: piece, Revision: revision, Single: single, Job: string(b), State: Queued, Created: now()}
 	err = s.db.tx(ctx, func(tx *sqlx.Tx) error {
 		if err := tx.GetContext(ctx, &r.Number, `SELECT COALESCE(MAX(number), 0) + 1 FROM renders`); err != nil {
 			return err
 		}
-		_, err := tx.NamedExecContext(ctx, `INSERT INTO renders (id, number, piece, job, state, done, failure, bytes, created, started, ended) VALUES (:id, :number, :piece, :job, :state, :done, :failure, :bytes, :created, :started, :ended)`, r)
+		_, err := tx.NamedExecContext(ctx, `INSERT INTO renders (id, number, piece, revision, single, job, state, done, failure, bytes, created, started, ended)
+			VALUES (:id, :number, :piece, :revision, :single, :job, :state, :done, :failure, :bytes, :created, :started, :ended)`, r)
 		return err
 	})
 	return r, err
@@ -77,12 +82,12 @@ func (s *Store) RequeueRenders(ctx context.Context) error {
 	return err
 }
 
-// NextRender takes the first render of the queue and marks it as running; it
-// is ErrNotFound when the queue is empty.
-func (s *Store) NextRender(ctx context.Context) (Render, error) {
+// NextRender takes the first film or the first single picture of the queue and
+// marks it as running; it is ErrNotFound when none waits.
+func (s *Store) NextRender(ctx context.Context, single bool) (Render, error) {
 	var r Render
 	err := s.db.w.GetContext(ctx, &r, `UPDATE renders SET state = ?, started = ?, done = 0
-		WHERE id = (SELECT id FROM renders WHERE state = ? ORDER BY number LIMIT 1) RETURNING *`, Running, now(), Queued)
+		WHERE id = (SELECT id FROM renders WHERE state = ? AND single = ? ORDER BY number LIMIT 1) RETURNING *`, Running, now(), Queued, single)
 	return r, notFound(told(err))
 }
 
@@ -92,10 +97,17 @@ func (s *Store) RenderProgress(ctx context.Context, id string, done int64) error
 	return err
 }
 
-// EndRender notes how a render ended.
+// EndRender notes how a render ended, and at its piece that it was rendered.
 func (s *Store) EndRender(ctx context.Context, id, state, failure string, bytes int64) error {
-	_, err := s.db.exec(ctx, `UPDATE renders SET state = ?, failure = ?, bytes = ?, ended = ? WHERE id = ?`, state, failure, bytes, now(), id)
-	return err
+	at := now()
+	return s.db.tx(ctx, func(tx *sqlx.Tx) error {
+		var r Render
+		err := tx.GetContext(ctx, &r, `UPDATE renders SET state = ?, failure = ?, bytes = ?, ended = ? WHERE id = ? RETURNING *`, state, failure, bytes, at, id)
+		if err == nil && state == Done {
+			_, err = tx.ExecContext(ctx, `UPDATE documents SET rendered = ?, rendered_revision = MAX(rendered_revision, ?) WHERE id = ?`, at, r.Revision, r.Piece)
+		}
+		return notFound(err)
+	})
 }
 
 // CancelQueued cancels a render that nobody works on; it reports whether it
@@ -130,15 +142,17 @@ func (s *Store) turn(ctx context.Context, query string, args ...any) (bool, erro
 	return n > 0, err
 }
 
-// MoveRender puts a waiting render before all others that wait, or changes
-// places with the one before or after it.
+// MoveRender puts a waiting render before all others of its kind that wait, or
+// changes places with the one before or after it: films and single pictures
+// stand in lines of their own.
 func (s *Store) MoveRender(ctx context.Context, id, where string) error {
 	return s.db.tx(ctx, func(tx *sqlx.Tx) error {
 		var ids []struct {
 			ID     string
 			Number int64
 		}
-		if err := tx.SelectContext(ctx, &ids, `SELECT id, number FROM renders WHERE state IN (?, ?) ORDER BY number`, Queued, Paused); err != nil {
+		if err := tx.SelectContext(ctx, &ids, `SELECT id, number FROM renders
+			WHERE state IN (?, ?) AND single = (SELECT single FROM renders WHERE id = ?) ORDER BY number`, Queued, Paused, id); err != nil {
 			return err
 		}
 		at := -1
@@ -200,10 +214,22 @@ func (s *Store) RequeueRender(ctx context.Context, id string) error {
 	return err
 }
 
-// DeleteRender forgets a render that is not running.
-func (s *Store) DeleteRender(ctx context.Context, id string) error {
-	_, err := s.db.exec(ctx, `DELETE FROM renders WHERE id = ? AND state <> ?`, id, Running)
-	return err
+// ClearRenders forgets those of some renders that have ended, and returns them.
+func (s *Store) ClearRenders(ctx context.Context, ids []string) (gone []Render, err error) {
+	err = s.makingRoom(ctx, func(tx *sqlx.Tx) error {
+		gone = nil
+		for _, id := range ids {
+			var r Render
+			err := tx.GetContext(ctx, &r, `DELETE FROM renders WHERE id = ? AND state IN (?, ?, ?) RETURNING *`, id, Done, Failed, Cancelled)
+			if err == nil {
+				gone = append(gone, r)
+			} else if !errors.Is(err, sql.ErrNoRows) {
+				return err
+			}
+		}
+		return nil
+	})
+	return gone, err
 }
 
 // KeepTrial keeps the report of a trial in place of the piece's older one.

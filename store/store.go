@@ -176,6 +176,10 @@ type Document struct {
 	Content  string
 	Created  string
 	Changed  string
+	Deleted  string // when it was deleted; "" is not
+	// When a piece was last rendered, "" is never, and at which revision.
+	Rendered         string
+	RenderedRevision int64 `db:"rendered_revision"`
 }
 
 // Piece is a document that is a piece.
@@ -229,29 +233,26 @@ func (s *Store) DraftOf(ctx context.Context, id string) (Document, error) {
 }
 
 func (s *Store) document(ctx context.Context, kind, id string) (d Document, err error) {
-	err = s.db.GetContext(ctx, &d, `SELECT * FROM documents WHERE kind = ? AND id = ?`, kind, id)
-	return d, notFound(err)
+	return readDocument(ctx, s.db, kind, id)
 }
 
 // Pieces lists all pieces, the last changed first, without their content.
-func (s *Store) Pieces(ctx context.Context) ([]Piece, error) { return s.documents(ctx, PieceKind) }
-
-// Drafts lists all drafts, as Pieces does.
-func (s *Store) Drafts(ctx context.Context) ([]Document, error) { return s.documents(ctx, DraftKind) }
-
-func (s *Store) documents(ctx context.Context, kind string) (out []Document, err error) {
-	err = s.db.SelectContext(ctx, &out, `SELECT id, kind, name, template, number, revision, created, changed FROM documents WHERE kind = ? ORDER BY changed DESC`, kind)
-	return
+func (s *Store) Pieces(ctx context.Context) ([]Piece, error) {
+	return s.documents(ctx, PieceKind, false)
 }
 
-// DeletePiece removes a piece, or a draft, with its operations and trials.
-func (s *Store) DeletePiece(ctx context.Context, id string) error {
-	res, err := s.db.exec(ctx, `DELETE FROM documents WHERE id = ?`, id)
-	if err != nil {
-		return err
-	}
-	if n, err := res.RowsAffected(); err != nil || n == 0 {
-		return errors.Join(err, ErrNotFound)
-	}
-	return nil
+// DeletedPieces lists the pieces that can be brought back, as Pieces does.
+func (s *Store) DeletedPieces(ctx context.Context) ([]Piece, error) {
+	return s.documents(ctx, PieceKind, true)
+}
+
+// Drafts lists all drafts, as Pieces does.
+func (s *Store) Drafts(ctx context.Context) ([]Document, error) {
+	return s.documents(ctx, DraftKind, false)
+}
+
+func (s *Store) documents(ctx context.Context, kind string, deleted bool) (out []Document, err error) {
+	err = s.db.SelectContext(ctx, &out, `SELECT id, kind, name, template, number, revision, created, changed, deleted, rendered, rendered_revision
+		FROM documents WHERE kind = ? AND (deleted <> '') = ? ORDER BY changed DESC`, kind, deleted)
+	return
 }

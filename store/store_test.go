@@ -265,13 +265,13 @@ func TestTheQueueSurvivesARestart(t *testing.T) {
 	s := open(t, dir)
 	var ids []string
 	for range 3 {
-		r, err := s.QueueRender(ctx, "piece", map[string]int{"a": 1})
+		r, err := s.QueueRender(ctx, "piece", 1, false, map[string]int{"a": 1})
 		if err != nil {
 			t.Fatal(err)
 		}
 		ids = append(ids, r.ID)
 	}
-	if r, err := s.NextRender(ctx); err != nil || r.ID != ids[0] || r.State != store.Running {
+	if r, err := s.NextRender(ctx, false); err != nil || r.ID != ids[0] || r.State != store.Running {
 		t.Fatalf("%+v, %v", r, err)
 	}
 	if ok, err := s.CancelQueued(ctx, ids[1]); !ok || err != nil {
@@ -286,11 +286,11 @@ func TestTheQueueSurvivesARestart(t *testing.T) {
 		t.Fatal(err)
 	}
 	for _, want := range []string{ids[0], ids[2]} {
-		if r, err := s.NextRender(ctx); err != nil || r.ID != want {
+		if r, err := s.NextRender(ctx, false); err != nil || r.ID != want {
 			t.Errorf("next is %s, %v; want %s", r.ID, err, want)
 		}
 	}
-	if _, err := s.NextRender(ctx); !errors.Is(err, store.ErrNotFound) {
+	if _, err := s.NextRender(ctx, false); !errors.Is(err, store.ErrNotFound) {
 		t.Errorf("an empty queue: %v", err)
 	}
 }

@@ -43,9 +43,10 @@ func TestOlderDatabasesAreUpgraded(t *testing.T) {
 			`INSERT INTO releases (template, number, document, created) VALUES ('t', 1, '{}', '')`,
 			`INSERT INTO pieces (id, template, number, revision, content, created, changed) VALUES ('p', 't', 1, 1, '{"name": "P", "values": ` + values + `}', '', '')`,
 			`INSERT INTO pieces (id, template, number, revision, content, created, changed) VALUES ('torn', 't', 1, 1, '{"na', '', '')`,
-			`INSERT INTO operations (id, piece, revision, author, title, changes, state, created) VALUES ('o', 'p', 1, 'a', 'x', '[{"path": "formats/square/mark/turn", "before": null, "after": 3}]', 'done', '')`,
-			`INSERT INTO operations (id, piece, revision, author, title, changes, state, created) VALUES ('f', 'p', 2, 'a', 'x', '[{"path": "fills/k/framing", "before": null, "after": {"fit": "cover", "zoom": 2}}]', 'done', '')`,
+			`INSERT INTO operations (id, piece, revision, author, title, changes, state, created) VALUES ('o', 'p', 1, 'a', 'x', '[{"path": "formats/square/mark/turn", "before": null, "after": 3}]', 'done', '2026-01-01')`,
+			`INSERT INTO operations (id, piece, revision, author, title, changes, state, created) VALUES ('f', 'p', 2, 'a', 'x', '[{"path": "fills/k/framing", "before": null, "after": {"fit": "cover", "zoom": 2}}]', 'done', '2026-01-04')`,
 			`INSERT INTO renders (id, number, piece, job, state, done, failure, bytes, created, started, ended) VALUES ('r', 1, 'p', '{"name": "P", "document": {"ivypocket": 2}, "values": ` + values + `}', 'queued', 0, '', 0, '', '', '')`,
+			`INSERT INTO renders (id, number, piece, job, state, done, failure, bytes, created, started, ended) VALUES ('s', 2, 'p', '{"kind": "png"}', 'done', 1, '', 9, '2026-01-02', '', '2026-01-03')`,
 			`INSERT INTO trials (id, piece, report, created) VALUES ('x', 'p', '{}', '')`,
 		} {
 			if _, err := db.ExecContext(ctx, q); err != nil {
@@ -88,6 +89,15 @@ func TestOlderDatabasesAreUpgraded(t *testing.T) {
 	var job map[string]json.RawMessage
 	if err != nil || json.Unmarshal([]byte(r.Job), &job) != nil || job["document"] == nil || !strings.Contains(string(job["values"]), "layers/mark/size") {
 		t.Errorf("the render became %s: %v", r.Job, err)
+	}
+	if r.Single || r.Revision != 0 {
+		t.Errorf("the render became %+v", r)
+	}
+	if r, err := s.Render(ctx, "s"); err != nil || !r.Single || r.Revision != 1 {
+		t.Errorf("the picture became %+v: %v", r, err)
+	}
+	if p.Deleted != "" || p.Rendered != "2026-01-03" || p.RenderedRevision != 1 {
+		t.Errorf("the piece was rendered %s as it stood at %d", p.Rendered, p.RenderedRevision)
 	}
 	var changes string
 	if err := s.db.GetContext(ctx, &changes, `SELECT changes FROM operations WHERE id = 'o'`); err != nil || !strings.Contains(changes, "formats/square/layers/mark/turn") {

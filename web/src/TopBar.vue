@@ -61,13 +61,13 @@ useCommands({ undo: () => void doc.step('undo'), redo: () => void doc.step('redo
       <img src="/mark.svg" width="30" height="30" alt="" /><span>Ivy Pocket</span>
     </RouterLink>
     <nav aria-label="Places">
-      <RouterLink to="/" class="place" :class="{ here: route.name === 'shelf' }">Shelf</RouterLink>
+      <RouterLink to="/" class="place" :class="{ here: route.name === 'shelf' || route.name === 'pieces' }">Shelf</RouterLink>
       <RouterLink v-if="deskTo" :to="deskTo" class="place" :class="{ here: atDesk }">Desk</RouterLink>
       <RouterLink to="/media" class="place" :class="{ here: route.name === 'media' }">
         Media<span v-if="uploads.open > 0" class="count num">{{ uploads.open }}</span>
       </RouterLink>
       <RouterLink to="/renders" class="place" :class="{ here: route.name === 'renders' }">
-        Renders<span v-if="renders.open > 0" class="count num">{{ renders.open }}</span>
+        Renders<span v-if="renders.busy > 0" class="count num">{{ renders.busy }}</span>
       </RouterLink>
     </nav>
     <div class="middle">

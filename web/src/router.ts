@@ -4,6 +4,7 @@ export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/', name: 'shelf', component: () => import('./shelf/ShelfView.vue'), meta: { title: 'Shelf' } },
+    { path: '/pieces', name: 'pieces', component: () => import('./shelf/PiecesView.vue'), meta: { title: 'Pieces' } },
     { path: '/desk/:id', name: 'desk', component: () => import('./desk/DeskView.vue'), meta: { title: 'Desk' } },
     { path: '/media', name: 'media', component: () => import('./media/MediaView.vue'), meta: { title: 'Media' } },
     { path: '/renders', name: 'renders', component: () => import('./renders/RendersView.vue'), meta: { title: 'Renders' } },

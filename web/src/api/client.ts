@@ -4,6 +4,7 @@ import type { components, paths } from './schema'
 
 type Schemas = components['schemas']
 export type Shelf = Schemas['ShelfItem']
+export type PieceItem = Schemas['PieceItem']
 export type Piece = Schemas['PieceView']
 export type Pocket = Schemas['PocketView']
 export type Entry = Schemas['EntryView']

@@ -132,6 +132,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All pieces, the last changed first */
+        get: operations["pieces"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/delete": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Delete pieces, or bring them back
+         * @description For seven days they can be brought back.
+         */
+        post: operations["delete-pieces"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{id}": {
         parameters: {
             query?: never;
@@ -143,8 +180,7 @@ export interface paths {
         get: operations["get-piece"];
         put?: never;
         post?: never;
-        /** Delete a piece */
-        delete: operations["delete-piece"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -161,6 +197,23 @@ export interface paths {
         get: operations["clear"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{id}/duplicate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a piece that stands as this one does */
+        post: operations["duplicate-piece"];
         delete?: never;
         options?: never;
         head?: never;
@@ -343,7 +396,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/renders/{id}": {
+    "/api/renders/clear": {
         parameters: {
             query?: never;
             header?: never;
@@ -352,9 +405,9 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        post?: never;
-        /** Forget a render that has ended, with its file */
-        delete: operations["delete-render"];
+        /** Forget renders that have ended, with their files */
+        post: operations["clear-renders"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -546,6 +599,18 @@ export interface components {
             /** Format: double */
             y: number;
         };
+        ChangedPieces: {
+            /** @description Those that this changed */
+            ids: string[];
+        };
+        ChosenPieces: {
+            /** @description Bring them back */
+            back?: boolean;
+            ids: string[];
+        };
+        ChosenRenders: {
+            ids: string[];
+        };
         "Clear-mediaRequest": {
             /** @description Bring these back */
             back?: boolean;
@@ -554,6 +619,15 @@ export interface components {
         };
         ClearResponse: {
             clear: boolean;
+        };
+        ClearedRenders: {
+            /**
+             * Format: int64
+             * @description What their files took
+             */
+            bytes: number;
+            /** @description Those that are gone; what waits or runs stays */
+            ids: string[];
         };
         CueView: {
             /** Format: int64 */
@@ -887,6 +961,28 @@ export interface components {
         "Pause-renderRequest": {
             paused: boolean;
         };
+        PieceItem: {
+            category: string;
+            /** Format: date-time */
+            changed: string;
+            /** Format: date-time */
+            created: string;
+            /** @description When it was deleted; empty is not */
+            deleted: string;
+            id: string;
+            name: string;
+            /** @description Name of the template */
+            of: string;
+            /** Format: int64 */
+            release: number;
+            /** @description When it was last rendered; empty is never */
+            rendered: string;
+            /** Format: int64 */
+            revision: number;
+            /** @description It was changed since it was last rendered */
+            since: boolean;
+            template: string;
+        };
         PieceLine: {
             /** Format: date-time */
             changed: string;
@@ -1130,6 +1226,7 @@ export interface components {
             formats: components["schemas"]["FormatView"][];
             id: string;
             name: string;
+            /** @description The last changed first */
             pieces: components["schemas"]["PieceLine"][];
             /** Format: int64 */
             pockets: number;
@@ -1502,6 +1599,71 @@ export interface operations {
             };
         };
     };
+    pieces: {
+        parameters: {
+            query?: {
+                /** @description Those that were deleted and can be brought back */
+                deleted?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceItem"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "delete-pieces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChosenPieces"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedPieces"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "get-piece": {
         parameters: {
             query?: never;
@@ -1537,35 +1699,6 @@ export interface operations {
             };
         };
     };
-    "delete-piece": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description No Content */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
     clear: {
         parameters: {
             query: {
@@ -1586,6 +1719,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ClearResponse"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "duplicate-piece": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceItem"];
                 };
             };
             /** @description Error */
@@ -2041,23 +2205,27 @@ export interface operations {
             };
         };
     };
-    "delete-render": {
+    "clear-renders": {
         parameters: {
             query?: never;
             header?: never;
-            path: {
-                id: string;
-            };
+            path?: never;
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChosenRenders"];
+            };
+        };
         responses: {
-            /** @description No Content */
-            204: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["ClearedRenders"];
+                };
             };
             /** @description Error */
             default: {

@@ -6,11 +6,16 @@ import { useNews, type News } from './news/news'
 import { useNotices } from './notices'
 import { subjects, type Face, type Home, type Kind, type View } from './subjects'
 
+/** The status of what was deleted and can be brought back (RFC 9110, 15.5.11). */
+const GONE = 410
+
 /** The document that is open. Every change of a document goes through `change`. */
 export const useDocument = defineStore('document', () => {
   const kind = ref<Kind>('piece')
   const view = shallowRef<View | null>(null)
   const failure = ref('')
+  /** The document that was asked for was deleted, and can be brought back. */
+  const deleted = ref(false)
   /** Changes on their way to the server. */
   const saving = ref(0)
   const notices = useNotices()
@@ -29,13 +34,21 @@ export const useDocument = defineStore('document', () => {
     view.value = v
   }
 
+  /** What was asked for last, whether it is there or not: it may come back. */
+  let asked: Home | null = null
   async function load(h: Home) {
+    asked = h
     failure.value = ''
+    deleted.value = false
     if (!open(h)) view.value = null
     try {
       take(h.kind, await subjects[h.kind].load(h.id))
     } catch (e) {
-      failure.value = (e as Failure).message
+      const { status, message } = e as Failure
+      failure.value = message
+      deleted.value = status === GONE
+      // Nothing can be done with what is not there any more.
+      if ((status === GONE || status === 404) && open(h)) view.value = null
     }
   }
 
@@ -54,7 +67,7 @@ export const useDocument = defineStore('document', () => {
         return true
       } catch (e) {
         notices.say('error', (e as Failure).message)
-        if ((e as Failure).status === 409 && open(h)) await load(h)
+        if ([409, GONE].includes((e as Failure).status) && open(h)) await load(h)
         return false
       } finally {
         saving.value--
@@ -97,9 +110,9 @@ export const useDocument = defineStore('document', () => {
   }
 
   useNews().listen((n: News) => {
-    const h = home.value
+    const h = home.value ?? asked
     if (h && (n.type === 'lost' || (n.type === h.kind && n.id === h.id && n.window !== windowId))) void load(h)
   })
 
-  return { kind, view, face, piece, key, home, failure, saving, load, take, change, before, step, amend }
+  return { kind, view, face, piece, key, home, failure, deleted, saving, load, take, change, before, step, amend }
 })

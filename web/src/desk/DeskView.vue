@@ -13,6 +13,7 @@ import { useTransport } from '../common/transport'
 import { useFilling } from '../media/filling'
 import { useMediaStore } from '../media/media'
 import StorePicker from '../media/StorePicker.vue'
+import { usePieces } from '../common/pieces'
 import MakePanel from './MakePanel.vue'
 import { usePlace } from './place'
 import PocketRail from './PocketRail.vue'
@@ -56,6 +57,12 @@ watch(
 )
 
 const piece = computed(() => doc.piece)
+const pieces = usePieces()
+async function back() {
+  const id = route.params.id as string
+  await pieces.back([id])
+  await doc.load({ kind: 'piece', id })
+}
 
 onScopeDispose(() => (transport.playing = false))
 /** A file that misses a pocket must not make the browser leave the page. */
@@ -67,9 +74,12 @@ function missed(e: DragEvent) {
 
 <template>
   <div v-if="doc.failure && !piece" class="gone cloth">
-    <h2>This piece can't be opened</h2>
-    <p>{{ doc.failure }}</p>
-    <RouterLink to="/" custom #default="{ navigate }"><NButton type="primary" @click="navigate">To the shelf</NButton></RouterLink>
+    <h2>{{ doc.deleted ? 'This piece was deleted' : 'This piece can\'t be opened' }}</h2>
+    <p>{{ doc.deleted ? 'It is kept for seven days.' : doc.failure }}</p>
+    <div class="acts">
+      <NButton v-if="doc.deleted" type="primary" data-test="back" @click="back">Bring it back</NButton>
+      <RouterLink to="/pieces" custom #default="{ navigate }"><NButton :type="doc.deleted ? 'default' : 'primary'" @click="navigate">To all pieces</NButton></RouterLink>
+    </div>
   </div>
   <div v-else class="desk" @dragover="missed" @drop="missed">
     <aside class="rail cloth" aria-label="Pockets">
@@ -108,5 +118,6 @@ function missed(e: DragEvent) {
 .body { overflow: auto; padding: 14px; }
 .strip { grid-column: 1 / -1; border-top: 1px solid var(--rule); background: var(--linen-raised); }
 .waiting { background: var(--surround); }
+.acts { display: flex; gap: 8px; }
 .gone { height: 100%; display: grid; align-content: center; justify-items: center; gap: 12px; }
 </style>

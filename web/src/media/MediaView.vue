@@ -5,9 +5,11 @@ import { computed, onScopeDispose, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
 
 import { Failure, type Stored } from '../api/client'
+import DoneBar from '../common/DoneBar.vue'
 import { droppedFiles } from '../common/drop'
 import { ago, bytes, seconds } from '../common/format'
 import { useHealth } from '../common/health'
+import { finder } from '../common/search'
 import ArrivalCard from './ArrivalCard.vue'
 import { bundles, chooseFiles } from './choose'
 import { useMediaStore } from './media'
@@ -46,10 +48,8 @@ const kinds = [
 ] as const
 
 const found = computed(() => {
-  const words = search.value.toLowerCase().split(/\s+/).filter(Boolean)
-  return media.list.filter(
-    (m) => (!kind.value || m.kind === kind.value) && words.every((w) => `${m.name} ${m.type} ${m.kind} ${m.uses.map((u) => `${u.name} ${u.pocket}`).join(' ')}`.toLowerCase().includes(w)),
-  )
+  const fits = finder(search.value)
+  return media.list.filter((m) => (!kind.value || m.kind === kind.value) && fits(`${m.name} ${m.type} ${m.kind} ${m.uses.map((u) => `${u.name} ${u.pocket}`).join(' ')}`))
 })
 const chosen = computed(() => media.list.find((m) => m.hash === picked.value))
 const total = computed(() => found.value.reduce((n, m) => n + m.bytes, 0))
@@ -114,11 +114,7 @@ function facts(m: Stored): string {
         </div>
       </header>
       <p v-if="media.failure" class="failure" role="alert">{{ media.failure }}</p>
-      <div v-if="media.done" class="told" role="status" data-test="done">
-        <span>{{ media.done.text }}</span>
-        <NButton size="small" data-test="undo" @click="media.done.undo()">Undo</NButton>
-        <NButton size="small" quaternary @click="media.done = null">Fine</NButton>
-      </div>
+      <DoneBar v-model="media.done" />
       <div v-if="!media.loaded" class="grid" aria-busy="true"><NSkeleton v-for="i in 10" :key="i" height="168px" /></div>
       <div v-else-if="!media.list.length" class="empty">
         <svg width="140" height="80" viewBox="0 0 140 80" aria-hidden="true"><path d="M12 16 H128 V52 C128 64 118 70 106 70 H34 C22 70 12 64 12 52Z" fill="none" stroke="#C9C1AD" stroke-width="2" stroke-dasharray="7 7" stroke-linecap="round" /></svg>
@@ -171,7 +167,7 @@ function facts(m: Stored): string {
         <p v-if="!chosen.uses.length" class="quiet">No piece{{ chosen.used ? ' now; it was used before' : '' }}.</p>
         <ul v-else class="uses">
           <li v-for="u in chosen.uses" :key="`${u.piece}${u.template}${u.pocket}`">
-            <RouterLink v-if="u.piece" :to="`/bench/${u.piece}`">{{ u.name }}</RouterLink><span v-else>{{ u.name }}</span>
+            <RouterLink v-if="u.piece" :to="`/desk/${u.piece}`">{{ u.name }}</RouterLink><span v-else>{{ u.name }}</span>
             <small class="quiet">{{ u.pocket }}{{ u.standIn ? ', stand-in' : '' }}</small>
           </li>
         </ul>
@@ -212,8 +208,6 @@ h1 { font-size: 24px; letter-spacing: -0.02em; line-height: 1.2; }
 .growing i { display: block; height: 100%; background: var(--media); }
 footer { display: flex; align-items: center; gap: 8px 32px; flex-wrap: wrap; margin-top: auto; padding-top: 10px; }
 footer div { display: flex; align-items: center; gap: 14px; }
-.told { display: flex; align-items: center; gap: 10px; background: var(--ivy-wash); border-radius: 9px; padding: 8px 14px; }
-.told span { flex: 1; }
 .side { width: 296px; border-left: 1px solid var(--rule); overflow: auto; padding: 16px; display: grid; gap: 18px; align-content: start; background: var(--linen); }
 .arrivals { display: grid; gap: 6px; }
 .one { display: grid; gap: 10px; }

@@ -1,21 +1,13 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 
-import { api, ask, Failure, type Stored, type Stroke } from '../api/client'
-import { coalesced } from '../common/coalesced'
+import { api, ask, type Stored, type Stroke } from '../api/client'
+import { useList, type Done } from '../common/list'
 import { useNews } from '../common/news/news'
-
-/** What was done to the store last, and how it is taken back. */
-export interface Done {
-  text: string
-  undo: () => Promise<void>
-}
 
 /** The media store: all that has come in, the last used first. */
 export const useMediaStore = defineStore('media', () => {
   const list = shallowRef<Stored[]>([])
-  const loaded = ref(false)
-  const failure = ref('')
   const done = shallowRef<Done | null>(null)
   /** Whether somebody looks, so that news are followed. */
   const watched = ref(false)
@@ -23,26 +15,9 @@ export const useMediaStore = defineStore('media', () => {
   const clips = computed(() => list.value.filter((m) => m.kind === 'footage'))
   const unused = computed(() => list.value.filter((m) => !m.kept))
 
-  const load = coalesced(async () => {
-    try {
-      list.value = await ask(api.GET('/api/media', { params: { query: {} } }))
-      failure.value = ''
-    } catch (e) {
-      failure.value = (e as Failure).message
-    } finally {
-      loaded.value = true
-    }
+  const { loaded, failure, load, attempt } = useList(async () => {
+    list.value = await ask(api.GET('/api/media', { params: { query: {} } }))
   })
-
-  async function attempt(step: () => Promise<void>) {
-    try {
-      await step()
-      failure.value = ''
-    } catch (e) {
-      failure.value = (e as Failure).message
-    }
-    await load()
-  }
   const left = (s: Stroke) => (s.left.length ? ` Left as it was: ${s.left.join(' ')}` : '')
   const files = (n: number) => (n === 1 ? '1 file' : `${n} files`)
 

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { IconArrowBarToUp, IconArrowDown, IconArrowUp, IconDownload, IconPlayerPauseFilled, IconPlayerPlayFilled, IconRefresh, IconTrash, IconX } from '@tabler/icons-vue'
-import { NButton, NModal, NRadioButton, NRadioGroup, NSkeleton } from 'naive-ui'
+import { NButton, NCheckbox, NModal, NRadioButton, NRadioGroup, NSkeleton } from 'naive-ui'
 import { computed, ref } from 'vue'
 import { RouterLink } from 'vue-router'
 
 import type { Render } from '../api/client'
 import { ago, bytes, seconds } from '../common/format'
-import { useRenders } from './renders'
+import { usePicks } from '../common/picks'
+import { open, useRenders } from './renders'
 
 const renders = useRenders()
 void renders.load()
@@ -16,7 +17,7 @@ const file = (r: Render) => `/api/renders/${r.id}/file?view=1`
 function line(r: Render): string {
   switch (r.state) {
     case 'queued': {
-      const n = waiting.value.findIndex((x) => x.id === r.id)
+      const n = lineOf(r).findIndex((x) => x.id === r.id)
       return n > 0 ? `Waiting, ${n} before it` : 'Next in the queue'
     }
     case 'paused':
@@ -30,15 +31,25 @@ function line(r: Render): string {
   }
   return 'Failed'
 }
-/** Those that wait, in the order in which they are taken. */
-const waiting = computed(() => renders.list.filter((r) => r.state === 'queued' || (r.state === 'paused' && !r.done)).sort((a, b) => a.number - b.number))
+const single = (r: Render) => r.kind === 'png'
+/** Those that wait, in the order in which they are taken: single pictures don't wait behind films. */
+const waiting = computed(() => renders.list.filter((r) => r.state === 'queued' || (r.state === 'paused' && !r.done)).sort((a, b) => Number(single(b)) - Number(single(a)) || a.number - b.number))
+/** The line that a render stands in. */
+const lineOf = (r: Render) => waiting.value.filter((x) => single(x) === single(r))
+const ended = computed(() => renders.list.filter((r) => !open(r)))
 /** What runs first, then what waits in its order, then the rest, the newest first. */
-const ordered = computed(() => [
-  ...renders.list.filter((r) => r.state === 'running' || (r.state === 'paused' && r.done > 0)),
-  ...waiting.value,
-  ...renders.list.filter((r) => r.state !== 'running' && r.state !== 'queued' && r.state !== 'paused'),
-])
-const inQueue = (r: Render) => waiting.value.length > 1 && waiting.value.includes(r)
+const ordered = computed(() => [...renders.list.filter((r) => r.state === 'running' || (r.state === 'paused' && r.done > 0)), ...waiting.value, ...ended.value])
+const inQueue = (r: Render) => waiting.value.includes(r) && lineOf(r).length > 1
+
+const { picked, pick, all, some } = usePicks(computed(() => ended.value.map((r) => r.id)))
+/** What is about to be cleared away; it is asked first, as files don't come back. */
+const clearing = ref<Render[]>([])
+const clearingBytes = computed(() => clearing.value.reduce((n, r) => n + r.bytes, 0))
+function clear() {
+  void renders.clear(clearing.value.map((r) => r.id))
+  clearing.value = []
+}
+const chosen = computed(() => ended.value.filter((r) => picked.value.has(r.id)))
 const codec: Record<string, string> = { mp4: 'H.264', webm: 'VP9' }
 const share = (r: Render) => (r.state === 'done' ? 1 : r.total ? r.done / r.total : 0)
 </script>
@@ -65,8 +76,14 @@ const share = (r: Render) => (r.state === 'done' ? 1 : r.total ? r.done / r.tota
       <p class="quiet">Fill a template from the shelf, then press Render on the bench.</p>
       <RouterLink to="/" custom #default="{ navigate }"><NButton type="primary" @click="navigate">To the shelf</NButton></RouterLink>
     </div>
-    <ul v-else>
-      <li v-for="r in ordered" :key="r.id" :class="r.state" :data-render="r.id" :data-state="r.state">
+    <div v-if="ended.length" class="many">
+      <NCheckbox v-model:checked="all" :indeterminate="some" data-test="all">All that have ended</NCheckbox>
+      <NButton v-if="chosen.length" size="small" data-test="clear-chosen" @click="clearing = chosen"><template #icon><IconTrash :size="15" /></template>Clear {{ chosen.length }} away</NButton>
+    </div>
+    <ul v-if="renders.list.length">
+      <li v-for="r in ordered" :key="r.id" :class="[r.state, { picked: picked.has(r.id) }]" :data-render="r.id" :data-state="r.state">
+        <NCheckbox v-if="!open(r)" class="tick" :checked="picked.has(r.id)" :aria-label="`Choose ${r.file}`" @click="(e: MouseEvent) => pick(r.id, e.shiftKey)" @keydown.space.prevent.stop="(e: KeyboardEvent) => pick(r.id, e.shiftKey)" />
+        <span v-else class="tick" />
         <component :is="r.state === 'done' ? 'button' : 'div'" class="view" :aria-label="r.state === 'done' ? `Look at ${r.file}` : undefined" @click="r.state === 'done' && (shown = r)">
           <img :src="`/api/renders/${r.id}/poster?side=264`" alt="" />
           <IconPlayerPlayFilled v-if="r.state === 'done' && r.kind !== 'png'" class="go" :size="22" />
@@ -89,13 +106,16 @@ const share = (r: Render) => (r.state === 'done' ? 1 : r.total ? r.done / r.tota
           </template>
           <button v-if="r.state === 'queued' || r.state === 'running'" class="icon-button" title="Pause" :aria-label="`Pause ${r.file}`" data-test="pause" @click="renders.pause(r.id, true)"><IconPlayerPauseFilled :size="16" /></button>
           <button v-if="r.state === 'paused'" class="icon-button" title="Go on" :aria-label="`Go on with ${r.file}`" data-test="resume" @click="renders.pause(r.id, false)"><IconPlayerPlayFilled :size="16" /></button>
-          <NButton v-if="r.state === 'queued' || r.state === 'running' || r.state === 'paused'" size="small" data-test="cancel" @click="renders.act('cancel', r.id)"><template #icon><IconX :size="16" /></template>Cancel</NButton>
-          <NButton v-if="r.state === 'failed' || r.state === 'cancelled'" size="small" @click="renders.act('retry', r.id)"><template #icon><IconRefresh :size="16" /></template>Render again</NButton>
-          <button v-if="r.state !== 'queued' && r.state !== 'running' && r.state !== 'paused'" class="icon-button" title="Delete the render and its file" :aria-label="`Delete ${r.file}`" @click="renders.act('delete', r.id)"><IconTrash :size="17" :stroke-width="1.7" /></button>
+          <NButton v-if="open(r)" size="small" data-test="cancel" @click="renders.cancel(r.id)"><template #icon><IconX :size="16" /></template>Cancel</NButton>
+          <NButton v-if="r.state === 'failed' || r.state === 'cancelled'" size="small" @click="renders.retry(r.id)"><template #icon><IconRefresh :size="16" /></template>Render again</NButton>
+          <button v-if="!open(r)" class="icon-button" title="Clear the render and its file away" :aria-label="`Clear ${r.file} away`" data-test="clear" @click="clearing = [r]"><IconTrash :size="17" :stroke-width="1.7" /></button>
         </div>
       </li>
     </ul>
-    <NModal :show="!!shown" preset="card" :title="shown?.file" style="width: 960px" :bordered="false" @update:show="shown = null">
+    <NModal :show="clearing.length > 0" preset="dialog" title="Clear away for good" positive-text="Clear away" negative-text="Keep" :positive-button-props="{ type: 'error' }" data-test="sure" @update:show="clearing = []" @positive-click="clear" @negative-click="clearing = []">
+      {{ clearing.length === 1 ? `“${clearing[0]!.file}” and what is known of its render` : `${clearing.length} renders and their files` }}{{ clearingBytes ? `, ${bytes(clearingBytes)}` : '' }}. Pieces stay as they are and can be rendered again.
+    </NModal>
+    <NModal :show="!!shown" preset="card" :title="shown?.file" style="width: min(960px, 94vw)" :bordered="false" @update:show="shown = null">
       <video v-if="shown && shown.kind !== 'png'" class="large" :class="{ sees: shown.alpha }" :src="file(shown)" controls autoplay muted playsinline />
       <img v-else-if="shown" class="large sees" :src="file(shown)" alt="" />
     </NModal>
@@ -108,7 +128,9 @@ header { margin-bottom: 20px; display: flex; justify-content: space-between; ali
 .once { display: flex; align-items: center; gap: 9px; }
 h1 { font-size: 24px; letter-spacing: -0.02em; line-height: 1.2; }
 ul { list-style: none; margin: 0; padding: 0; display: grid; gap: 10px; max-width: 1180px; }
-li { display: grid; grid-template-columns: 132px minmax(0, 1fr) 230px 222px; gap: 18px; align-items: center; background: var(--linen-raised); border: 1px solid var(--rule); border-radius: 12px; padding: 10px 16px 10px 10px; }
+.many { display: flex; align-items: center; gap: 16px; min-height: 34px; margin-bottom: 6px; max-width: 1180px; padding-left: 12px; }
+li.picked { border-color: var(--ivy); background: var(--ivy-wash); }
+li { display: grid; grid-template-columns: 22px 132px minmax(0, 1fr) 230px 222px; gap: 16px; align-items: center; background: var(--linen-raised); border: 1px solid var(--rule); border-radius: 12px; padding: 10px 16px 10px 12px; }
 li.failed { border-color: #d9a58f; }
 .view { position: relative; height: 78px; padding: 0; border: 0; background: var(--surround); border-radius: 7px; overflow: hidden; display: grid; place-items: center; }
 button.view { cursor: pointer; }

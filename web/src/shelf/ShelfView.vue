@@ -1,14 +1,17 @@
 <script setup lang="ts">
-import { IconPlus, IconSearch } from '@tabler/icons-vue'
-import { NButton, NInput, NSkeleton } from 'naive-ui'
+import { IconPlus } from '@tabler/icons-vue'
+import { NButton, NSkeleton } from 'naive-ui'
 import { computed, onScopeDispose, ref } from 'vue'
-import { useRouter } from 'vue-router'
+import { RouterLink, useRouter } from 'vue-router'
 
 import { api, ask, Failure, type Shelf } from '../api/client'
 import { useDocument } from '../common/document'
 import { ago, plain } from '../common/format'
 import { useHealth } from '../common/health'
 import { useNews } from '../common/news/news'
+import { finder } from '../common/search'
+import { useFind } from './find'
+import ShelfHead from './ShelfHead.vue'
 
 const router = useRouter()
 const doc = useDocument()
@@ -16,7 +19,7 @@ const health = useHealth()
 const shelf = ref<Shelf[]>([])
 const loaded = ref(false)
 const failure = ref('')
-const search = ref('')
+const search = useFind()
 const opening = ref('')
 /** Posters in the format that the pointer is on. */
 const shownFormat = ref<Record<string, string>>({})
@@ -35,8 +38,14 @@ void load()
 onScopeDispose(useNews().listen((n) => (n.type === 'shelf' || n.type === 'piece' || n.type === 'lost') && void load()))
 
 const found = computed(() => {
-  const words = search.value.toLowerCase().split(/\s+/).filter(Boolean)
-  return shelf.value.filter((t) => words.every((w) => `${t.name} ${t.category} ${t.family} ${t.about}`.toLowerCase().includes(w)))
+  const fits = finder(search.value)
+  return shelf.value.filter((t) => fits(`${t.name} ${t.category} ${t.family} ${t.about}`))
+})
+/** Whoever searches for a piece is led to it. */
+const foundPieces = computed(() => {
+  if (!search.value.trim()) return 0
+  const fits = finder(search.value)
+  return shelf.value.reduce((n, t) => n + t.pieces.filter((p) => fits(`${p.name} ${t.name} ${t.category}`)).length, 0)
 })
 
 async function open(t: Shelf, fresh: boolean) {
@@ -56,15 +65,8 @@ const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t
 
 <template>
   <div class="shelf cloth">
-    <header class="head">
-      <div>
-        <h1>Shelf</h1>
-        <p class="quiet">Templates to fill. Swap anything, break nothing.</p>
-      </div>
-      <NInput v-model:value="search" placeholder="Search the shelf" clearable style="width: 260px" :input-props="{ 'aria-label': 'Search the shelf' }">
-        <template #prefix><IconSearch :size="16" /></template>
-      </NInput>
-    </header>
+    <ShelfHead v-model:search="search" about="Templates to fill. Swap anything, break nothing." placeholder="Search templates" />
+    <p v-if="foundPieces" class="preparing"><RouterLink :to="{ path: '/pieces', query: { find: search } }" data-test="found-pieces">{{ foundPieces === 1 ? '1 piece matches' : `${foundPieces} pieces match` }} “{{ search }}”</RouterLink></p>
     <p v-if="failure" class="failure" role="alert">{{ failure }} <NButton size="small" @click="load">Try again</NButton></p>
     <div v-if="!loaded" class="cards" aria-busy="true">
       <div v-for="i in 3" :key="i" class="card"><NSkeleton height="230px" /><div class="body"><NSkeleton text width="60%" /><NSkeleton text :repeat="2" /></div></div>
@@ -78,7 +80,7 @@ const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t
       <h2>The shelf is bare</h2>
       <p class="quiet">Stop the server and run <code class="num">ivypocket demo</code> to put the kite festival's templates on it.</p>
     </div>
-    <p v-else-if="loaded && !found.length && !failure" class="empty quiet">Nothing on the shelf matches “{{ search }}”.</p>
+    <p v-else-if="loaded && !found.length && !failure" class="empty quiet">No template matches “{{ search }}”.</p>
     <div v-else-if="loaded" class="cards">
         <article v-for="t in found" :key="t.id" class="card" :data-template="t.id">
           <button class="picture" :aria-label="`Open ${t.name}`" :disabled="!!opening" @click="open(t, false)">
@@ -101,6 +103,7 @@ const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t
               <RouterLink v-for="p in t.pieces.slice(0, 4)" :key="p.id" :to="`/desk/${p.id}`" class="piece">
                 <img :src="`/api/pieces/${p.id}/poster?side=96&rev=${p.revision}`" alt="" /><span>{{ p.name }}</span><span class="quiet">{{ ago(p.changed) }}</span>
               </RouterLink>
+              <RouterLink v-if="t.pieces.length > 4" :to="{ path: '/pieces', query: { template: t.id } }" class="piece all" data-test="all-pieces">All {{ t.pieces.length }} pieces</RouterLink>
             </div>
             <div class="acts">
               <NButton type="primary" :loading="opening === t.id" @click="open(t, false)">{{ t.pieces.length ? 'Go on filling' : 'Fill it' }}</NButton>
@@ -115,8 +118,6 @@ const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t
 <style scoped>
 .preparing { background: var(--ivy-wash); color: var(--ivy-deep); border-radius: 8px; padding: 8px 14px; margin-bottom: 16px; }
 .shelf { height: 100%; overflow: auto; padding: 26px 32px 48px; }
-.head { display: flex; justify-content: space-between; align-items: end; gap: 20px; margin-bottom: 22px; }
-h1 { font-size: 24px; letter-spacing: -0.02em; line-height: 1.2; }
 .category { font-size: 11.5px; font-weight: 600; color: var(--ink-quiet); margin-bottom: -7px; }
 .cards { display: grid; grid-template-columns: repeat(auto-fill, minmax(350px, 1fr)); gap: 20px; max-width: 1900px; align-items: start; }
 .card { background: var(--linen-raised); border: 1px solid var(--rule); border-radius: 14px; overflow: hidden; max-width: 620px; }
@@ -138,6 +139,8 @@ h3 { font-size: 17px; letter-spacing: -0.01em; }
 .piece:hover { background: var(--linen-deep); }
 .piece img { width: 44px; height: 28px; object-fit: contain; background: var(--surround); border-radius: 3px; }
 .piece .quiet { margin-left: auto; font-weight: 400; }
+.preparing a { color: inherit; font-weight: 600; }
+.all { color: var(--ivy-deep); text-decoration: underline; text-underline-offset: 3px; }
 .acts { display: flex; gap: 8px; margin-top: 4px; }
 .empty { display: grid; justify-items: center; gap: 10px; padding: 90px 0; text-align: center; }
 .failure { background: var(--rust-wash); color: #8c3518; border-radius: 8px; padding: 9px 14px; margin-bottom: 16px; display: flex; gap: 12px; align-items: center; justify-content: space-between; }

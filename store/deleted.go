@@ -1,0 +1,87 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"time"
+
+	"github.com/jmoiron/sqlx"
+)
+
+// ErrDeleted says that a document was deleted and can still be brought back.
+var ErrDeleted = errors.New("it was deleted, and can still be brought back")
+
+// Delete takes documents out of all lists, or brings them back, and returns the
+// ids of those that it changed. What is deleted can't be read or changed, and
+// stays until Forget; media that it speaks of is kept as long.
+func (s *Store) Delete(ctx context.Context, ids []string, back bool) (changed []string, err error) {
+	at, were := now(), ""
+	if back {
+		at, were = "", "x"
+	}
+	err = s.makingRoom(ctx, func(tx *sqlx.Tx) error {
+		changed = nil
+		for _, id := range ids {
+			res, err := tx.ExecContext(ctx, `UPDATE documents SET deleted = ? WHERE id = ? AND (deleted <> '') = (? <> '')`, at, id, were)
+			if err != nil {
+				return err
+			}
+			if n, err := res.RowsAffected(); err != nil {
+				return err
+			} else if n > 0 {
+				changed = append(changed, id)
+			}
+		}
+		return nil
+	})
+	return changed, err
+}
+
+// Forget removes for good what was deleted before an instant, with its operations
+// and trials, and returns how many documents that were.
+func (s *Store) Forget(ctx context.Context, before time.Time) (n int, err error) {
+	var rows []struct{ ID, Deleted string }
+	if err := s.db.SelectContext(ctx, &rows, `SELECT id, deleted FROM documents WHERE deleted <> ''`); err != nil {
+		return 0, err
+	}
+	err = s.makingRoom(ctx, func(tx *sqlx.Tx) error {
+		n = 0
+		for _, r := range rows {
+			if at, err := time.Parse(time.RFC3339Nano, r.Deleted); err == nil && at.After(before) {
+				continue
+			}
+			// Somebody may have brought it back since it was listed.
+			res, err := tx.ExecContext(ctx, `DELETE FROM documents WHERE id = ? AND deleted <> ''`, r.ID)
+			if err != nil {
+				return err
+			}
+			gone, err := res.RowsAffected()
+			if err != nil {
+				return err
+			}
+			n += int(gone)
+		}
+		return nil
+	})
+	return n, err
+}
+
+// Duplicate makes a piece that stands as another one does, under another name and
+// with no history.
+func (s *Store) Duplicate(ctx context.Context, id, name string) (Piece, error) {
+	p, err := s.Piece(ctx, id)
+	if err != nil {
+		return Piece{}, err
+	}
+	e, err := p.Parsed()
+	if err != nil {
+		return Piece{}, err
+	}
+	e.Name = name
+	content, err := json.Marshal(e)
+	if err != nil {
+		return Piece{}, err
+	}
+	return s.newDocument(ctx, Document{Kind: PieceKind, Name: name, Template: p.Template, Number: p.Number, Content: string(content)})
+}

@@ -1,0 +1,63 @@
+import { defineStore } from 'pinia'
+import { ref, shallowRef } from 'vue'
+
+import { api, ask, type PieceItem } from '../api/client'
+import { useDocument } from './document'
+import { useList, type Done } from './list'
+import { useNews } from './news/news'
+
+/** All pieces, and those that were deleted and can be brought back. */
+export const usePieces = defineStore('pieces', () => {
+  const all = shallowRef<PieceItem[]>([])
+  const deleted = shallowRef<PieceItem[]>([])
+  const done = shallowRef<Done | null>(null)
+  /** Whether somebody looks, so that news are followed. */
+  const watched = ref(false)
+  const doc = useDocument()
+
+  const { loaded, failure, load, attempt } = useList(async () => {
+    const [a, d] = await Promise.all([ask(api.GET('/api/pieces', { params: { query: {} } })), ask(api.GET('/api/pieces', { params: { query: { deleted: true } } }))])
+    all.value = a
+    deleted.value = d
+  })
+
+  const told = (n: PieceItem[]) => (n.length === 1 ? `“${n[0]!.name}”` : `${n.length} pieces`)
+
+  function remove(items: PieceItem[]) {
+    return attempt(async () => {
+      const { ids } = await ask(api.POST('/api/pieces/delete', { body: { ids: items.map((p) => p.id) } }))
+      const gone = items.filter((p) => ids.includes(p.id))
+      if (gone.length) done.value = { text: `Deleted ${told(gone)}.`, undo: () => back(ids) }
+    })
+  }
+  function back(ids: string[]) {
+    return attempt(async () => {
+      await ask(api.POST('/api/pieces/delete', { body: { ids, back: true } }))
+      done.value = null
+    })
+  }
+  /** Makes a piece that stands as another one does; returns its id, '' when that went wrong. */
+  async function duplicate(item: PieceItem) {
+    let made = ''
+    await attempt(async () => {
+      const p = await ask(api.POST('/api/pieces/{id}/duplicate', { params: { path: { id: item.id } } }))
+      made = p.id
+      done.value = { text: `“${p.name}” stands as “${item.name}” does.`, undo: () => attempt(async () => {
+        await ask(api.POST('/api/pieces/delete', { body: { ids: [p.id] } }))
+        done.value = null
+      }) }
+    })
+    return made
+  }
+  /** A name is a change of the piece like any other, and undone there. */
+  async function rename(item: PieceItem, name: string) {
+    await doc.change({ kind: 'name', name }, { kind: 'piece', id: item.id }, item.revision)
+    await load()
+  }
+
+  useNews().listen((n) => {
+    if (!watched.value) return
+    if (n.type === 'shelf' || n.type === 'piece' || n.type === 'lost' || (n.type === 'render' && n.state === 'done')) void load()
+  })
+  return { all, deleted, done, watched, loaded, failure, load, remove, back, duplicate, rename }
+})

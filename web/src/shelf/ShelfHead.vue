@@ -1,0 +1,40 @@
+<script setup lang="ts">
+import { IconSearch } from '@tabler/icons-vue'
+import { NInput } from 'naive-ui'
+import { RouterLink, useRoute } from 'vue-router'
+
+defineProps<{ about: string; placeholder: string }>()
+const search = defineModel<string>('search', { required: true })
+const route = useRoute()
+const sides = [
+  ['shelf', '/', 'Templates'],
+  ['pieces', '/pieces', 'Pieces'],
+] as const
+</script>
+
+<template>
+  <header class="head">
+    <div>
+      <h1>Shelf</h1>
+      <p class="quiet">{{ about }}</p>
+    </div>
+    <nav class="sides" aria-label="Shelf">
+      <RouterLink v-for="[name, to, label] in sides" :key="name" :to="{ path: to, query: search ? { find: search } : {} }" :class="{ on: route.name === name }">{{ label }}</RouterLink>
+    </nav>
+    <NInput v-model:value="search" :placeholder="placeholder" clearable class="search" :input-props="{ 'aria-label': placeholder, type: 'search' }">
+      <template #prefix><IconSearch :size="16" /></template>
+    </NInput>
+  </header>
+</template>
+
+<style scoped>
+.head { display: flex; align-items: end; gap: 14px 28px; margin-bottom: 22px; flex-wrap: wrap; }
+.head > div:first-child { flex: none; }
+h1 { font-size: 24px; letter-spacing: -0.02em; line-height: 1.2; }
+.sides { display: flex; gap: 4px; flex: 1; align-self: stretch; align-items: end; min-width: 180px; }
+.sides a { padding: 6px 12px 9px; font-weight: 500; font-size: 14px; color: var(--ink-quiet); text-decoration: none; position: relative; }
+.sides a:hover { color: var(--ink); }
+.sides a.on { color: var(--ivy-deep); font-weight: 600; }
+.sides a.on::after { content: ''; position: absolute; left: 8px; right: 8px; bottom: 2px; height: 2px; background: repeating-linear-gradient(90deg, var(--ivy) 0 6px, transparent 6px 10px); }
+.search { width: 260px; max-width: 100%; }
+</style>
