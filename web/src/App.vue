@@ -31,6 +31,6 @@ watchEffect(() => {
 
 <style scoped>
 .shell { height: 100%; display: flex; flex-direction: column; }
-.shell > :deep(:first-child) { flex: none; height: 48px; }
+.shell > :deep(:first-child) { flex: none; min-height: 48px; }
 main { flex: 1; min-height: 0; min-width: 0; }
 </style>

@@ -70,22 +70,22 @@ useCommands({ undo: () => void doc.step('undo'), redo: () => void doc.step('redo
         Renders<span v-if="renders.busy > 0" class="count num">{{ renders.busy }}</span>
       </RouterLink>
     </nav>
-    <div class="middle">
-      <template v-if="atDesk && doc.piece">
+    <div v-if="atDesk && doc.piece" class="middle">
+      <h1>
         <input v-if="naming" ref="field" v-model="name" class="name-field" maxlength="120" aria-label="Name of the piece"
           @blur="named" @keydown.enter="named" @keydown.esc="naming = false" />
         <button v-else class="name" title="Rename" @click="rename">{{ doc.piece.name }}</button>
-        <span class="quiet of">of {{ doc.piece.template.name }}, release {{ doc.piece.template.release }}</span>
-      </template>
+      </h1>
+      <span class="quiet of">of {{ doc.piece.template.name }}, release {{ doc.piece.template.release }}</span>
+      <div class="history">
+        <span v-if="news.connected" class="quiet saved" role="status">{{ doc.saving ? 'Saving' : 'Saved' }}</span>
+        <button class="icon-button" :disabled="!doc.piece.undo" :title="doc.piece.undo ? tip('undo', `Undo: ${doc.piece.undo}`) : 'Nothing to undo'" aria-label="Undo" @click="doc.step('undo')"><IconArrowBackUp :size="19" :stroke-width="1.8" /></button>
+        <button class="icon-button" :disabled="!doc.piece.redo" :title="doc.piece.redo ? tip('redo', `Redo: ${doc.piece.redo}`) : 'Nothing to redo'" aria-label="Redo" @click="doc.step('redo')"><IconArrowForwardUp :size="19" :stroke-width="1.8" /></button>
+      </div>
     </div>
     <div class="right">
       <span v-if="!news.connected" class="lost" role="status">The server does not answer; trying again</span>
-      <template v-else-if="atDesk && doc.piece">
-        <span class="quiet saved" role="status">{{ doc.saving ? 'Saving' : 'Saved' }}</span>
-        <button class="icon-button" :disabled="!doc.piece.undo" :title="doc.piece.undo ? tip('undo', `Undo: ${doc.piece.undo}`) : 'Nothing to undo'" aria-label="Undo" @click="doc.step('undo')"><IconArrowBackUp :size="19" :stroke-width="1.8" /></button>
-        <button class="icon-button" :disabled="!doc.piece.redo" :title="doc.piece.redo ? tip('redo', `Redo: ${doc.piece.redo}`) : 'Nothing to redo'" aria-label="Redo" @click="doc.step('redo')"><IconArrowForwardUp :size="19" :stroke-width="1.8" /></button>
-      </template>
-      <button class="icon-button" :title="tip('keys', 'Keys')" aria-label="Keys" @click="keys = true"><IconKeyboard :size="19" :stroke-width="1.8" /></button>
+      <button class="icon-button keys" :title="tip('keys', 'Keys')" aria-label="Keys" @click="keys = true"><IconKeyboard :size="19" :stroke-width="1.8" /></button>
       <NButton v-if="atDesk && doc.piece" type="primary" :disabled="doc.piece.faults.length > 0" data-test="render" @click="rendering = true">
         <template #icon><IconNeedleThread :size="17" /></template>Render
       </NButton>
@@ -105,13 +105,30 @@ nav { display: flex; gap: 2px; align-self: stretch; }
 .place.here::after { content: ''; position: absolute; left: 9px; right: 9px; bottom: 5px; height: 2px; border-radius: 2px;
   background: repeating-linear-gradient(90deg, var(--ivy) 0 6px, transparent 6px 10px); }
 .count { background: var(--ivy); color: #fff; border-radius: 9px; padding: 0 6px; font-size: 11px; }
-.middle { flex: 1; min-width: 0; display: flex; align-items: baseline; justify-content: center; gap: 8px; }
+.middle { flex: 1; min-width: 0; display: flex; align-items: center; gap: 8px; }
+h1 { font-size: 14px; font-weight: 600; line-height: 1.4; min-width: 0; margin-left: auto; }
+.history { display: flex; align-items: center; gap: 4px; margin-left: auto; }
 .name { background: none; border: 0; border-radius: 6px; padding: 3px 8px; font-weight: 600; font-size: 14px; cursor: text; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; max-width: 300px; }
 .name:hover { background: var(--linen-deep); }
 .name-field { font: inherit; font-weight: 600; font-size: 14px; padding: 3px 8px; border: 1px solid var(--ivy); border-radius: 6px; background: #fffefa; color: var(--ink); width: 260px; }
 .of { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
-.right { display: flex; align-items: center; gap: 4px; }
+.right { display: flex; align-items: center; gap: 4px; margin-left: auto; }
 .right .n-button { margin-left: 8px; }
 .saved { margin-right: 6px; min-width: 40px; text-align: right; }
 .lost { color: var(--rust); font-weight: 500; margin-right: 8px; }
+@media (max-width: 900px) {
+  .brand span, .of, .saved { display: none; }
+  .bar { gap: 10px; padding: 0 10px; }
+}
+/* On a telephone the piece and its history have a line of their own. */
+@media (max-width: 620px) {
+  .bar { flex-wrap: wrap; gap: 0 4px; height: auto; min-height: 48px; }
+  .brand img { width: 26px; height: 26px; }
+  nav { height: 48px; margin-right: auto; }
+  .place { padding: 0 7px; }
+  .place.here::after { left: 6px; right: 6px; }
+  .middle { order: 3; flex-basis: 100%; height: 36px; margin-top: -4px; }
+  h1 { margin-left: 0; }
+  .keys { display: none; }
+}
 </style>

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { type Icon, IconAdjustmentsHorizontal, IconEyeOff, IconHexagon, IconPhoto, IconRectangleFilled, IconSquare, IconStack2, IconVideo } from '@tabler/icons-vue'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 
 import type { LayerLine } from '../api/client'
 import { useDocument } from '../common/document'
+import { useRoving } from '../common/roving'
 import { useSelection } from '../common/selection'
 import { thread } from '../common/theme'
 
@@ -36,15 +37,17 @@ const lines = computed(() => {
   among(0, all.length)
   return out
 })
+const list = ref<HTMLElement>()
+const { at, key } = useRoving(computed(() => lines.value.map((y) => y.id)), computed(() => selection.layer), (id) => list.value?.querySelector<HTMLElement>(`[data-layer=${JSON.stringify(id)}]`)?.focus())
 </script>
 
 <template>
   <details open>
     <summary class="heading">Layers<span class="num">{{ lines.length }}</span></summary>
-    <ul>
-      <li v-for="y in lines" :key="y.id">
-        <button class="layer" :class="{ on: selection.layer === y.id, hidden: y.hidden }" :style="{ paddingLeft: `${8 + y.depth * 13}px` }" :data-layer="y.id" :aria-pressed="selection.layer === y.id"
-          :title="`${y.name}: ${y.about.toLowerCase()}${y.hidden ? ', itself not drawn' : ''}`" @click="selection.layer = selection.layer === y.id ? '' : y.id">
+    <ul ref="list" role="tree" aria-label="Layers, the topmost first" @keydown="key">
+      <li v-for="y in lines" :key="y.id" role="none">
+        <button class="layer" :class="{ on: selection.layer === y.id, hidden: y.hidden }" :style="{ paddingLeft: `${8 + y.depth * 13}px` }" :data-layer="y.id" role="treeitem" :aria-level="y.depth + 1" :aria-selected="selection.layer === y.id" :tabindex="at === y.id ? 0 : -1"
+          :title="`${y.name}: ${y.about.toLowerCase()}${y.hidden ? ', itself not drawn' : ''}`" @focus="at = y.id" @click="selection.layer = selection.layer === y.id ? '' : y.id">
           <component :is="icons[y.kind] ?? IconSquare" :size="14" :style="{ color: tint(y) }" /><span>{{ y.name }}</span>
           <IconEyeOff v-if="y.hidden" :size="13" class="off" /><i v-if="y.changed" class="changed" title="Changed in this piece" />
         </button>

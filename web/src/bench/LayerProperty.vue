@@ -68,7 +68,7 @@ const source = computed(() => {
     <NSelect v-else-if="p.kind === 'choice'" :value="text" size="small" :disabled="ruled" :options="p.words.map((w) => ({ label: w, value: w }))" :aria-label="p.label" @update:value="(v: string) => emit('set', v)" />
     <NSwitch v-else-if="p.kind === 'switch'" class="switch" size="small" :value="on" :disabled="ruled" :aria-label="p.label" @update:value="(v: boolean) => emit('set', v)" />
     <div v-else-if="p.kind === 'number'" class="grid" :class="{ three: parts.length === 3 }">
-      <NumberField v-for="(part, i) in parts" :key="part" :label="part" :unit="p.sign" :value="numbers[i]! * p.factor" :min="p.min * p.factor" :max="p.max * p.factor" :places="places"
+      <NumberField v-for="(part, i) in parts" :key="part" :label="part" :name="[p.label, part].filter(Boolean).join(' ')" :unit="p.sign" :value="numbers[i]! * p.factor" :min="p.min * p.factor" :max="p.max * p.factor" :places="places"
         :step="p.step || 1" resets :readonly="locked(i)" @reset="emit('reset')" @cancel="emit('cancel')" @draft="emit('draft', changed(i, $event))" @press="emit('press', changed(i, $event))" @change="emit('set', changed(i, $event))" />
     </div>
   </div>

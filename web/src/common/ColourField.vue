@@ -91,7 +91,7 @@ useEventListener(
 <style scoped>
 .colour { position: relative; display: flex; align-items: center; gap: 6px; min-width: 0; padding: 2px; border: 1px solid var(--rule); border-radius: 7px; background: #fffefa; }
 .colour:hover { border-color: var(--rule-strong); }
-.colour:focus-within { border-color: var(--ivy); }
+.colour:focus-within { border-color: var(--ivy); box-shadow: 0 0 0 1px var(--ivy); }
 .colour.wrong { border-color: var(--rust); background: var(--rust-wash); }
 .swatch { flex: none; width: 44px; height: 24px; padding: 0; border: 1px solid var(--rule-strong); border-radius: 5px; overflow: hidden; cursor: pointer;
   background: repeating-conic-gradient(#fff 0 25%, #d8d8d4 0 50%) 0 0 / 10px 10px; }

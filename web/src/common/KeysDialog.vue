@@ -1,6 +1,5 @@
 <script setup lang="ts">
-import { NModal } from 'naive-ui'
-
+import CardDialog from './CardDialog.vue'
 import { listed } from './commands'
 
 const show = defineModel<boolean>('show', { required: true })
@@ -8,14 +7,14 @@ const groups = listed()
 </script>
 
 <template>
-  <NModal v-model:show="show" preset="card" title="Keys" style="width: 1180px; max-width: 94vw" :bordered="false">
-    <div class="groups">
+  <CardDialog v-model:show="show" title="Keys" :width="1180">
+    <div class="groups" tabindex="0" role="region" aria-label="All keys">
       <section v-for="g in groups" :key="g.title">
         <h3>{{ g.title }}</h3>
         <dl><template v-for="l in g.lines" :key="l.text"><dt><kbd v-for="k in l.keys" :key="k" class="num">{{ k }}</kbd></dt><dd>{{ l.text }}</dd></template></dl>
       </section>
     </div>
-  </NModal>
+  </CardDialog>
 </template>
 
 <style scoped>
@@ -26,4 +25,5 @@ dl { display: grid; grid-template-columns: 112px 1fr; gap: 4px 10px; font-size: 
 dt { display: flex; flex-wrap: wrap; gap: 3px; }
 dd { margin: 0; }
 kbd { background: var(--linen-deep); border: 1px solid var(--rule-strong); border-radius: 5px; padding: 1px 6px; }
+@media (max-width: 620px) { .groups { columns: 1; } }
 </style>

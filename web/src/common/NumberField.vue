@@ -11,10 +11,10 @@ import { plain } from './format'
  * (Shift ×10, Alt ×0.1), double-click to reset: to `reset`, or with `resets` to
  * whatever the one who listens to it knows. `draft` tells of values on the
  * way, `press` of one by a key, which others may follow, `change` of one that is
- * meant, `cancel` that none was.
+ * meant, `cancel` that none was. `name` is what it is called where its label alone says too little.
  */
 const props = withDefaults(
-  defineProps<{ value: number; label: string; unit?: string; step?: number; min?: number; max?: number; reset?: number; resets?: boolean; places?: number; readonly?: boolean; note?: string }>(),
+  defineProps<{ value: number; label: string; name?: string; unit?: string; step?: number; min?: number; max?: number; reset?: number; resets?: boolean; places?: number; readonly?: boolean; note?: string }>(),
   { step: 1, places: 2, unit: '', min: -Infinity, max: Infinity },
 )
 const emit = defineEmits<{ draft: [number]; press: [number]; change: [number]; reset: []; cancel: [] }>()
@@ -164,9 +164,9 @@ function pressed() {
 <template>
   <div class="field" :class="{ readonly, wrong: !!wrong }" :title="note ?? (readonly ? undefined : 'Drag, type a sum, arrow keys; double-click resets')">
     <span class="label">{{ label }}</span>
-    <input v-if="typing" ref="field" v-model="text" class="num" :aria-label="label" :aria-invalid="!!wrong" @input="wrong = ''" @blur="typed" @keydown="done" />
-    <span v-else ref="root" class="num value" :role="readonly ? undefined : 'spinbutton'" :tabindex="readonly ? undefined : 0" :aria-label="label"
-      :aria-valuenow="readonly ? undefined : meant()" :aria-valuetext="`${shown} ${unit}`" @pointerdown="scrub" @keydown="key">{{ shown }}<span v-if="unit" class="unit">{{ unit }}</span></span>
+    <input v-if="typing" ref="field" v-model="text" class="num" :aria-label="name ?? label" :aria-invalid="!!wrong" @input="wrong = ''" @blur="typed" @keydown="done" />
+    <span v-else ref="root" class="num value" :role="readonly ? undefined : 'spinbutton'" :tabindex="readonly ? undefined : 0" :aria-label="readonly ? undefined : name ?? label"
+      :aria-valuenow="readonly ? undefined : meant()" :aria-valuetext="readonly ? undefined : `${shown} ${unit}`" @pointerdown="scrub" @keydown="key">{{ shown }}<span v-if="unit" class="unit">{{ unit }}</span></span>
     <NPopover v-if="wrong || told" show trigger="manual" placement="bottom-end" :style="{ maxWidth: '250px' }">
       <template #trigger><i class="hook" /></template>
       <span v-if="wrong" role="alert" data-test="why">{{ wrong }}. Escape: as it was.</span>
@@ -178,7 +178,7 @@ function pressed() {
 <style scoped>
 .field { position: relative; display: flex; align-items: baseline; justify-content: space-between; gap: 6px; min-width: 0; padding: 3px 8px; border: 1px solid var(--rule); border-radius: 7px; background: #fffefa; }
 .field:hover:not(.readonly) { border-color: var(--rule-strong); }
-.field:focus-within { border-color: var(--ivy); }
+.field:focus-within { border-color: var(--ivy); box-shadow: 0 0 0 1px var(--ivy); }
 .field.readonly { background: transparent; border-color: transparent; border-bottom-color: var(--rule); border-radius: 0; padding-left: 0; padding-right: 0; }
 .field.wrong { border-color: var(--rust); background: var(--rust-wash); }
 .hook { position: absolute; right: 8px; bottom: 0; }

@@ -63,8 +63,8 @@ function belongs(e: KeyboardEvent): boolean {
   if (e.ctrlKey || e.metaKey || t.closest('[data-leaves]')?.getAttribute('data-leaves') === e.key) return false
   const arrows = /^(Arrow|Home|End|Page)/.test(e.key)
   if (on('[role=spinbutton]') && (arrows || /^(Enter|[\d(.,+-])$/.test(e.key))) return true
-  if (on('[role=slider], [role=tab], [role=radio], [role=radiogroup], .n-base-selection') && arrows) return true
-  return on('button, a, summary, [role=tab], [role=radio], [role=checkbox], [role=switch], .n-base-selection') && (e.key === ' ' || e.key === 'Enter')
+  if (on('[role=slider], [role=tab], [role=treeitem], [role=radio], [role=radiogroup], .n-base-selection') && arrows) return true
+  return on('button, a, summary, [role=tab], [role=treeitem], [role=radio], [role=checkbox], [role=switch], .n-base-selection') && (e.key === ' ' || e.key === 'Enter')
 }
 
 /** What a command returns to leave its key to the next one that has it. */

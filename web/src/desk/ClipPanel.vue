@@ -94,7 +94,7 @@ onScopeDispose(() => (transient.look = null))
       <NumberField label="First frame" :value="play.in" :min="0" :max="medium.frames - 1" :places="0" :reset="0" @draft="transient.look = { pocket: pocket.id, frame: Math.round($event) }" @press="transient.soon(op({ in: Math.round($event) }))" @change="void set({ in: Math.round($event) }).then(leave)" @cancel="transient.look = null" />
       <NumberField label="Speed" unit="%" :value="play.speed * 100" :min="5" :max="2000" :reset="100" :places="1" @press="transient.soon(op({ speed: $event / 100 }))" @change="set({ speed: $event / 100 })" />
     </div>
-    <NRadioGroup size="small" class="ends" :value="play.after" @update:value="(v: Play['after']) => set({ after: v })">
+    <NRadioGroup size="small" class="ends" aria-label="When it is over" :value="play.after" @update:value="(v: Play['after']) => set({ after: v })">
       <NRadioButton v-for="[v, label, title] in endings" :key="v" :value="v" :title="title" :data-after="v">{{ label }}</NRadioButton>
     </NRadioGroup>
     <p class="small" :class="short ? 'caution' : 'quiet'">

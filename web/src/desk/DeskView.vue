@@ -1,11 +1,14 @@
 <script setup lang="ts">
+import { IconChevronsLeft, IconChevronsRight } from '@tabler/icons-vue'
 import { NButton, NSkeleton } from 'naive-ui'
 import { computed, onScopeDispose, ref, watch } from 'vue'
 import { RouterLink, useRoute } from 'vue-router'
 
 import { useDocument } from '../common/document'
+import { useFolds } from '../common/folds'
 import { useNotices } from '../common/notices'
 import { takesKind, usePockets } from '../common/pockets'
+import { useRoving } from '../common/roving'
 import { useSelection } from '../common/selection'
 import StageView from '../common/stage/StageView.vue'
 import TimeStrip from '../common/stage/TimeStrip.vue'
@@ -30,13 +33,29 @@ const { fill } = useFilling()
 const transport = useTransport()
 const picking = computed({ get: () => !!pockets.picking, set: (s) => !s && (pockets.picking = '') })
 const pickingFor = computed(() => doc.piece?.pockets.find((p) => p.id === pockets.picking))
-const sides = [
+const folds = useFolds()
+const every = [
+  ['pockets', 'Pockets'],
   ['make', 'Make'],
   ['sheet', 'Sheet'],
   ['trial', 'Trial'],
 ] as const
-const side = ref<(typeof sides)[number][0]>('make')
-const place = usePlace(side, sides.map(([id]) => id))
+/** In one column the pockets are one more side of the panel. */
+const sides = computed(() => every.filter(([id]) => folds.narrow || id !== 'pockets'))
+const side = ref<(typeof every)[number][0]>(folds.narrow ? 'pockets' : 'make')
+watch(
+  () => folds.narrow,
+  (narrow) => !narrow && side.value === 'pockets' && (side.value = 'make'),
+)
+const place = usePlace(side, computed(() => sides.value.map(([id]) => id)))
+const tabs = ref<HTMLElement>()
+/** Tabs are one stop; arrows go from one to the next. */
+const { at: tab, key: tabKey } = useRoving(computed(() => sides.value.map(([id]) => id)), side, (id) => {
+  side.value = id as typeof side.value
+  tabs.value?.querySelector<HTMLElement>(`[data-side=${id}]`)?.focus()
+}, 'across')
+/** Past pockets and layers: the focus goes on from the stage. */
+const past = () => document.querySelector<HTMLElement>('[data-stage]')?.focus()
 
 watch(
   () => route.params.id as string,
@@ -81,19 +100,31 @@ function missed(e: DragEvent) {
       <RouterLink to="/pieces" custom #default="{ navigate }"><NButton :type="doc.deleted ? 'default' : 'primary'" @click="navigate">To all pieces</NButton></RouterLink>
     </div>
   </div>
-  <div v-else class="desk" @dragover="missed" @drop="missed">
-    <aside class="rail cloth" aria-label="Pockets">
-      <PocketRail v-if="piece" />
+  <div v-else class="desk" :class="{ 'no-rail': folds.rail, 'no-panel': folds.panel }" @dragover="missed" @drop="missed">
+    <aside v-if="!folds.narrow" class="left cloth" aria-label="Pockets">
+      <button v-if="folds.rail" class="unfold" aria-label="Show pockets and layers" :aria-expanded="false" data-test="unfold-rail" @click="folds.rail = false"><IconChevronsRight :size="15" /><span>Pockets</span></button>
+      <template v-else-if="piece">
+        <button class="past" @click="past">Past pockets and layers</button>
+        <button class="icon-button fold" title="Fold away" aria-label="Fold pockets and layers away" :aria-expanded="true" data-test="fold-rail" @click="folds.rail = true"><IconChevronsLeft :size="15" /></button>
+        <PocketRail />
+      </template>
       <template v-else><NSkeleton v-for="i in 5" :key="i" height="96px" style="margin: 10px; width: 172px" /></template>
     </aside>
     <StageView v-if="piece" class="stage" :clips="media.clips" @grounds="media.load()" @files="fill" />
     <div v-else class="stage waiting" />
-    <aside class="panel cloth">
-      <div class="sides" role="tablist" aria-label="Panel">
-        <button v-for="[id, name] in sides" :key="id" role="tab" :aria-selected="side === id" :class="{ on: side === id }" @click="side = id">{{ name }}</button>
+    <aside v-if="folds.panel" class="panel cloth" aria-label="Panel">
+      <button class="unfold" :aria-label="`Show ${sides.find(([id]) => id === side)?.[1]}`" :aria-expanded="false" data-test="unfold-panel" @click="folds.panel = false"><IconChevronsLeft :size="15" /><span>{{ sides.find(([id]) => id === side)?.[1] }}</span></button>
+    </aside>
+    <aside v-else class="panel cloth" aria-label="Panel">
+      <div class="sides">
+        <div ref="tabs" class="tabs" role="tablist" aria-label="Panel" @keydown="tabKey">
+          <button v-for="[id, name] in sides" :id="`side-${id}`" :key="id" role="tab" :data-side="id" :aria-selected="side === id" :aria-controls="piece ? 'panel' : undefined" :tabindex="tab === id ? 0 : -1" :class="{ on: side === id }" @click="side = id">{{ name }}</button>
+        </div>
+        <button v-if="!folds.narrow" class="icon-button fold" title="Fold away" aria-label="Fold the panel away" :aria-expanded="true" data-test="fold-panel" @click="folds.panel = true"><IconChevronsRight :size="15" /></button>
       </div>
-      <div v-if="piece" class="body" role="tabpanel">
-        <MakePanel v-if="side === 'make'" />
+      <div v-if="piece" id="panel" class="body" role="tabpanel" :aria-labelledby="`side-${side}`">
+        <PocketRail v-if="side === 'pockets'" />
+        <MakePanel v-else-if="side === 'make'" />
         <SheetPanel v-else-if="side === 'sheet'" />
         <TrialPanel v-else @look="(f, n) => { selection.format = f; transport.seek(n) }" />
       </div>
@@ -107,16 +138,35 @@ function missed(e: DragEvent) {
 </template>
 
 <style scoped>
-.desk { height: 100%; display: grid; grid-template-columns: 196px minmax(0, 1fr) 288px; grid-template-rows: minmax(0, 1fr) 104px; }
-.rail { border-right: 1px solid var(--rule); overflow: auto; }
+.desk { --rail: 196px; --panel: 288px; height: 100%; display: grid; grid-template-columns: var(--rail) minmax(0, 1fr) var(--panel); grid-template-rows: minmax(0, 1fr) auto; }
+.left { position: relative; border-right: 1px solid var(--rule); overflow: auto; }
+.fold { width: 24px; height: 24px; color: var(--ink-quiet); }
+.left .fold { position: absolute; top: 8px; right: 6px; z-index: 1; }
+.unfold { width: 100%; height: 100%; display: flex; flex-direction: column; align-items: center; gap: 10px; padding: 12px 0; background: none; border: 0; cursor: pointer; color: var(--ink-quiet); }
+.unfold:hover { color: var(--ink); background: var(--linen-raised); }
+.unfold:focus-visible { outline-offset: -3px; }
+.unfold span { writing-mode: vertical-rl; font-weight: 600; font-size: 12px; }
+.past { position: absolute; top: 6px; left: 8px; z-index: 2; padding: 5px 10px; border: 1px solid var(--ivy); border-radius: 7px; background: var(--linen-raised); color: var(--ivy-deep); font-weight: 600; cursor: pointer; }
+.past:not(:focus-visible) { width: 1px; height: 1px; padding: 0; border: 0; overflow: hidden; clip-path: inset(50%); white-space: nowrap; }
+.desk.no-rail { --rail: 30px; }
+.desk.no-panel { --panel: 30px; }
 .panel { border-left: 1px solid var(--rule); display: grid; grid-template-rows: auto minmax(0, 1fr); min-height: 0; }
-.sides { display: flex; gap: 4px; padding: 8px 12px 0; border-bottom: 1px solid var(--rule); }
-.sides button { background: none; border: 0; padding: 6px 12px 9px; cursor: pointer; font-weight: 500; color: var(--ink-quiet); position: relative; }
-.sides button:hover { color: var(--ink); }
-.sides button.on { color: var(--ivy-deep); font-weight: 600; }
-.sides button.on::after { content: ''; position: absolute; left: 8px; right: 8px; bottom: 2px; height: 2px; background: repeating-linear-gradient(90deg, var(--ivy) 0 6px, transparent 6px 10px); }
+.sides { display: flex; align-items: center; padding: 8px 8px 0 12px; border-bottom: 1px solid var(--rule); }
+.tabs { display: flex; gap: 4px; flex: 1; }
+.tabs button { background: none; border: 0; padding: 6px 12px 9px; cursor: pointer; font-weight: 500; color: var(--ink-quiet); position: relative; }
+.tabs button:hover { color: var(--ink); }
+.tabs button.on { color: var(--ivy-deep); font-weight: 600; }
+.tabs button.on::after { content: ''; position: absolute; left: 8px; right: 8px; bottom: 2px; height: 2px; background: repeating-linear-gradient(90deg, var(--ivy) 0 6px, transparent 6px 10px); }
 .body { overflow: auto; padding: 14px; }
 .strip { grid-column: 1 / -1; border-top: 1px solid var(--rule); background: var(--linen-raised); }
+/* One column: the stage, time, and one side of the panel. */
+@media (max-width: 620px) {
+  .desk { grid-template-columns: minmax(0, 1fr); grid-template-rows: minmax(190px, 44%) auto minmax(0, 1fr); }
+  .stage { grid-row: 1; }
+  .strip { grid-row: 2; border-bottom: 1px solid var(--rule); }
+  .panel { grid-row: 3; border-left: 0; }
+  .tabs { justify-content: space-between; }
+}
 .waiting { background: var(--surround); }
 .acts { display: flex; gap: 8px; }
 .gone { height: 100%; display: grid; align-content: center; justify-items: center; gap: 12px; }

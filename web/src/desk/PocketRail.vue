@@ -97,7 +97,7 @@ ul { list-style: none; margin: 0; padding: 0; display: grid; gap: 2px; }
 .many .acts { bottom: 6px; }
 .badge { margin-left: auto; display: flex; align-items: center; gap: 3px; background: var(--linen-deep); color: var(--ink-quiet); font-weight: 500; border-radius: 4px; font-size: 11px; padding: 0 5px; }
 .acts { position: absolute; right: 8px; bottom: 24px; display: flex; opacity: 0; background: var(--linen-raised); border-radius: 8px; }
-.pocket:hover .acts, .pocket:focus-within .acts { opacity: 1; }
+.pocket.on .acts, .pocket:hover .acts, .pocket:focus-within .acts { opacity: 1; }
 .acts .icon-button { width: 26px; height: 26px; }
 .growing { height: 4px; border-radius: 2px; background: var(--rule); margin: 0 8px 7px; overflow: hidden; }
 .growing i { display: block; height: 100%; background: var(--media); transition: width 0.3s; }

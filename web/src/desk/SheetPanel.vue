@@ -7,6 +7,7 @@ import type { Entry, Op } from '../api/client'
 import ColourField from '../common/ColourField.vue'
 import { useDocument } from '../common/document'
 import { droppedFiles } from '../common/drop'
+import { vNamed } from '../common/named'
 import NumberField from '../common/NumberField.vue'
 import { usePockets } from '../common/pockets'
 import { useSelection } from '../common/selection'
@@ -80,9 +81,9 @@ async function drop(ev: DragEvent, e: Entry) {
             <button v-if="e.given" class="icon-button back" :title="`Reset to ${e.default} ${e.unit}`" :aria-label="`Reset ${e.label}`" @click="set(e, undefined)"><IconArrowBack :size="15" /></button>
           </div>
           <div v-if="e.kind === 'amount'" class="amount-row">
-            <NSlider :value="Number(value(e))" :min="e.min" :max="e.max" :step="e.step" :tooltip="false" :aria-label="e.label"
+            <NSlider v-named="e.label" :value="Number(value(e))" :min="e.min" :max="e.max" :step="e.step" :tooltip="false"
               @update:value="(v: number | number[]) => slid(e, v as number)" @dragstart="hold" @dragend="letGo(e)" />
-            <NumberField label="" :value="Number(value(e))" :unit="e.unit" :min="e.min" :max="e.max" :step="e.step" :reset="Number(e.default)" @draft="draft(e, $event)" @press="transient.soon(op(e, $event))" @change="set(e, $event)" @cancel="cancel" />
+            <NumberField label="" :name="e.label" :value="Number(value(e))" :unit="e.unit" :min="e.min" :max="e.max" :step="e.step" :reset="Number(e.default)" @draft="draft(e, $event)" @press="transient.soon(op(e, $event))" @change="set(e, $event)" @cancel="cancel" />
           </div>
           <ColourField v-else :label="e.label" :value="String(value(e))" @draft="draft(e, $event)" @change="set(e, $event)" @cancel="cancel" />
           <p v-if="e.help" class="quiet help">{{ e.help }}</p>

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { IconNeedle, IconPlayerStopFilled } from '@tabler/icons-vue'
-import { NButton, NModal } from 'naive-ui'
+import { NButton } from 'naive-ui'
 import { computed, onScopeDispose, ref } from 'vue'
 
 import { api, ask, Failure, type Finding, type Trial } from '../api/client'
+import CardDialog from '../common/CardDialog.vue'
 import { useDocument } from '../common/document'
 import { timecode } from '../common/format'
 import { useNews } from '../common/news/news'
@@ -74,14 +75,14 @@ function look(f: Finding) {
       <p v-else class="count"><b class="num">{{ faults.length }}</b> {{ faults.length === 1 ? 'finding' : 'findings' }} in <span class="num">{{ trial.cases }}</span> cases</p>
       <article v-for="g in groups" :key="g[0]!.kind + g[0]!.where + g[0]!.format" class="finding" :class="{ hint: g[0]!.hint }" :data-test="g[0]!.hint ? 'hint' : 'finding'">
         <button v-if="g[0]!.picture" class="picture" :aria-label="`Look at ${g[0]!.kind}`" @click="look(g[0]!)"><img :src="g[0]!.picture" alt="" /></button>
-        <h3>{{ g[0]!.hint ? 'Advice' : capital(g[0]!.kind) }}</h3>
+        <h2>{{ g[0]!.hint ? 'Advice' : capital(g[0]!.kind) }}</h2>
         <p class="where">{{ g[0]!.where }}, {{ formatName(g[0]!.format).toLowerCase() }}, <button class="goto num" @click="emit('look', g[0]!.format, g[0]!.frame)">{{ tc(g[0]!.frame) }}</button></p>
         <p>{{ g[0]!.what }}</p>
         <p class="quiet">{{ g[0]!.advice }}</p>
         <div v-if="!g[0]!.hint" class="cases"><button v-for="f in g" :key="f.case" @click="look(f)">{{ f.case }}</button></div>
       </article>
       <section v-for="s in trial.sheets" :key="s.format">
-        <div class="line"><h3>{{ formatName(s.format) }}</h3><a :href="s.picture" :download="`contact sheet ${s.format}.png`">Save contact sheet</a></div>
+        <div class="line"><h2>{{ formatName(s.format) }}</h2><a :href="s.picture" :download="`contact sheet ${s.format}.png`">Save contact sheet</a></div>
         <div class="tiles">
           <button v-for="t in trial.tiles.filter((x) => x.format === s.format)" :key="t.case" :class="{ bad: t.findings > 0 }" :title="t.case"
             @click="shown = { picture: t.picture, title: capital(t.case), text: t.findings ? `${t.findings} found` : 'Nothing found' }">
@@ -90,10 +91,10 @@ function look(f: Finding) {
         </div>
       </section>
     </template>
-    <NModal :show="!!shown" preset="card" style="width: 820px" :bordered="false" :title="shown?.title" @update:show="shown = null">
+    <CardDialog :show="!!shown" :title="shown?.title ?? ''" :width="820" @update:show="shown = null">
       <img v-if="shown" :src="shown.picture" class="large" alt="" />
       <p v-if="shown">{{ shown.text }}</p>
-    </NModal>
+    </CardDialog>
   </div>
 </template>
 
@@ -110,9 +111,9 @@ function look(f: Finding) {
 .count { font-size: 14px; }
 .finding { border: 1px solid #dfb9a7; border-radius: 10px; overflow: hidden; background: var(--linen-raised); padding-bottom: 10px; }
 .finding.hint { border-color: #d9c48f; }
-.finding.hint h3 { color: var(--amber); }
+.finding.hint h2 { color: var(--amber); }
 .finding > :not(.picture) { margin: 0 12px; }
-.finding h3 { margin-top: 8px; font-size: 14px; color: var(--rust); }
+.finding h2 { margin-top: 8px; font-size: 14px; color: var(--rust); }
 .picture { display: block; width: 100%; border: 0; padding: 0; background: var(--surround); cursor: zoom-in; text-align: center; }
 .picture img { max-width: 100%; max-height: 150px; display: block; margin: 0 auto; }
 .where { font-weight: 500; }
@@ -121,7 +122,7 @@ function look(f: Finding) {
 .cases button { border: 1px solid var(--rule-strong); background: var(--linen); border-radius: 5px; font-size: 11.5px; padding: 1px 7px; cursor: pointer; }
 .cases button:hover { border-color: var(--rust); }
 section { display: grid; gap: 7px; }
-section h3 { font-size: 13px; }
+section h2 { font-size: 13px; }
 .tiles { display: grid; grid-template-columns: repeat(3, 1fr); gap: 6px; }
 .tiles button { border: 0; background: none; padding: 0; cursor: zoom-in; display: grid; gap: 2px; text-align: left; min-width: 0; align-content: start; }
 .tiles img { width: 100%; display: block; border-radius: 3px; }

@@ -12,7 +12,7 @@ const QUIET = 250
  * Keeps where somebody is in the address: format, frame, selection and panel, so that reloading the page, or passing
  * its address on, leads there again.
  */
-export function usePlace<Panel extends string>(panel: Ref<Panel>, panels: readonly Panel[]) {
+export function usePlace<Panel extends string>(panel: Ref<Panel>, panels: Readonly<Ref<readonly Panel[]>>) {
   const route = useRoute()
   const router = useRouter()
   const doc = useDocument()
@@ -32,7 +32,7 @@ export function usePlace<Panel extends string>(panel: Ref<Panel>, panels: readon
     const pocket = face.pockets.find((p) => p.id === say('pocket'))
     if (layer) selection.layer = layer.id
     else if (pocket) selection.pocket = pocket.id
-    const side = panels.find((p) => p === say('panel'))
+    const side = panels.value.find((p) => p === say('panel'))
     // Last, for a selection that changes may bring another panel up.
     if (side) void nextTick(() => (panel.value = side))
     return frame >= 0

@@ -163,7 +163,7 @@ function facts(m: Stored): string {
           <dt>Came in</dt><dd>{{ ago(chosen.created) }}</dd>
         </dl>
         <ul v-if="chosen.notes.length" class="notes quiet"><li v-for="n in chosen.notes" :key="n">{{ n }}</li></ul>
-        <h3 class="heading">Used in</h3>
+        <h2 class="heading">Used in</h2>
         <p v-if="!chosen.uses.length" class="quiet">No piece{{ chosen.used ? ' now; it was used before' : '' }}.</p>
         <ul v-else class="uses">
           <li v-for="u in chosen.uses" :key="`${u.piece}${u.template}${u.pocket}`">
@@ -226,4 +226,9 @@ dd { margin: 0; }
 .empty { display: grid; justify-items: center; gap: 8px; padding: 90px 0; }
 .none { padding: 60px 0; text-align: center; }
 .failure { background: var(--rust-wash); color: #8c3518; border-radius: 8px; padding: 9px 14px; }
+@media (max-width: 720px) {
+  .media { grid-template-columns: minmax(0, 1fr); grid-template-rows: minmax(0, 1fr) auto; }
+  .main { padding: 16px 14px; }
+  .side { width: auto; max-height: 46vh; border-left: 0; border-top: 1px solid var(--rule); }
+}
 </style>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { NButton, NCheckbox, NModal, NRadio, NRadioGroup } from 'naive-ui'
+import { NButton, NCheckbox, NRadio, NRadioGroup } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 
+import CardDialog from '../common/CardDialog.vue'
 import { useAsking, type Choice } from './asking'
 
 /** Asks whether pictures that are numbered in a row are a clip or pictures; the likelier answer is chosen. */
@@ -13,7 +14,7 @@ const gaps = (n: number) => (n === 1 ? 'one number is missing' : `${n} gaps in t
 </script>
 
 <template>
-  <NModal :show="!!asking.question" preset="card" title="Numbered pictures" style="width: 520px" :bordered="false" @update:show="(s: boolean) => s || asking.question?.answer(null)">
+  <CardDialog :show="!!asking.question" title="Numbered pictures" :width="520" @update:show="(s: boolean) => s || asking.question?.answer(null)">
     <form data-test="numbered" @submit.prevent="asking.question?.answer(choices)">
       <section v-for="(g, i) in groups" :key="g.name" :data-group="g.name">
         <h3>{{ g.name }}</h3>
@@ -29,7 +30,7 @@ const gaps = (n: number) => (n === 1 ? 'one number is missing' : `${n} gaps in t
         <NButton type="primary" attr-type="submit" data-test="bring-numbered" autofocus>Bring in</NButton>
       </div>
     </form>
-  </NModal>
+  </CardDialog>
 </template>
 
 <style scoped>

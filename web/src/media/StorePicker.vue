@@ -1,10 +1,12 @@
 <script setup lang="ts">
 import { IconFolder, IconFolderOpen, IconSearch } from '@tabler/icons-vue'
-import { NButton, NInput, NModal, NSkeleton } from 'naive-ui'
+import { NButton, NInput, NSkeleton } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 
 import type { Medium } from '../api/client'
+import CardDialog from '../common/CardDialog.vue'
 import { bytes, seconds } from '../common/format'
+import { finder } from '../common/search'
 import { chooseFiles } from './choose'
 import { useMediaStore } from './media'
 import MediaThumb from './MediaThumb.vue'
@@ -24,8 +26,8 @@ watch(show, (s) => {
   setTimeout(() => field.value?.focus(), 150)
 })
 const found = computed(() => {
-  const words = search.value.toLowerCase().split(/\s+/).filter(Boolean)
-  return media.list.filter((m) => m.hash !== props.except && props.takes(m.kind) && words.every((w) => `${m.name} ${m.type} ${m.kind} ${m.uses.map((u) => u.name).join(' ')}`.toLowerCase().includes(w)))
+  const fits = finder(search.value)
+  return media.list.filter((m) => m.hash !== props.except && props.takes(m.kind) && fits(`${m.name} ${m.type} ${m.kind} ${m.uses.map((u) => u.name).join(' ')}`))
 })
 async function bring(folder: boolean) {
   const files = await chooseFiles(folder)
@@ -42,7 +44,7 @@ function facts(m: Medium) {
 </script>
 
 <template>
-  <NModal v-model:show="show" preset="card" :title="title" style="width: 760px" :bordered="false">
+  <CardDialog v-model:show="show" :title="title" :width="760">
     <div class="bar">
       <NInput ref="field" v-model:value="search" placeholder="Search what came in before" clearable :input-props="{ 'aria-label': 'Search the media store' }"><template #prefix><IconSearch :size="16" /></template></NInput>
       <NButton data-test="bring-files" @click="bring(false)"><template #icon><IconFolderOpen :size="16" /></template>Files from this computer</NButton>
@@ -57,7 +59,7 @@ function facts(m: Medium) {
         <small class="num quiet">{{ facts(m) }}</small>
       </button>
     </div>
-  </NModal>
+  </CardDialog>
 </template>
 
 <style scoped>

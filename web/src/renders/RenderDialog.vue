@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { NButton, NCheckbox, NModal, NRadioButton, NRadioGroup, NSelect } from 'naive-ui'
+import { NButton, NCheckbox, NRadioButton, NRadioGroup, NSelect } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
 import { api, ask, Failure } from '../api/client'
+import CardDialog from '../common/CardDialog.vue'
 import { useDocument } from '../common/document'
 import { timecode } from '../common/format'
 import NumberField from '../common/NumberField.vue'
@@ -90,7 +91,7 @@ async function start() {
 </script>
 
 <template>
-  <NModal v-model:show="show" preset="card" title="Render" style="width: 440px" :bordered="false">
+  <CardDialog v-model:show="show" title="Render" :width="440">
     <div class="form">
       <span class="heading">File</span>
       <NRadioGroup v-model:value="kind" size="small" aria-label="File" @update:value="chosen = true">
@@ -128,21 +129,22 @@ async function start() {
       </template>
     </div>
     <p v-if="failure" class="failure" role="alert">{{ failure }}</p>
-    <template #footer>
-      <div class="foot">
-        <NButton @click="show = false">Not now</NButton>
-        <NButton type="primary" :loading="busy" :disabled="!formats.length" data-test="start-render" @click="start">Start render</NButton>
-      </div>
+    <template #acts>
+      <NButton @click="show = false">Not now</NButton>
+      <NButton type="primary" :loading="busy" :disabled="!formats.length" data-test="start-render" @click="start">Start render</NButton>
     </template>
-  </NModal>
+  </CardDialog>
 </template>
 
 <style scoped>
-.form { display: grid; grid-template-columns: 70px 1fr; gap: 12px; align-items: center; }
+.form { display: grid; grid-template-columns: 70px minmax(0, 1fr); gap: 12px; align-items: center; }
 .formats { display: grid; gap: 6px; }
 .range { display: grid; grid-template-columns: 1fr 1fr; gap: 8px; }
 
 .caution { color: var(--amber); }
 .failure { color: var(--rust); margin-top: 12px; }
-.foot { display: flex; justify-content: flex-end; gap: 8px; }
+@media (max-width: 620px) {
+  .form { grid-template-columns: minmax(0, 1fr); gap: 8px; }
+  .form > span:empty { display: none; }
+}
 </style>

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { IconArrowBarToUp, IconArrowDown, IconArrowUp, IconDownload, IconPlayerPauseFilled, IconPlayerPlayFilled, IconRefresh, IconTrash, IconX } from '@tabler/icons-vue'
-import { NButton, NCheckbox, NModal, NRadioButton, NRadioGroup, NSkeleton } from 'naive-ui'
+import { NButton, NCheckbox, NRadioButton, NRadioGroup, NSkeleton } from 'naive-ui'
 import { computed, ref } from 'vue'
 import { RouterLink } from 'vue-router'
 
 import type { Render } from '../api/client'
+import CardDialog from '../common/CardDialog.vue'
 import { ago, bytes, seconds } from '../common/format'
 import { usePicks } from '../common/picks'
 import { open, useRenders } from './renders'
@@ -112,13 +113,17 @@ const share = (r: Render) => (r.state === 'done' ? 1 : r.total ? r.done / r.tota
         </div>
       </li>
     </ul>
-    <NModal :show="clearing.length > 0" preset="dialog" title="Clear away for good" positive-text="Clear away" negative-text="Keep" :positive-button-props="{ type: 'error' }" data-test="sure" @update:show="clearing = []" @positive-click="clear" @negative-click="clearing = []">
-      {{ clearing.length === 1 ? `“${clearing[0]!.file}” and what is known of its render` : `${clearing.length} renders and their files` }}{{ clearingBytes ? `, ${bytes(clearingBytes)}` : '' }}. Pieces stay as they are and can be rendered again.
-    </NModal>
-    <NModal :show="!!shown" preset="card" :title="shown?.file" style="width: min(960px, 94vw)" :bordered="false" @update:show="shown = null">
+    <CardDialog :show="clearing.length > 0" title="Clear away for good" :width="440" @update:show="clearing = []">
+      <p data-test="sure">{{ clearing.length === 1 ? `“${clearing[0]!.file}” and what is known of its render` : `${clearing.length} renders and their files` }}{{ clearingBytes ? `, ${bytes(clearingBytes)}` : '' }}. Pieces stay as they are and can be rendered again.</p>
+      <template #acts>
+        <NButton @click="clearing = []">Keep</NButton>
+        <NButton type="error" data-test="clear-away" @click="clear">Clear away</NButton>
+      </template>
+    </CardDialog>
+    <CardDialog :show="!!shown" :title="shown?.file ?? ''" :width="960" @update:show="shown = null">
       <video v-if="shown && shown.kind !== 'png'" class="large" :class="{ sees: shown.alpha }" :src="file(shown)" controls autoplay muted playsinline />
       <img v-else-if="shown" class="large sees" :src="file(shown)" alt="" />
-    </NModal>
+    </CardDialog>
   </div>
 </template>
 
@@ -149,4 +154,17 @@ li:not(.done) .view img { opacity: 0.55; }
 .acts { display: flex; justify-content: flex-end; gap: 4px; align-items: center; }
 .empty { display: grid; justify-items: center; gap: 10px; padding: 80px 0; }
 .failure { background: var(--rust-wash); color: #8c3518; border-radius: 8px; padding: 9px 14px; margin-bottom: 16px; }
+@media (max-width: 900px) {
+  li { grid-template-columns: 22px 96px minmax(0, 1fr); gap: 6px 12px; }
+  .tick { grid-row: 1 / 4; }
+  .view { grid-row: 1 / 4; height: 64px; }
+  .view img { max-height: 64px; }
+  .how, .acts { grid-column: 3; }
+  .acts { justify-content: flex-start; flex-wrap: wrap; }
+}
+@media (max-width: 720px) {
+  .renders { padding: 16px 14px 32px; }
+  header { flex-wrap: wrap; gap: 10px; }
+  .name { white-space: normal; overflow-wrap: anywhere; }
+}
 </style>

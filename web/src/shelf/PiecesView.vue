@@ -106,7 +106,7 @@ const looksAtDeleted = ref(false)
       <ul v-if="looksAtDeleted">
         <li v-for="p in pieces.deleted" :key="p.id" :data-deleted="p.id">
           <span class="gone">{{ p.name }}</span><span class="quiet">{{ p.of }}, deleted {{ ago(p.deleted) }}</span>
-          <NButton size="small" data-test="back" :aria-label="`Bring ${p.name} back`" @click="pieces.back([p.id])">Bring it back</NButton>
+          <NButton size="small" data-test="back" :aria-label="`Bring it back: ${p.name}`" @click="pieces.back([p.id])">Bring it back</NButton>
         </li>
       </ul>
     </footer>

@@ -37,4 +37,8 @@ h1 { font-size: 24px; letter-spacing: -0.02em; line-height: 1.2; }
 .sides a.on { color: var(--ivy-deep); font-weight: 600; }
 .sides a.on::after { content: ''; position: absolute; left: 8px; right: 8px; bottom: 2px; height: 2px; background: repeating-linear-gradient(90deg, var(--ivy) 0 6px, transparent 6px 10px); }
 .search { width: 260px; max-width: 100%; }
+@media (max-width: 720px) {
+  .sides { flex-basis: 100%; }
+  .search { width: 100%; }
+}
 </style>

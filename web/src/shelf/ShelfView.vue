@@ -89,7 +89,7 @@ const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t
           <div class="body">
             <p class="category">{{ t.category }}</p>
             <div class="title">
-              <h3>{{ t.name }}</h3>
+              <h2>{{ t.name }}</h2>
               <div class="formats">
                 <button v-for="f in t.formats" :key="f.id" class="format num" :title="`${f.name}, ${f.width} × ${f.height}`"
                   :class="{ on: (shownFormat[t.id] ?? t.formats[0]!.id) === f.id }" @click="shownFormat[t.id] = f.id">
@@ -119,7 +119,7 @@ const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t
 .preparing { background: var(--ivy-wash); color: var(--ivy-deep); border-radius: 8px; padding: 8px 14px; margin-bottom: 16px; }
 .shelf { height: 100%; overflow: auto; padding: 26px 32px 48px; }
 .category { font-size: 11.5px; font-weight: 600; color: var(--ink-quiet); margin-bottom: -7px; }
-.cards { display: grid; grid-template-columns: repeat(auto-fill, minmax(350px, 1fr)); gap: 20px; max-width: 1900px; align-items: start; }
+.cards { display: grid; grid-template-columns: repeat(auto-fill, minmax(min(350px, 100%), 1fr)); gap: 20px; max-width: 1900px; align-items: start; }
 .card { background: var(--linen-raised); border: 1px solid var(--rule); border-radius: 14px; overflow: hidden; max-width: 620px; }
 .picture { display: grid; place-items: center; width: 100%; height: 220px; padding: 12px; border: 0; background: var(--surround); cursor: pointer; }
 .picture img { max-width: 100%; max-height: 196px; border-radius: 4px; display: block; transition: transform 0.18s; }
@@ -127,7 +127,7 @@ const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t
 .picture:focus-visible { outline-offset: -4px; outline-color: #fff; }
 .body { padding: 14px 18px 16px; display: grid; gap: 8px; }
 .title { display: flex; justify-content: space-between; align-items: center; gap: 10px; }
-h3 { font-size: 17px; letter-spacing: -0.01em; }
+.title h2 { font-size: 17px; letter-spacing: -0.01em; }
 .formats { display: flex; gap: 4px; }
 .format { display: flex; align-items: center; gap: 5px; border: 1px solid var(--rule); background: none; border-radius: 6px; padding: 2px 7px; cursor: pointer; color: var(--ink-quiet); font-size: 11px; }
 .format.on { border-color: var(--ivy); color: var(--ivy-deep); background: var(--ivy-wash); }
@@ -142,6 +142,10 @@ h3 { font-size: 17px; letter-spacing: -0.01em; }
 .preparing a { color: inherit; font-weight: 600; }
 .all { color: var(--ivy-deep); text-decoration: underline; text-underline-offset: 3px; }
 .acts { display: flex; gap: 8px; margin-top: 4px; }
+@media (max-width: 720px) {
+  .shelf { padding: 16px 14px 32px; }
+  .title { flex-wrap: wrap; }
+}
 .empty { display: grid; justify-items: center; gap: 10px; padding: 90px 0; text-align: center; }
 .failure { background: var(--rust-wash); color: #8c3518; border-radius: 8px; padding: 9px 14px; margin-bottom: 16px; display: flex; gap: 12px; align-items: center; justify-content: space-between; }
 </style>

@@ -240,11 +240,11 @@ useCommands({ 'next-format': () => selection.nextFormat(), full: () => void togg
 </script>
 
 <template>
-  <section ref="surround" class="surround" :class="{ full: isFullscreen }" aria-label="Stage" @wheel="tool.wheel" @pointerdown.self="selection.pocket = ''">
+  <section ref="surround" class="surround" :class="{ full: isFullscreen }" aria-label="Stage" tabindex="-1" data-stage @wheel="tool.wheel" @pointerdown.self="selection.pocket = ''">
     <div class="above">
       <div class="formats" role="radiogroup" aria-label="Format">
         <button v-for="f in doc.face!.formats" :key="f.id" role="radio" :aria-checked="selection.format === f.id" :class="{ on: selection.format === f.id }" :data-format="f.id" @click="selection.format = f.id">
-          <span class="shape" :style="{ aspectRatio: `${f.width} / ${f.height}` }" />{{ f.name }}
+          <span class="shape" :style="{ aspectRatio: `${f.width} / ${f.height}` }" /><span class="word">{{ f.name }}</span>
         </button>
       </div>
       <div v-if="selection.framing && current" class="framing" role="toolbar" aria-label="Framing">
@@ -257,8 +257,8 @@ useCommands({ 'next-format': () => selection.nextFormat(), full: () => void togg
         <NButton size="tiny" type="primary" data-test="framing-done" @click="selection.framing = false">Done</NButton>
       </div>
       <div v-else class="looks" role="toolbar" aria-label="View">
-        <NPopselect v-model:value="ground" :options="grounds" trigger="click" scrollable @update:show="(s: boolean) => s && emit('grounds')">
-          <button class="look" data-test="ground" title="What lies under what is clear"><i class="swatch" :class="ground.split(':')[0] || 'none'" />{{ groundName }}</button>
+        <NPopselect v-model:value="ground" :options="grounds" trigger="click" :to="false" @update:show="(s: boolean) => s && emit('grounds')">
+          <button class="look" data-test="ground" title="What lies under what is clear"><i class="swatch" :class="ground.split(':')[0] || 'none'" /><span class="word">{{ groundName }}</span></button>
         </NPopselect>
         <button class="look num" :class="{ on: trueSize }" :aria-pressed="trueSize" data-test="true-size" :title="tip('true-size', trueSize ? 'Fit to the window' : 'One pixel for one of the canvas')" @click="trueSize = !trueSize">1:1</button>
         <button class="look" :class="{ on: isFullscreen }" :aria-pressed="isFullscreen" aria-label="Full screen" :title="tip('full')" @click="toggleFull"><IconArrowsMaximize :size="15" /></button>
@@ -316,6 +316,7 @@ useCommands({ 'next-format': () => selection.nextFormat(), full: () => void togg
 .swatch.grey { background: #777; }
 .swatch.clip { background: linear-gradient(160deg, #d9a66b, #4c6b78); }
 .swatch.alpha { background: linear-gradient(90deg, #000 50%, #fff 50%); }
+.surround:focus-visible { outline-offset: -4px; outline-color: #fff; }
 .picture { position: relative; box-shadow: 0 1px 10px rgba(0, 0, 0, 0.22); }
 canvas { display: block; width: 100%; height: 100%; }
 .ghosts { position: absolute; inset: -2000px; overflow: visible; pointer-events: none; }
@@ -331,4 +332,17 @@ canvas { display: block; width: 100%; height: 100%; }
 .faults { position: absolute; top: 35%; left: 50%; transform: translateX(-50%); width: max-content; max-width: 460px; background: var(--linen-raised); color: var(--ink); border-radius: 12px; padding: 18px 22px; display: grid; gap: 8px; border-left: 5px solid var(--rust); }
 .below { display: flex; align-items: center; gap: 18px; padding: 0 16px; color: #d6d5ce; font-size: 11.5px; }
 .how { margin-left: auto; }
+/* Where there is little room shapes stand for words; their names are still told. */
+@media (max-width: 760px) {
+  .framing .tip { display: none; }
+  .looks .word { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); }
+  .above { padding: 0 8px; gap: 6px; }
+  .formats button { padding: 4px 8px; gap: 5px; font-size: 12px; }
+}
+@media (max-width: 620px) {
+  .surround { grid-template-rows: 40px minmax(0, 1fr) 22px; }
+  .framing strong { display: none; }
+  .formats { flex: 0 1 auto; overflow-x: auto; }
+  .below { gap: 10px; padding: 0 10px; }
+}
 </style>

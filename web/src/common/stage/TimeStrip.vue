@@ -103,13 +103,13 @@ useCommands({
 <template>
   <footer class="time" aria-label="Time">
     <div class="transport">
-      <button class="icon-button" :title="tip('first', 'First frame')" aria-label="First frame" @click="go(0)"><IconPlayerTrackPrevFilled :size="15" /></button>
+      <button class="icon-button ends" :title="tip('first', 'First frame')" aria-label="First frame" @click="go(0)"><IconPlayerTrackPrevFilled :size="15" /></button>
       <button class="icon-button" :title="tip('back', 'One frame back')" aria-label="One frame back" @click="go(transport.frame - 1)"><IconPlayerSkipBackFilled :size="15" /></button>
       <button class="play" :title="tip('play', transport.playing ? 'Stop' : 'Play')" :aria-label="transport.playing ? 'Stop' : 'Play'" data-test="play" @click="transport.toggle()">
         <component :is="transport.playing ? IconPlayerPauseFilled : IconPlayerPlayFilled" :size="18" />
       </button>
       <button class="icon-button" :title="tip('on', 'One frame on')" aria-label="One frame on" @click="go(transport.frame + 1)"><IconPlayerSkipForwardFilled :size="15" /></button>
-      <button class="icon-button" :title="tip('last', 'Last frame')" aria-label="Last frame" @click="go(frames - 1)"><IconPlayerTrackNextFilled :size="15" /></button>
+      <button class="icon-button ends" :title="tip('last', 'Last frame')" aria-label="Last frame" @click="go(frames - 1)"><IconPlayerTrackNextFilled :size="15" /></button>
     </div>
     <div class="clock">
       <span class="num tc" data-test="timecode">{{ tc(transport.frame) }}</span>
@@ -141,12 +141,12 @@ useCommands({
 </template>
 
 <style scoped>
-.time { display: grid; grid-template-columns: auto 168px 196px minmax(0, 1fr); align-items: center; gap: 16px; padding: 8px 18px 6px 14px; }
+.time { display: grid; grid-template-columns: auto 168px 196px minmax(0, 1fr); align-items: center; gap: 16px; padding: 8px 18px 6px 14px; min-height: 104px; }
 .transport { display: flex; align-items: center; gap: 1px; }
 .play { width: 40px; height: 40px; border-radius: 50%; border: 0; background: var(--ivy); color: #fff; display: grid; place-items: center; cursor: pointer; margin: 0 4px; }
 .play:hover { background: #37805d; }
 .play:active { background: var(--ivy-deep); }
-.clock { display: grid; gap: 1px; }
+.clock { display: grid; gap: 1px; min-width: 0; overflow: hidden; }
 .tc { font-size: 20px; font-weight: 500; letter-spacing: -0.02em; }
 .clock b { font-weight: 500; color: var(--ink); }
 .clock .quiet { font-size: 11px; white-space: nowrap; }
@@ -164,11 +164,33 @@ useCommands({
 .range { border: 0; background: var(--ivy-wash); color: var(--ivy-deep); border-radius: 5px; font-size: 11px; padding: 1px 6px; cursor: pointer; justify-self: start; white-space: nowrap; }
 .mark { position: absolute; bottom: 0; width: 1px; height: 5px; background: #a99f88; pointer-events: none; }
 .mark.long { height: 12px; background: #857b63; }
-.mark b { position: absolute; left: 4px; bottom: 2px; font-weight: 400; font-size: 10px; color: var(--ink-quiet); font-style: normal; }
+.mark b { position: absolute; left: 4px; bottom: 2px; font-weight: 400; font-size: 10px; color: var(--ink); font-style: normal; }
 .needle { position: absolute; top: -9px; transform: translateX(-50%); pointer-events: none; height: 56px; overflow: hidden; }
 .cues { position: relative; height: 18px; }
 .cue { position: absolute; transform: translateX(-50%); border: 0; background: none; padding: 0; font-size: 11px; color: var(--ivy-deep); cursor: pointer; white-space: nowrap; }
 .cue.late { transform: translateX(calc(8px - 100%)); }
 .cue.early { transform: translateX(-2px); }
 .cue:hover { text-decoration: underline; }
+/* Little height, as at 200 % zoom: the cloth gives way first. */
+@media (max-height: 560px) {
+  .time { min-height: 68px; padding-top: 6px; padding-bottom: 2px; }
+  .clothstrip { height: 28px; }
+  .needle { height: 38px; }
+  .tc { font-size: 17px; }
+  .play { width: 34px; height: 34px; }
+}
+@media (max-width: 1000px) {
+  .time { grid-template-columns: auto 152px 116px minmax(0, 1fr); gap: 10px; }
+  .tc { font-size: 16px; }
+  .ends, .duration :deep(.label) { display: none; }
+  .duration :deep(.value) { margin-left: auto; }
+}
+/* One column: what moves the playhead, and below it the cloth. */
+@media (max-width: 620px) {
+  .time { grid-template-columns: auto minmax(0, 1fr) 122px; gap: 6px 10px; padding: 6px 12px 2px; min-height: 0; }
+  .band { grid-column: 1 / -1; }
+  .clothstrip { height: 34px; }
+  .needle { height: 44px; }
+  .clock .quiet { overflow: hidden; text-overflow: ellipsis; }
+}
 </style>

@@ -1,0 +1,317 @@
+package e2e
+
+import (
+	"fmt"
+	"os"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp/kb"
+
+	"ivypocket/e2e/browser"
+)
+
+// axe has axe-core, which comes from npm, look at the page as it stands: rules of WCAG
+// 2 and of good practice. Patterns of cloth and pictures behind text are taken away
+// first, as contrast can't be measured on them; the colours below them stay.
+func (w walker) axe(what string) {
+	w.Helper()
+	if !eval[bool](w.T, w.Tab, `!!window.axe`) {
+		b, err := os.ReadFile("../web/node_modules/axe-core/axe.min.js")
+		if err != nil {
+			w.Fatal(err, "; install what the front end needs: make build")
+		}
+		eval[bool](w.T, w.Tab, string(b)+"; true")
+	}
+	found := eval[[]string](w.T, w.Tab, `(async () => {
+		const plain = document.createElement('style');
+		plain.textContent = '*, *::before, *::after { background-image: none !important; transition: none !important; animation: none !important }';
+		document.head.append(plain);
+		await new Promise(r => setTimeout(r, 400)); // what is coming in or fading
+		try {
+			const r = await axe.run(document, {resultTypes: ['violations']});
+			return r.violations.flatMap(v => v.nodes.map(n => v.id + ': ' + n.html.slice(0, 160) + ' ' + n.failureSummary.replace(/\s+/g, ' ')));
+		} finally { plain.remove() } })()`)
+	for _, f := range found {
+		w.Errorf("%s: %s", what, f)
+	}
+}
+
+// Every view and every dialog, on a small screen of a computer and on a telephone.
+func TestAxeFindsNothing(t *testing.T) {
+	dir := t.TempDir()
+	w, url, _ := atDesk(t, dir, "four-winds")
+	desk := eval[string](t, w.Tab, `location.pathname`)
+	w.axe("the desk")
+	w.click("[data-rail-pocket=north-west] .pick")
+	w.until(`document.querySelector('[data-test=frame-it]')`)
+	w.axe("a pocket")
+	w.click("[data-test=frame-it]")
+	w.until(`document.querySelector('[aria-label=Framing]')`)
+	w.axe("framing")
+	w.key(kb.Escape)
+	w.must(w.Drop("[data-rail-pocket=north-east]", w.file(dir, "Kites at noon.mp4", "video/mp4")))
+	w.until(`document.querySelector('[data-rail-pocket=north-east] .badge')`)
+	w.click("[data-rail-pocket=north-east] .pick")
+	w.until(`document.querySelector('[data-test=clip]')`)
+	w.axe("a clip")
+	w.click("[data-layer=badge]")
+	w.until(`document.querySelector('[data-layer-panel=badge]')`)
+	eval[bool](t, w.Tab, `document.querySelectorAll('.panel details').forEach(d => d.open = true) || true`)
+	w.axe("a layer")
+	w.click("[data-side=sheet]")
+	w.until(`document.querySelector('.sheet')`)
+	w.axe("the sheet")
+	w.click("[data-entry] .swatch")
+	w.until(`document.querySelector('.n-color-picker-panel')`)
+	w.axe("a colour being picked")
+	w.key(kb.Escape)
+	w.click("[data-side=trial]")
+	w.click("[data-test=try]")
+	w.until(`document.querySelector('.tiles button')`)
+	w.axe("the trial")
+	w.click(".tiles button")
+	w.until(`document.querySelector('.n-modal')`)
+	w.axe("a picture of the trial")
+	w.key(kb.Escape)
+	w.until(`!document.querySelector('.n-modal')`)
+	w.click("[data-test=ground]")
+	w.until(`document.querySelector('.n-popselect-menu, .n-base-select-menu')`)
+	w.axe("the grounds")
+	w.key(kb.Escape)
+	w.click("[aria-label='Keys']")
+	w.until(`document.querySelector('.n-modal')?.innerText.includes('Keys')`)
+	w.axe("the keys")
+	w.key(kb.Escape)
+	w.until(`!document.querySelector('.n-modal')`)
+	w.click("[data-side=make]")
+	w.click("[data-rail-pocket=mark-pocket] .pick")
+	w.key("o")
+	w.until(`document.querySelector('.n-modal [data-pick]')`)
+	w.axe("choosing media")
+	w.key(kb.Escape)
+	w.until(`!document.querySelector('.n-modal')`)
+	w.click("[data-test=fold-rail]")
+	w.click("[data-test=fold-panel]")
+	w.until(`document.querySelectorAll('.unfold').length === 2`)
+	w.axe("the desk with its panels folded")
+	w.click("[data-test=unfold-rail]")
+	w.click("[data-test=unfold-panel]")
+	w.click("[data-test=render]")
+	w.until(`document.querySelector('.n-modal [data-test=start-render]')`)
+	w.axe("starting a render")
+	w.click("[data-kind=png]")
+	w.click("[data-test=start-render]")
+	w.until(`document.querySelector('[data-state=done]')`)
+	w.axe("the queue")
+	w.click("button.view")
+	w.until(`document.querySelector('.n-modal img, .n-modal video')`)
+	w.axe("what was rendered")
+	w.key(kb.Escape)
+	w.until(`!document.querySelector('.n-modal')`)
+	w.click("[data-test=clear]")
+	w.until(`document.querySelector('[data-test=sure]')`)
+	w.axe("clearing a render away")
+	w.key(kb.Escape)
+
+	w.must(w.Go(url + "/media"))
+	w.click(".card")
+	w.until(`document.querySelector('[data-test=one]')`)
+	w.axe("the media store")
+	w.click("[data-test=replace]")
+	w.until(`document.querySelector('.n-modal')`)
+	w.axe("replacing media")
+	w.key(kb.Escape)
+	w.until(`!document.querySelector('.n-modal')`)
+	var row []browser.File
+	for i := range 5 {
+		f := w.file(dir, "Dawn.jpg", "image/jpeg")
+		f.Name = fmt.Sprintf("DSC_%04d.jpg", i)
+		row = append(row, f)
+	}
+	w.must(w.Drop(".media", row...))
+	w.until(`document.querySelector('[data-test=numbered]')`)
+	w.axe("numbered pictures")
+	w.must(w.Go(url + "/"))
+	w.until(`document.querySelector('.card')`)
+	w.axe("the shelf")
+	w.must(w.Go(url + "/pieces"))
+	w.click("[data-test=duplicate]")
+	w.until(`document.querySelector('.name-field')`)
+	w.axe("the list of pieces")
+	w.click("[data-piece] [data-test=delete]")
+	w.click("[data-test=deleted]")
+	w.until(`document.querySelector('[data-deleted]')`)
+	w.axe("what was deleted")
+
+	phone := walker{t, tab(t, 390, 844)}
+	for _, place := range []string{"/", "/pieces", "/media", "/renders", desk, desk + "?panel=make", desk + "?panel=sheet", desk + "?panel=trial"} {
+		phone.must(phone.Go(url + place))
+		phone.until(`document.querySelector('h1') && !document.querySelector('[aria-busy=true]')`)
+		phone.axe("on a telephone, " + place)
+	}
+	phone.click("[data-test=render]")
+	phone.until(`document.querySelector('.n-modal [data-test=start-render]')`)
+	phone.axe("on a telephone, starting a render")
+}
+
+// stop is a script that tells of what has the focus, and whether that can be seen: if
+// nothing around it looks otherwise than without the focus, it can't.
+const stop = `(async () => {
+	const e = document.activeElement;
+	if (!e || e === document.body) return '';
+	const above = e.parentElement.parentElement ?? e.parentElement;
+	const look = () => [e, ...[...e.querySelectorAll('*')].slice(0, 20), above, ...[...above.querySelectorAll('*')].slice(0, 90)].map(x => [undefined, '::before', '::after'].map(p => { const s = getComputedStyle(x, p);
+		return [s.outlineStyle === 'none' ? '' : s.outlineWidth + s.outlineColor + s.outlineOffset, s.boxShadow, s.borderColor, s.stroke, s.strokeWidth, s.backgroundColor, s.opacity, s.clipPath].join() }).join(';')).join('|');
+	const name = e.tagName + ' ' + (e.getAttribute('aria-label') ?? e.innerText ?? '').replace(/\s+/g, ' ').slice(0, 40) + ' .' + String(e.className.baseVal ?? e.className).slice(0, 60);
+	const seen = look();
+	e.blur();
+	const shown = look() !== seen;
+	e.focus({preventScroll: true});
+	const r = e.getBoundingClientRect(), out = r.right < 0 || r.bottom < 0 || r.left > innerWidth || r.top > innerHeight;
+	return name + (shown ? '' : ' SHOWS NO FOCUS') + (out ? ' IS OUT OF SIGHT' : '') })()`
+
+// Every stop of the Tab key shows that it has the focus, and lists of many are one stop.
+func TestEveryStopShowsItsFocus(t *testing.T) {
+	dir := t.TempDir()
+	w, url, _ := atDesk(t, dir, "four-winds")
+	desk := eval[string](t, w.Tab, `location.pathname`)
+	walk := func(what string, most int) (stops []string) {
+		t.Helper()
+		eval[bool](t, w.Tab, `(() => { const s = document.createElement('style'); s.textContent = '*, *::before, *::after { transition: none !important; animation: none !important }'; document.head.append(s);
+			document.activeElement.blur(); document.body.tabIndex = -1; document.body.focus(); document.body.removeAttribute('tabindex'); return true })()`)
+		for range most {
+			w.key(kb.Tab)
+			s := eval[string](t, w.Tab, stop)
+			if s == "" || len(stops) > 0 && s == stops[0] {
+				break
+			}
+			stops = append(stops, s)
+			if strings.Contains(s, "SHOWS NO FOCUS") || strings.Contains(s, "IS OUT OF SIGHT") {
+				t.Errorf("%s, stop %d: %s", what, len(stops), s)
+			}
+		}
+		if len(stops) < 6 || len(stops) == most {
+			t.Errorf("%s: %d stops: %q", what, len(stops), stops)
+		}
+		return stops
+	}
+	count := func(stops []string, of string) (n int) {
+		for _, s := range stops {
+			if strings.Contains(s, of) {
+				n++
+			}
+		}
+		return n
+	}
+	w.must(w.Go(url + desk + "?layer=badge&panel=make"))
+	w.exact()
+	stops := walk("a layer at the desk", 90)
+	// Seven layers are one stop, and five pockets of the stage are five; four tabs are one.
+	if n := count(stops, ".layer"); n != 1 {
+		t.Errorf("the list of layers is %d stops: %q", n, stops)
+	}
+	if n := count(stops, "Pocket "); n != 5 {
+		t.Errorf("the stage is %d stops: %q", n, stops)
+	}
+	// In the list arrows go on; they don't move the playhead.
+	at := w.text("[data-test=frame]")
+	eval[bool](t, w.Tab, `document.querySelector('[role=treeitem][tabindex="0"]').focus() || true`)
+	w.key(kb.Home)
+	w.until(`document.activeElement === document.querySelectorAll('[role=treeitem]')[0]`)
+	w.key(kb.ArrowDown + kb.ArrowDown)
+	w.until(`document.activeElement === document.querySelectorAll('[role=treeitem]')[2]`)
+	w.key(kb.Enter)
+	w.until(`document.querySelectorAll('[role=treeitem]')[2].getAttribute('aria-selected') === 'true'`)
+	if now := w.text("[data-test=frame]"); now != at {
+		t.Errorf("the playhead went from %s to %s", at, now)
+	}
+	// The way past them.
+	eval[bool](t, w.Tab, `document.querySelector('.past').focus() || true`)
+	w.key(kb.Enter)
+	w.until(`document.activeElement === document.querySelector('[data-stage]')`)
+
+	w.must(w.Go(url + desk + "?pocket=north-west&panel=make"))
+	w.exact()
+	walk("a pocket at the desk", 90)
+	w.must(w.Go(url + desk + "?panel=sheet"))
+	w.exact()
+	stops = walk("the sheet", 90)
+	for _, part := range []string{"Pick Backing", "Gutter", "Corner radius"} {
+		if count(stops, part) == 0 {
+			t.Errorf("%s is no stop of the sheet: %q", part, stops)
+		}
+	}
+	for _, place := range []string{"/", "/pieces", "/media", "/renders"} {
+		w.must(w.Go(url + place))
+		w.until(`document.querySelector('h1') && !document.querySelector('[aria-busy=true]')`)
+		if place == "/renders" {
+			continue // nothing is there yet but the way to the shelf
+		}
+		walk(place, 90)
+	}
+}
+
+// On a telephone and at twice the size (WCAG 2.2, 1.4.4 and 1.4.10) the stage is there,
+// Render is in reach, and nothing has to be scrolled across.
+func TestSmallWindowsAreUsable(t *testing.T) {
+	dir := t.TempDir()
+	w, url, _ := atDesk(t, dir, "four-winds")
+	desk := eval[string](t, w.Tab, `location.pathname`)
+	fits := func(w walker, what string) {
+		t.Helper()
+		if wide := eval[[]string](t, w.Tab, `[...document.querySelectorAll('body *')].filter(e => e.scrollWidth > e.clientWidth + 1 && ['auto', 'scroll'].includes(getComputedStyle(e).overflowX) && !e.matches('.formats'))
+			.map(e => e.tagName + '.' + e.className + ' ' + e.scrollWidth + ' in ' + e.clientWidth)`); len(wide) > 0 {
+			t.Errorf("%s has to be scrolled across: %q", what, wide)
+		}
+	}
+	inSight := `(sel => { const e = document.querySelector(sel), r = e?.getBoundingClientRect(); return !!r && r.width > 20 && r.height > 12 && r.left >= 0 && r.top >= 0 && r.right <= innerWidth && r.bottom <= innerHeight &&
+		e.contains(document.elementFromPoint(r.x + r.width / 2, r.y + r.height / 2)) })`
+	for _, size := range [][2]int{{390, 844}, {720, 450}} {
+		s := walker{t, tab(t, size[0], size[1])}
+		what := fmt.Sprintf("%d × %d", size[0], size[1])
+		for _, place := range []string{"/", "/pieces", "/media", "/renders"} {
+			s.must(s.Go(url + place))
+			s.until(`document.querySelector('h1') && !document.querySelector('[aria-busy=true]')`)
+			fits(s, what+" "+place)
+		}
+		s.must(s.Go(url + desk))
+		s.exact()
+		fits(s, what+" at the desk")
+		for _, sel := range []string{".picture", "[data-test=render]", "[data-test=play]", ".clothstrip", "[aria-label=Undo]", "[data-format=vertical]"} {
+			if !eval[bool](t, s.Tab, inSight+fmt.Sprintf("(%q)", sel)) {
+				t.Errorf("%s: %s is not in sight", what, sel)
+			}
+		}
+		if n := eval[float64](t, s.Tab, `(r => r.width * r.height)(document.querySelector('.picture').getBoundingClientRect())`); n < 0.15*float64(size[0]*size[1]) {
+			t.Errorf("%s: the picture takes %.0f %% of the window", what, 100*n/float64(size[0]*size[1]))
+		}
+		// A pocket is picked on the stage, and its zoom set in the panel.
+		s.click("svg [data-pocket=north-east]")
+		s.click("[data-side=make]")
+		s.until(`document.querySelector('[data-test=frame-it]')`)
+		fits(s, what+" with a pocket")
+		eval[bool](t, s.Tab, `[...document.querySelectorAll('[role=spinbutton]')].find(e => e.getAttribute('aria-label') === 'Zoom').focus() || true`)
+		s.key(kb.ArrowUp)
+		s.until(`document.querySelector('[aria-label=Undo]:not(:disabled)')`)
+		s.click("[aria-label=Undo]")
+		s.until(`document.querySelector('[aria-label=Undo]:disabled')`)
+		s.click("[data-test=render]")
+		s.until(`document.querySelector('.n-modal [data-test=start-render]')`)
+		fits(s, what+" starting a render")
+		s.key(kb.Escape)
+	}
+
+	// Panels fold, and stay so when the page is loaded again.
+	wide := eval[float64](t, w.Tab, `document.querySelector('[data-stage]').clientWidth`)
+	w.click("[data-test=fold-rail]")
+	w.click("[data-test=fold-panel]")
+	w.until(fmt.Sprintf(`document.querySelector('[data-stage]').clientWidth > %v + 400`, wide))
+	w.exact()
+	w.must(w.Go(url + desk))
+	w.until(`document.querySelectorAll('.unfold').length === 2`)
+	w.click("[data-test=unfold-rail]")
+	w.click("[data-rail-pocket=mark-pocket] .pick")
+	w.click("[data-test=unfold-panel]")
+	w.until(fmt.Sprintf(`document.querySelector('[data-stage]').clientWidth === %v && document.querySelector('[data-test=frame-it]')`, wide))
+}
