@@ -10,6 +10,7 @@ import (
 	"path/filepath"
 	"strconv"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -52,6 +53,9 @@ func (s *Server) renderView(ctx context.Context, r store.Render) (RenderView, er
 	j, err := s.jobOf(ctx, r)
 	if err != nil {
 		return RenderView{}, err
+	}
+	if run := s.found(r.ID); run != nil {
+		r.Done = run.done.Load()
 	}
 	v := RenderView{ID: r.ID, Number: r.Number, Piece: r.Piece, Name: j.Name, File: j.FileName(), Kind: string(j.Kind), Format: j.Doc.Format(j.Format).Name, Alpha: j.Alpha,
 		Width: j.Width, Height: j.Height, From: j.From, To: j.To, State: r.State, Done: r.Done, Total: j.Frames(), Left: -1,
@@ -241,6 +245,7 @@ func (s *Server) wakeRenders() {
 type runningRender struct {
 	cancel context.CancelFunc
 	single bool // one picture, not a film
+	done   atomic.Int64
 	mu     sync.Mutex
 	paused chan struct{} // closed when it may go on; nil when it is not paused
 }
@@ -375,6 +380,7 @@ func (s *Server) renderOne(ctx, rctx context.Context, row store.Render, run *run
 				return s.gate.waitBatch(ctx)
 			},
 			Progress: func(done int64) {
+				run.done.Store(done)
 				if time.Since(last) < 250*time.Millisecond && done < j.Frames() {
 					return
 				}
@@ -382,9 +388,6 @@ func (s *Server) renderOne(ctx, rctx context.Context, row store.Render, run *run
 				if s.store.Room(0) != nil {
 					give(deliver.ErrDiskFull)
 					return
-				}
-				if err := s.store.RenderProgress(rctx, row.ID, done); err != nil && rctx.Err() == nil {
-					s.log.Error("render progress", "error", err)
 				}
 				s.hub.send(event{Type: "render", ID: row.ID, Done: done, Total: j.Frames()})
 			},
@@ -407,7 +410,7 @@ func (s *Server) renderOne(ctx, rctx context.Context, row store.Render, run *run
 			size = st.Size()
 		}
 	}
-	if err := s.store.EndRender(ctx, row.ID, state, failure, size); err != nil {
+	if err := s.store.EndRender(ctx, row.ID, state, failure, run.done.Load(), size); err != nil {
 		s.log.Error("render", "error", err)
 	}
 	s.hub.send(event{Type: "render", ID: row.ID, State: state})

@@ -110,6 +110,7 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	cfg.OpenAPIPath = "/api/openapi"
 	cfg.SchemasPath = "/api/schemas"
 	cfg.CreateHooks = nil // answers carry no links to schemas
+	cfg.Formats = map[string]huma.Format{"application/json": whole, "json": whole}
 	srv.api = humachi.New(r, cfg)
 	srv.shelfRoutes(srv.api)
 	srv.pieceRoutes(srv.api)
@@ -121,16 +122,16 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	r.Get("/api/schema", documentSchema)
 	r.Post("/api/media", srv.upload)
 	r.Handle(uploadsPath+"*", srv.uploads)
-	r.Get("/api/media/{hash}/strip", srv.inTurn(quick, srv.mediaStrip))
+	r.Get("/api/media/{hash}/strip", srv.inTurn(small, srv.mediaStrip))
 	r.Get("/api/media/{hash}/file", srv.mediaFile)
-	r.Get("/api/media/{hash}/thumb", srv.inTurn(quick, srv.mediaThumb))
-	r.Get("/api/pieces/{id}/pockets/{pocket}/thumb", srv.inTurn(quick, srv.pocketThumb))
-	r.Get("/api/pieces/{id}/poster", srv.inTurn(quick, srv.poster))
+	r.Get("/api/media/{hash}/thumb", srv.inTurn(small, srv.mediaThumb))
+	r.Get("/api/pieces/{id}/pockets/{pocket}/thumb", srv.inTurn(small, srv.pocketThumb))
+	r.Get("/api/pieces/{id}/poster", srv.inTurn(small, srv.poster))
 	r.Post("/api/pieces/{id}/preview", srv.inTurn(previewed, srv.preview))
-	r.Get("/api/templates/{id}/poster", srv.inTurn(quick, srv.templatePoster))
+	r.Get("/api/templates/{id}/poster", srv.inTurn(small, srv.templatePoster))
 	r.Get("/frames/{address}.{kind}", srv.inTurn(frameRank, srv.frame))
 	r.Get("/api/renders/{id}/file", srv.renderFile)
-	r.Get("/api/renders/{id}/poster", srv.inTurn(quick, srv.renderPoster))
+	r.Get("/api/renders/{id}/poster", srv.inTurn(small, srv.renderPoster))
 	r.Get("/api/trials/{id}/{file}", srv.trialFile)
 	r.Get("/*", webHandler(web))
 	srv.mux = r
@@ -205,6 +206,7 @@ func (s *Server) Close() {
 func (s *Server) Serve(ctx context.Context, l net.Listener) error {
 	h := &http.Server{
 		Handler: s.mux, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute,
+		ErrorLog:    slog.NewLogLogger(s.log.Handler(), slog.LevelWarn),
 		BaseContext: func(net.Listener) context.Context { return ctx },
 	}
 	ended := make(chan error, 1)

@@ -12,14 +12,17 @@ import (
 	_ "image/png"
 	"io"
 	"io/fs"
+	"log"
 	"log/slog"
 	"mime"
 	"mime/multipart"
+	"net"
 	"net/http"
 	"net/http/httptest"
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 	"testing/fstest"
 	"time"
@@ -40,7 +43,26 @@ type house struct {
 	store *store.Store
 	http  *httptest.Server
 	piece string
+	said  saying // what net/http found wrong
 	stop  func()
+}
+
+// saying is a text that several may write.
+type saying struct {
+	mu sync.Mutex
+	b  strings.Builder
+}
+
+func (s *saying) Write(p []byte) (int, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.b.Write(p)
+}
+
+func (s *saying) String() string {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.b.String()
 }
 
 func build(t *testing.T, dir string) *house {
@@ -69,8 +91,9 @@ func build(t *testing.T, dir string) *house {
 	ctx, cancel := context.WithCancel(context.Background())
 	ended := make(chan error, 1)
 	go func() { ended <- h.srv.Run(ctx) }()
-	h.http = httptest.NewServer(h.srv.Handler())
-	h.http.Config.BaseContext = nil
+	h.http = httptest.NewUnstartedServer(h.srv.Handler())
+	h.http.Config.ErrorLog = log.New(&h.said, "", 0)
+	h.http.Start()
 	stopped := false
 	h.stop = func() {
 		if stopped {
@@ -85,6 +108,10 @@ func build(t *testing.T, dir string) *house {
 		}
 		h.srv.Close()
 		s.Close()
+		// Of two answers to one request, of handlers that fell, and the like.
+		if said := h.said.String(); said != "" {
+			t.Errorf("the server of HTTP said:\n%s", said)
+		}
 	}
 	t.Cleanup(h.stop)
 	h.piece = h.post("/api/templates/two-tides/open", nil, 200)["id"].(string)
@@ -192,6 +219,62 @@ func filled(t *testing.T) *house {
 	h.op("fill-one", 0, map[string]any{"kind": "fill", "pocket": "flood", "media": pic}, 200)
 	h.op("fill-two", 1, map[string]any{"kind": "fill", "pocket": "ebb", "media": clip}, 200)
 	return h
+}
+
+// Whoever leaves before their answer is whole, or in the middle of what they send,
+// leads to nothing that the server of HTTP finds wrong, such as a second answer.
+func TestWhoeverLeavesIsNoFault(t *testing.T) {
+	h := filled(t)
+	upload := func() string {
+		res, _ := h.do("POST", "/api/uploads/", nil, "Tus-Resumable", tusVersion, "Upload-Length", "100000")
+		return strings.TrimPrefix(res.Header.Get("Location"), h.http.URL)
+	}
+	address := h.frames("landscape", 1920, 1080)[3]
+	requests := []string{
+		"GET /api/pieces/" + h.piece + "/frames?format=landscape&width=960&height=540&from=0&count=512 HTTP/1.1\r\n\r\n",
+		"GET /api/shelf HTTP/1.1\r\n\r\n",
+		"GET /api/media HTTP/1.1\r\n\r\n",
+		"GET /api/openapi.json HTTP/1.1\r\n\r\n",
+		"GET /api/schema HTTP/1.1\r\n\r\n",
+		"GET /api/events HTTP/1.1\r\n\r\n",
+		"GET /frames/" + address + ".png HTTP/1.1\r\n\r\n",
+		"GET /api/pieces/" + h.piece + "/poster HTTP/1.1\r\n\r\n",
+		"POST /api/media?name=a.png HTTP/1.1\r\nContent-Length: 90000\r\n\r\nxx",
+		"POST /api/pieces/" + h.piece + "/operations HTTP/1.1\r\nContent-Type: application/json\r\nContent-Length: 900\r\n\r\n{",
+	}
+	var wg sync.WaitGroup
+	for n := range 8 {
+		for i, r := range requests {
+			wg.Go(func() { h.leave(r, time.Duration(n*n)*time.Millisecond/2+time.Duration(i)*100*time.Microsecond) })
+		}
+		if at := upload(); at != "" {
+			wg.Go(func() {
+				h.leave("PATCH "+at+" HTTP/1.1\r\nTus-Resumable: 1.0.0\r\nUpload-Offset: 0\r\nContent-Type: application/offset+octet-stream\r\nContent-Length: 100000\r\n\r\nabc", time.Duration(n)*4*time.Millisecond)
+			})
+		}
+	}
+	wg.Wait()
+	h.json("GET", "/api/pieces/"+h.piece, nil, 200)
+	time.Sleep(200 * time.Millisecond) // for those who are still being answered
+	if said := h.said.String(); said != "" {
+		t.Error(said)
+	}
+}
+
+// leave sends a request, waits a moment and breaks the connection off.
+func (h *house) leave(request string, after time.Duration) {
+	c, err := net.Dial("tcp", h.http.Listener.Addr().String())
+	if err != nil {
+		h.t.Error(err)
+		return
+	}
+	head, body, _ := strings.Cut(request, " HTTP/1.1\r\n")
+	if _, err := io.WriteString(c, head+" HTTP/1.1\r\nHost: "+h.http.Listener.Addr().String()+"\r\n"+body); err != nil {
+		h.t.Error(err)
+	}
+	time.Sleep(after)
+	_ = c.(*net.TCPConn).SetLinger(0)
+	c.Close()
 }
 
 func TestOtherPagesAreNotAnswered(t *testing.T) {

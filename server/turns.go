@@ -20,6 +20,8 @@ type turns struct {
 	inside [ranks]int
 	lines  [ranks]line
 	pace   [ranks]time.Duration // from one that leaves to the next, lately
+
+	standing time.Duration // otherwise standing, for tests
 }
 
 // turnRank is how soon a picture is wanted.
@@ -28,18 +30,20 @@ type turnRank int
 const (
 	quickTurn turnRank = iota // what somebody looks at while it changes
 	exactTurn                 // a stopped frame, without loss
+	smallTurn                 // thumbnails, strips, posters: each stands for a whole file that is to be decoded
 	idleTurn                  // frames for later
 	ranks
 )
 
-// Places, and how many of them what is not quick may take, so that one is always
-// left.
+// Places, how many of them what is not quick may take, and how many of those what
+// nobody looks at alone, so that one is always left for what goes before.
 const (
-	places     = 6
-	slowPlaces = 3
+	places      = 6
+	slowPlaces  = 3
+	laterPlaces = 2
 )
 
-var most = [ranks]int{places, 2, 2}
+var most = [ranks]int{quickTurn: places, exactTurn: 2, smallTurn: laterPlaces, idleTurn: laterPlaces}
 
 // A line is full when who comes last would wait longer than wait, as things go:
 // pictures take from 4 ms to seconds. shortest and longest bound it in any case.
@@ -127,6 +131,9 @@ func (t *turns) enter(ctx context.Context, r turnRank, client, view string) (lea
 			t.admit()
 		})
 	}
+	tired := time.NewTimer(t.patience())
+	defer tired.Stop()
+	why := error(errBusy)
 	select {
 	case <-w.turn:
 		if w.gone != nil {
@@ -134,7 +141,9 @@ func (t *turns) enter(ctx context.Context, r turnRank, client, view string) (lea
 		}
 		begun = time.Now()
 		return leave, nil
+	case <-tired.C:
 	case <-ctx.Done():
+		why = ctx.Err()
 	}
 	t.mu.Lock()
 	defer t.mu.Unlock()
@@ -145,9 +154,20 @@ func (t *turns) enter(ctx context.Context, r turnRank, client, view string) (lea
 			t.admit()
 		}
 	default:
-		l.drop(w, ctx.Err())
+		l.drop(w, why)
 	}
-	return nil, ctx.Err()
+	return nil, why
+}
+
+// standing is how long anybody stands in a line: a page has six connections, and
+// when all of them wait for pictures, nothing else that it asks for gets through.
+const standing = 6 * time.Second
+
+func (t *turns) patience() time.Duration {
+	if t.standing > 0 {
+		return t.standing
+	}
+	return standing
 }
 
 // admit lets in whom there is room for. The lock is held.
@@ -165,13 +185,17 @@ func (t *turns) admit() {
 }
 
 func (t *turns) fits(r turnRank) bool {
-	all, slow := 0, 0
+	all, slow, later := 0, 0, 0
 	for k, n := range t.inside {
-		if all += n; turnRank(k) != quickTurn {
+		all += n
+		if turnRank(k) >= exactTurn {
 			slow += n
 		}
+		if turnRank(k) >= smallTurn {
+			later += n
+		}
 	}
-	return all < places && t.inside[r] < most[r] && (r == quickTurn || slow < slowPlaces)
+	return all < places && t.inside[r] < most[r] && (r < exactTurn || slow < slowPlaces) && (r < smallTurn || later < laterPlaces)
 }
 
 func (l *line) add(w *waiter) {
@@ -280,7 +304,7 @@ func (a *answer) send() {
 	_ = rc.SetWriteDeadline(time.Time{})
 }
 
-func quick(*http.Request) (turnRank, string)     { return quickTurn, "" }
+func small(*http.Request) (turnRank, string)     { return smallTurn, "" }
 func previewed(*http.Request) (turnRank, string) { return quickTurn, "preview" }
 func (e *busyError) retry(w http.ResponseWriter) {
 	w.Header().Set("Retry-After", strconv.Itoa(e.after))

@@ -117,6 +117,60 @@ func TestAPlaceIsLeftForWhatIsQuick(t *testing.T) {
 	}
 }
 
+// Pictures that stand for whole files may take long to decode, one and all. They
+// leave places for a stopped frame and for what is dragged.
+func TestSmallPicturesLeavePlacesForFrames(t *testing.T) {
+	var ts turns
+	enter := func(r turnRank) bool {
+		ctx, cancel := context.WithTimeout(context.Background(), 20*time.Millisecond)
+		defer cancel()
+		_, err := ts.enter(ctx, r, "a", "")
+		return err == nil
+	}
+	in := 0
+	for range places {
+		if enter(smallTurn) {
+			in++
+		}
+		if enter(idleTurn) {
+			in++
+		}
+	}
+	if in != laterPlaces {
+		t.Errorf("%d are inside, want %d", in, laterPlaces)
+	}
+	if !enter(exactTurn) || !enter(quickTurn) || !enter(quickTurn) || !enter(quickTurn) {
+		t.Error("there is no place for frames")
+	}
+}
+
+// When those inside stay, who waits is told to ask again, so that their connection
+// is free for other things.
+func TestNobodyStandsInALineForLong(t *testing.T) {
+	ts := turns{standing: 30 * time.Millisecond}
+	var held []func()
+	for range places {
+		leave, err := ts.enter(context.Background(), quickTurn, "holder", "")
+		if err != nil {
+			t.Fatal(err)
+		}
+		held = append(held, leave)
+	}
+	var busy *busyError
+	if _, err := ts.enter(context.Background(), quickTurn, "a", ""); !errors.As(err, &busy) || busy.after < 1 {
+		t.Errorf("%v", err)
+	}
+	for _, l := range ts.lines {
+		if l.n > 0 {
+			t.Errorf("%d still stand in line", l.n)
+		}
+	}
+	held[0]()
+	if _, err := ts.enter(context.Background(), quickTurn, "a", ""); err != nil {
+		t.Error(err)
+	}
+}
+
 // A full line is told, to whoever has the most in it.
 func TestAFullLineRefusesWhoAsksForMost(t *testing.T) {
 	q := &queue{t: t}
@@ -283,7 +337,7 @@ func TestBodiesThatStallAreEnded(t *testing.T) {
 // back before anything is sent.
 func TestWhoDoesNotReadHoldsNoPlace(t *testing.T) {
 	var s Server
-	srv := httptest.NewServer(s.inTurn(quick, func(w http.ResponseWriter, _ *http.Request) {
+	srv := httptest.NewServer(s.inTurn(small, func(w http.ResponseWriter, _ *http.Request) {
 		w.Header().Set("Content-Type", "image/jpeg")
 		w.WriteHeader(http.StatusAccepted)
 		_, _ = w.Write(make([]byte, 64<<20)) // more than any buffer on the way holds

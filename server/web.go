@@ -1,15 +1,33 @@
 package server
 
 import (
+	"bytes"
 	"encoding/json"
 	"io"
 	"io/fs"
 	"net/http"
 	"path"
 	"strings"
+
+	"github.com/danielgtaylor/huma/v2"
 )
 
 func writeJSON(w io.Writer, v any) error { return json.NewEncoder(w).Encode(v) }
+
+// whole is JSON that is made before any of it is sent. That somebody went away while
+// it was sent is nobody's fault, and not said: an answer has begun by then, and
+// can't become another one.
+var whole = huma.Format{
+	Marshal: func(w io.Writer, v any) error {
+		var b bytes.Buffer
+		if err := huma.DefaultJSONFormat.Marshal(&b, v); err != nil {
+			return err
+		}
+		_, _ = w.Write(b.Bytes())
+		return nil
+	},
+	Unmarshal: huma.DefaultJSONFormat.Unmarshal,
+}
 
 // webHandler serves the built front end. Paths that are no files are places
 // inside the application and get its page.

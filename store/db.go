@@ -22,7 +22,11 @@ import (
 type db struct {
 	*sqlx.DB // reads, and can do nothing else
 	w        *sqlx.DB
+	dsn      string
 }
+
+// readers is how many connections that read are kept for who comes next.
+const readers = 8
 
 const databaseFile = "ivypocket.db"
 
@@ -59,7 +63,20 @@ func openDB(dir string) (*db, error) {
 		}
 		return nil, fmt.Errorf("database in %s: %w", dir, told(err))
 	}
-	return &db{r, w}, nil
+	r.SetMaxIdleConns(readers)
+	return &db{r, w, dsn(path, "")}, nil
+}
+
+// copyTo copies the database into a new file. It reads by a connection of its own,
+// so that who writes does not wait for it.
+func (d *db) copyTo(ctx context.Context, path string) error {
+	r, err := sqlx.Open("sqlite3", d.dsn)
+	if err != nil {
+		return err
+	}
+	defer r.Close()
+	_, err = r.ExecContext(ctx, `VACUUM INTO ?`, path)
+	return told(err)
 }
 
 func (d *db) Close() error { return errors.Join(d.DB.Close(), d.w.Close()) }

@@ -174,7 +174,7 @@ func TestTheQueueHasALineForPicturesAndPiecesRememberRenders(t *testing.T) {
 	}
 	end := func(id, state string) {
 		t.Helper()
-		if err := s.EndRender(ctx, id, state, "", 7); err != nil {
+		if err := s.EndRender(ctx, id, state, "", 1, 7); err != nil {
 			t.Fatal(err)
 		}
 	}

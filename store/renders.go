@@ -91,18 +91,14 @@ func (s *Store) NextRender(ctx context.Context, single bool) (Render, error) {
 	return r, notFound(told(err))
 }
 
-// RenderProgress notes how many frames are done.
-func (s *Store) RenderProgress(ctx context.Context, id string, done int64) error {
-	_, err := s.db.exec(ctx, `UPDATE renders SET done = ? WHERE id = ?`, done, id)
-	return err
-}
-
-// EndRender notes how a render ended, and at its piece that it was rendered.
-func (s *Store) EndRender(ctx context.Context, id, state, failure string, bytes int64) error {
+// EndRender notes how a render ended, after how many frames, and at its piece that
+// it was rendered. How far one is on the way is not kept: it begins anew after a
+// restart.
+func (s *Store) EndRender(ctx context.Context, id, state, failure string, done, bytes int64) error {
 	at := now()
 	return s.db.tx(ctx, func(tx *sqlx.Tx) error {
 		var r Render
-		err := tx.GetContext(ctx, &r, `UPDATE renders SET state = ?, failure = ?, bytes = ?, ended = ? WHERE id = ? RETURNING *`, state, failure, bytes, at, id)
+		err := tx.GetContext(ctx, &r, `UPDATE renders SET state = ?, failure = ?, done = ?, bytes = ?, ended = ? WHERE id = ? RETURNING *`, state, failure, done, bytes, at, id)
 		if err == nil && state == Done {
 			_, err = tx.ExecContext(ctx, `UPDATE documents SET rendered = ?, rendered_revision = MAX(rendered_revision, ?) WHERE id = ?`, at, r.Revision, r.Piece)
 		}

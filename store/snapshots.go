@@ -122,7 +122,7 @@ func (s *Store) TakeSnapshot(ctx context.Context, now time.Time) error {
 	name := now.UTC().Format(snapshotForm)
 	part := filepath.Join(s.scratch.dir, name)
 	defer os.Remove(part)
-	if _, err := s.db.exec(ctx, `VACUUM INTO ?`, part); err != nil {
+	if err := s.db.copyTo(ctx, part); err != nil {
 		return err
 	}
 	if err := errors.Join(disk.Sync(part), os.Rename(part, filepath.Join(dir, name)), disk.Sync(dir)); err != nil {

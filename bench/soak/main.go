@@ -35,6 +35,7 @@ import (
 func main() {
 	length := flag.Duration("for", 10*time.Minute, "how long it takes")
 	program := flag.String("program", "bin/ivypocket", "the program")
+	load := flag.Bool("load", false, "everything at once, and no kills: how long answers take")
 	seed := flag.Uint64("seed", 1, "of the instants of the kills")
 	flag.Parse()
 	dir, err := os.MkdirTemp("", "ivypocket-soak-")
@@ -46,7 +47,11 @@ func main() {
 	s := &soak{program: *program, dir: filepath.Join(dir, "data"), rnd: rand.New(rand.NewPCG(*seed, 7)), client: &http.Client{Timeout: 60 * time.Second,
 		Transport: &http.Transport{MaxIdleConnsPerHost: 64}}}
 	end := time.Now().Add(*length)
-	if err := s.run(end, filepath.Join(dir, "small")); err != nil {
+	work := func() error { return s.run(end, filepath.Join(dir, "small")) }
+	if *load {
+		work = func() error { return s.hold(end) }
+	}
+	if err := work(); err != nil {
 		fmt.Fprintln(os.Stderr, "soak:", err)
 		os.Exit(1)
 	}
@@ -73,6 +78,8 @@ type soak struct {
 	operations, uploads, views atomic.Int64
 	refused                    atomic.Int64 // with 503 or 507, which is an answer
 	pieces                     []*piece
+	took                       *took  // how long answers took, when that is asked
+	stuck                      func() // called when one took too long
 
 	mu   sync.Mutex
 	kept map[string]string // hash of an acknowledged upload by its address
@@ -99,6 +106,9 @@ func (s *soak) start(dir string) (*exec.Cmd, string, error) {
 	cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL}
 	var said bytes.Buffer
 	cmd.Stderr = &said
+	if s.took != nil {
+		cmd.Stderr = io.MultiWriter(&said, os.Stderr) // what it is at, when it is asked
+	}
 	out, err := cmd.StdoutPipe()
 	if err == nil {
 		err = cmd.Start()
@@ -116,8 +126,8 @@ func (s *soak) start(dir string) (*exec.Cmd, string, error) {
 }
 
 func (s *soak) run(end time.Time, small string) error {
-	if out, err := exec.Command(s.program, "--data", s.dir, "demo", "--seed-only").CombinedOutput(); err != nil {
-		return fmt.Errorf("seeding: %s", out)
+	if err := s.seed(); err != nil {
+		return err
 	}
 	s.kept = map[string]string{}
 	for round := 0; time.Now().Before(end); round++ {
@@ -151,6 +161,13 @@ func (s *soak) run(end time.Time, small string) error {
 	s.check(url)
 	_ = cmd.Process.Signal(syscall.SIGTERM)
 	return cmd.Wait()
+}
+
+func (s *soak) seed() error {
+	if out, err := exec.Command(s.program, "--data", s.dir, "demo", "--seed-only").CombinedOutput(); err != nil {
+		return fmt.Errorf("seeding: %s", out)
+	}
+	return nil
 }
 
 // open makes a piece for each writer.
@@ -187,7 +204,17 @@ func (s *soak) ask(method, url string, body, into any, header ...string) (int, [
 	for i := 0; i+1 < len(header); i += 2 {
 		req.Header.Set(header[i], header[i+1])
 	}
+	begun := time.Now()
 	res, err := s.client.Do(req)
+	if s.took != nil {
+		defer func() {
+			d := time.Since(begun)
+			if s.took.note(kindOf(method, req.URL.Path), d); d > hung {
+				s.lose("%s %s took %.1f s", method, req.URL.Path, d.Seconds())
+				s.stuck()
+			}
+		}()
+	}
 	if err != nil {
 		return 0, nil
 	}

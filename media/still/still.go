@@ -13,8 +13,6 @@ import (
 	"os"
 	"time"
 
-	"golang.org/x/sync/semaphore"
-
 	"ivypocket/core/raster"
 	"ivypocket/media/icc"
 	"ivypocket/media/limits"
@@ -85,10 +83,11 @@ var readers = map[Kind]reader{
 }
 
 // decodeBytes bounds the memory of all pictures being decoded at one time, in
-// this process; who finds it taken waits.
+// this process; who finds it taken waits. A third is for those that take no more
+// than one of 16 megapixels does.
 const decodeBytes = 1 << 30
 
-var admit = semaphore.NewWeighted(decodeBytes)
+var admit = newRoom(decodeBytes, decodeBytes/3, 192<<20)
 
 // enter waits until a picture may be decoded at a size; leave lets the next one in.
 func enter(ctx context.Context, kind Kind, f Facts, w, h int) (leave func(), err error) {
@@ -99,19 +98,15 @@ func enter(ctx context.Context, kind Kind, f Facts, w, h int) (leave func(), err
 		// Decoding shrinks by up to 8 on the way.
 		need = min(need, int64(w)*int64(h)*16+4<<20)
 	}
-	need = min(need, decodeBytes)
-	if err := admit.Acquire(ctx, need); err != nil {
-		return nil, err
-	}
-	return func() { admit.Release(need) }, nil
+	return admit.enter(ctx, need)
 }
 
 // readBytes bounds the files held in memory at one time to be looked at and
-// decoded; it has room for the largest. Who waits to decode holds its file, and
-// nobody who decodes waits for a file.
-const readBytes = MaxBytes + MaxBytes/8
+// decoded; it has room for the largest, and beside it for small ones. Who waits to
+// decode holds its file, and nobody who decodes waits for a file.
+const readBytes = MaxBytes + MaxBytes/4
 
-var reading = semaphore.NewWeighted(readBytes)
+var reading = newRoom(readBytes, MaxBytes/4, MaxBytes/16)
 
 // read reads a file whole once there is room for it; leave makes room again.
 func read(ctx context.Context, path string, limit int64) (data []byte, leave func(), err error) {
@@ -127,10 +122,9 @@ func read(ctx context.Context, path string, limit int64) (data []byte, leave fun
 	if st.Size() > limit {
 		return nil, nil, Refuse("The picture is %d MB; the limit is %d MB.", st.Size()>>20, limit>>20)
 	}
-	if err := reading.Acquire(ctx, st.Size()); err != nil {
+	if leave, err = reading.enter(ctx, st.Size()); err != nil {
 		return nil, nil, err
 	}
-	leave = func() { reading.Release(st.Size()) }
 	data = make([]byte, st.Size())
 	if _, err := io.ReadFull(f, data); err != nil {
 		leave()
