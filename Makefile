@@ -71,6 +71,7 @@ test: need web/dist/index.html
 
 bench: need web/dist/index.html
 	go test ./bench ./core/... -run '^$$' -bench . -benchtime 3s
+	go test ./e2e -run '^$$' -bench . -benchtime 1x
 
 # Ten minutes of mixed load, kills and full disks on a scratch folder.
 SOAK ?= 10m

@@ -16,14 +16,14 @@ import (
 // first, as contrast can't be measured on them; the colours below them stay.
 func (w walker) axe(what string) {
 	w.Helper()
-	if !eval[bool](w.T, w.Tab, `!!window.axe`) {
+	if !eval[bool](w.TB, w.Tab, `!!window.axe`) {
 		b, err := os.ReadFile("../web/node_modules/axe-core/axe.min.js")
 		if err != nil {
 			w.Fatal(err, "; install what the front end needs: make build")
 		}
-		eval[bool](w.T, w.Tab, string(b)+"; true")
+		eval[bool](w.TB, w.Tab, string(b)+"; true")
 	}
-	found := eval[[]string](w.T, w.Tab, `(async () => {
+	found := eval[[]string](w.TB, w.Tab, `(async () => {
 		const plain = document.createElement('style');
 		plain.textContent = '*, *::before, *::after { background-image: none !important; transition: none !important; animation: none !important }';
 		document.head.append(plain);

@@ -17,12 +17,12 @@ import (
 )
 
 // numbered is a clip whose frames carry their numbers, to be dropped.
-func numbered(t *testing.T, name string, frames int, rate string) browser.File {
+func numbered(t testing.TB, name string, frames int, rate string) browser.File {
 	return browser.File{Name: name, Type: "video/mp4", Data: base64.StdEncoding.EncodeToString(mediatest.Clip(t, 640, 360, rate, frames))}
 }
 
 // Four Winds with a clip in each of its four cells.
-func fourClips(t *testing.T, w walker) {
+func fourClips(t testing.TB, w walker) {
 	t.Helper()
 	w.click("[data-template=four-winds] .picture")
 	w.exact()

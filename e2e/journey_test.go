@@ -47,7 +47,7 @@ func TestMain(m *testing.M) {
 }
 
 // copyDemo puts the drawn media where the demo looks for it.
-func copyDemo(t *testing.T, dir string) {
+func copyDemo(t testing.TB, dir string) {
 	t.Helper()
 	from, err := drawn()
 	if err == nil {
@@ -59,7 +59,7 @@ func copyDemo(t *testing.T, dir string) {
 }
 
 // serve runs the real program over a seeded folder and returns its address.
-func serve(t *testing.T, dir string) (url string, stop func()) {
+func serve(t testing.TB, dir string) (url string, stop func()) {
 	t.Helper()
 	if _, err := fs.Stat(web.Files(), "index.html"); err != nil {
 		t.Fatal("the front end is not built; run: make build")
@@ -101,7 +101,7 @@ func serve(t *testing.T, dir string) (url string, stop func()) {
 
 // walker stops a test at the first step that fails.
 type walker struct {
-	*testing.T
+	testing.TB
 	*browser.Tab
 }
 
@@ -116,7 +116,7 @@ func (w walker) click(sel string) { w.Helper(); w.must(w.Click(sel)) }
 func (w walker) key(k string)     { w.Helper(); w.must(w.Keys(k)) }
 func (w walker) text(sel string) string {
 	w.Helper()
-	return eval[string](w.T, w.Tab, fmt.Sprintf("document.querySelector(%q)?.innerText ?? ''", sel))
+	return eval[string](w.TB, w.Tab, fmt.Sprintf("document.querySelector(%q)?.innerText ?? ''", sel))
 }
 func (w walker) exact() {
 	w.Helper()
@@ -124,7 +124,7 @@ func (w walker) exact() {
 }
 
 // atDesk serves the demo from a folder and opens a piece of a template.
-func atDesk(t *testing.T, dir, template string) (w walker, url string, stop func()) {
+func atDesk(t testing.TB, dir, template string) (w walker, url string, stop func()) {
 	t.Helper()
 	url, stop = serve(t, dir)
 	w = walker{t, tab(t, 1280, 800)}

@@ -10,14 +10,14 @@ import (
 // number reads a field of the layer panel.
 func (w walker) number(property string, i int) float64 {
 	w.Helper()
-	return eval[float64](w.T, w.Tab, fmt.Sprintf(`Number(document.querySelectorAll('[data-property="%s"] [role=spinbutton]')[%d].getAttribute('aria-valuenow'))`, property, i))
+	return eval[float64](w.TB, w.Tab, fmt.Sprintf(`Number(document.querySelectorAll('[data-property="%s"] [role=spinbutton]')[%d].getAttribute('aria-valuenow'))`, property, i))
 }
 
 // set types into a field of the layer panel.
 func (w walker) set(property string, i int, text string) {
 	w.Helper()
 	field := fmt.Sprintf(`document.querySelectorAll('[data-property="%s"] .field')[%d]`, property, i)
-	eval[bool](w.T, w.Tab, field+`.querySelector('[role=spinbutton]').focus() || true`)
+	eval[bool](w.TB, w.Tab, field+`.querySelector('[role=spinbutton]').focus() || true`)
 	w.key("\r")
 	w.until(field + `.querySelector('input') === document.activeElement`)
 	w.key(text + "\r")

@@ -28,7 +28,7 @@ import (
 	"ivypocket/media/mediatest"
 )
 
-func tab(t *testing.T, w, h int) *browser.Tab {
+func tab(t testing.TB, w, h int) *browser.Tab {
 	t.Helper()
 	b, err := browser.Open(context.Background(), w, h)
 	if err != nil {
@@ -38,7 +38,7 @@ func tab(t *testing.T, w, h int) *browser.Tab {
 	return b
 }
 
-func eval[T any](t *testing.T, b *browser.Tab, js string) T {
+func eval[T any](t testing.TB, b *browser.Tab, js string) T {
 	t.Helper()
 	v, err := browser.Eval[T](b, js)
 	if err != nil {

@@ -137,7 +137,7 @@ func TestTheFramingOfTheMediumBeforeIsNotTheNextOnes(t *testing.T) {
 // renamed has a script rename a piece: no window of its own.
 func renamed(w walker, piece, name string) {
 	w.Helper()
-	eval[bool](w.T, w.Tab, fmt.Sprintf(`fetch('/api/pieces/%s').then(r => r.json()).then(p => fetch('/api/pieces/%[1]s/operations', {method: 'POST', headers: {'Content-Type': 'application/json'},
+	eval[bool](w.TB, w.Tab, fmt.Sprintf(`fetch('/api/pieces/%s').then(r => r.json()).then(p => fetch('/api/pieces/%[1]s/operations', {method: 'POST', headers: {'Content-Type': 'application/json'},
 		body: JSON.stringify({id: crypto.randomUUID(), base: p.revision, op: {kind: 'name', name: %[2]q}})})).then(r => r.ok)`, piece, name))
 }
 

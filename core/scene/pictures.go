@@ -168,7 +168,7 @@ func (c *Pictures) place(it *Item, size Size) (p place, ok bool) {
 	p = place{key: pictureKey{media: it.Media, frame: it.Frame}}
 	if it.atRestSize(way) && it.RestBox.W*it.RestBox.H < 4*float64(size.W*size.H) {
 		if it.Still {
-			p.key.w, p.key.h = prepared(it.MediaSize, sx, sy, vector)
+			p.key.w, p.key.h = prepared(it.MediaSize, sx, sy, vector, size)
 			x0, y0 := int(math.Floor(it.RestBox.X)), int(math.Floor(it.RestBox.Y))
 			p.key.region = region{x0, y0, int(math.Ceil(it.RestBox.X+it.RestBox.W)) - x0, int(math.Ceil(it.RestBox.Y+it.RestBox.H)) - y0}
 			p.key.rest = it.Rest
@@ -190,7 +190,7 @@ func (c *Pictures) place(it *Item, size Size) (p place, ok bool) {
 	// sampling would leave pixels out.
 	sx *= math.Exp2(math.Ceil(2*math.Log2(mx/sx)-1e-9) / 2)
 	sy *= math.Exp2(math.Ceil(2*math.Log2(my/sy)-1e-9) / 2)
-	p.key.w, p.key.h = prepared(it.MediaSize, sx, sy, vector)
+	p.key.w, p.key.h = prepared(it.MediaSize, sx, sy, vector, size)
 	p.toDevice = geom.Scale(it.MediaSize.W/float64(p.key.w), it.MediaSize.H/float64(p.key.h)).Flat().Then(way)
 	return p, true
 }
@@ -210,14 +210,25 @@ func tidy(v float64) float64 {
 	return v
 }
 
-// maxVectorSide bounds a vector drawing made into pixels.
-const maxVectorSide = 4096
+// maxVectorSide bounds a vector drawing made into pixels, for a canvas of
+// vectorCanvas px or more; a smaller one has smaller drawings, which look as sharp
+// on it. One of 4096 × 4096 takes more than a second to be drawn.
+const (
+	maxVectorSide = 4096
+	minVectorSide = 1024
+	vectorCanvas  = 1920
+)
+
+// vectorSide is the longest side of a vector drawing on a canvas.
+func vectorSide(canvas Size) float64 {
+	return math.Round(min(max(maxVectorSide*float64(max(canvas.W, canvas.H))/vectorCanvas, minVectorSide), maxVectorSide))
+}
 
 // prepared is the size in which media stretched by sx and sy is made ready:
 // never larger than it is, but for vector drawings.
-func prepared(media geom.Size, sx, sy float64, vector bool) (w, h int) {
+func prepared(media geom.Size, sx, sy float64, vector bool, canvas Size) (w, h int) {
 	if vector {
-		k := math.Min(1, maxVectorSide/math.Max(media.W*sx, media.H*sy))
+		k := math.Min(1, vectorSide(canvas)/math.Max(media.W*sx, media.H*sy))
 		sx, sy = sx*k, sy*k
 	}
 	side := func(n, s float64) int {

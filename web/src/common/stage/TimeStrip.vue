@@ -129,7 +129,7 @@ useCommands({
         <i v-if="transport.range" class="loop" data-test="loop" :style="{ left: `${(transport.range.from / frames) * 100}%`, width: `${((transport.range.to - transport.range.from) / frames) * 100}%` }" />
         <i v-for="m in marks" :key="m.n" class="mark" :class="{ long: m.long }" :style="{ left: `${(m.n / frames) * 100}%` }"><b v-if="m.text" class="num">{{ m.text }}</b></i>
         <i v-for="c in face.cues" :key="`q${c.name}`" class="stitch" :style="{ left: at(c.frame) }" />
-        <div class="needle" :style="{ left: at(transport.frame) }"><svg width="15" height="62" viewBox="0 0 15 62" aria-hidden="true"><path d="M7.500 62 V14" stroke="#B4492B" stroke-width="1.600" /><path d="M7.500 1 C11 1 12.500 4 12.500 7.500 C12.500 11 10 15 7.500 18 C5 15 2.500 11 2.500 7.500 C2.500 4 4 1 7.500 1Z" fill="#B4492B" /><circle cx="7.500" cy="6.500" r="2" fill="#FBFAF5" /></svg></div>
+        <div class="needle" :style="{ transform: `translateX(${((transport.frame + 0.5) / frames) * width}px) translateX(-50%)` }"><svg width="15" height="62" viewBox="0 0 15 62" aria-hidden="true"><path d="M7.500 62 V14" stroke="#B4492B" stroke-width="1.600" /><path d="M7.500 1 C11 1 12.500 4 12.500 7.500 C12.500 11 10 15 7.500 18 C5 15 2.500 11 2.500 7.500 C2.500 4 4 1 7.500 1Z" fill="#B4492B" /><circle cx="7.500" cy="6.500" r="2" fill="#FBFAF5" /></svg></div>
       </div>
       <div class="cues">
         <button v-for="c in face.cues" :key="c.name" class="cue" :class="{ early: c.frame / frames < 0.04, late: c.frame / frames > 0.92 }" :style="{ left: at(c.frame) }" :title="`${c.name}, frame ${c.frame}`" @click="go(c.frame)">
@@ -165,7 +165,8 @@ useCommands({
 .mark { position: absolute; bottom: 0; width: 1px; height: 5px; background: #a99f88; pointer-events: none; }
 .mark.long { height: 12px; background: #857b63; }
 .mark b { position: absolute; left: 4px; bottom: 2px; font-weight: 400; font-size: 10px; color: var(--ink); font-style: normal; }
-.needle { position: absolute; top: -9px; transform: translateX(-50%); pointer-events: none; height: 56px; overflow: hidden; }
+/* On a layer of its own: the cloth below it is not painted anew when it moves. */
+.needle { position: absolute; left: 0; top: -9px; will-change: transform; pointer-events: none; height: 56px; overflow: hidden; }
 .cues { position: relative; height: 18px; }
 .cue { position: absolute; transform: translateX(-50%); border: 0; background: none; padding: 0; font-size: 11px; color: var(--ivy-deep); cursor: pointer; white-space: nowrap; }
 .cue.late { transform: translateX(calc(8px - 100%)); }

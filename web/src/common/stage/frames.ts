@@ -12,6 +12,8 @@ const DECODED = 40
 const AT_ONCE = 4
 /** How far ahead of the playhead pictures are decoded. */
 const READY = 14
+/** How many pictures that are met next go before all others. */
+const NEXT = 28
 
 /** Which frames are shown, of what. */
 export interface Shown {
@@ -55,8 +57,9 @@ export function useFrames({ of, format, box, epoch, ground, playhead }: Shown) {
   const bitmaps = new Map<string, ImageBitmap>()
   const decoding = new Set<string>()
   const coming = new Map<string, Promise<Blob | null>>()
-  /** When the last pictures came, to tell how many come in a second. */
-  let arrivals: number[] = []
+  /** Times from one picture to the next, in ms, lately and while as many were asked for as may be. */
+  let gaps: number[] = []
+  let came = 0
 
   const load = () => table.renew(Math.min(playhead.value, count.value - 1))
   watch(() => JSON.stringify(wanted.value), load, { immediate: true })
@@ -73,6 +76,7 @@ export function useFrames({ of, format, box, epoch, ground, playhead }: Shown) {
     bytes = 0
     bitmaps.forEach((b) => b.close())
     bitmaps.clear()
+    gaps = []
     version.value++
   }
 
@@ -116,17 +120,15 @@ export function useFrames({ of, format, box, epoch, ground, playhead }: Shown) {
     const b = await r.blob()
     if (r.headers.get('Cache-Control') !== 'no-store') keep(k, b)
     const now = performance.now()
-    arrivals.push(now)
-    if (arrivals.length > 30) arrivals.shift()
+    if (coming.size >= AT_ONCE - 1) gaps = [...gaps.slice(-23), now - came]
+    came = now
     return b
   }
 
-  /** Pictures that came in a second, lately; Infinity while nothing is known. */
-  function pace(): number {
-    const now = performance.now()
-    arrivals = arrivals.filter((t) => now - t < 1500)
-    if (arrivals.length < 4) return Infinity
-    return ((arrivals.length - 1) / Math.max(1, now - arrivals[0]!)) * 1000
+  /** How many pictures come in a second when as many are asked for as may be; null while that is not known. */
+  function pace(): number | null {
+    if (gaps.length < 6) return null
+    return (gaps.length / Math.max(1, gaps.reduce((a, b) => a + b))) * 1000
   }
 
   /** The decoded picture of a frame if it is at hand. */
@@ -158,16 +160,23 @@ export function useFrames({ of, format, box, epoch, ground, playhead }: Shown) {
     return w.lo + (d < 0 ? d + len : d)
   }
 
-  /** Fetches what a walk meets, in order, a few at a time, and decodes what it meets first. */
+  /**
+   * Fetches what a walk meets next, then all that it passes by, in order and a few at a time, so that what comes is never
+   * less than what can; decodes what it meets first.
+   */
   function ahead(w: Walk, idle = false) {
-    const steps = Math.max(1, Math.ceil((w.hi - w.lo) / Math.max(1, Math.abs(w.step))))
+    const len = Math.max(1, w.hi - w.lo)
+    const steps = Math.max(1, Math.ceil(len / Math.max(1, Math.abs(w.step))))
     for (let i = 0; i < Math.min(READY, steps); i++) decode(at(w, i))
-    for (let i = 0; i < steps && coming.size < (idle ? 2 : AT_ONCE); i++) {
-      const n = at(w, i)
+    const most = idle ? 2 : AT_ONCE
+    const each = { ...w, step: Math.sign(w.step) }
+    const next = Math.min(NEXT, steps)
+    for (let i = 0; i < next + len && coming.size < most; i++) {
+      const n = i < next ? at(w, i) : at(each, i - next)
       const k = name(n, 'jpg')
       if (!k) break // what comes after it is asked for when this one is known
       if (blobs.has(k) || coming.has(k)) continue
-      if (bytes > KEPT_BYTES * 0.95 && i > steps / 2) break // what comes now would push out what is needed sooner
+      if (bytes > KEPT_BYTES * 0.95 && i - next > len / 2) break // what comes now would push out what is needed sooner
       const p = get(n, k, undefined, idle)
         .catch((e: Failure) => {
           failure.value = e.message

@@ -6,6 +6,9 @@ import type { Frames } from './frames'
 /** Each presented frame is a mark of User Timing (W3C) under this name, its number in the detail. */
 export const PRESENTED = 'ivy-frame'
 
+/** Every which frame is shown while nobody knows how many come. */
+const UNKNOWN = 2
+
 /**
  * Plays frames by the clock. While not all are at hand it shows every k-th, as
  * many as come, so that it neither freezes nor falls behind.
@@ -29,7 +32,7 @@ export function usePlayer(frames: Frames, transport: ReturnType<typeof useTransp
     let drawn = -1
     let due = -1
     let dropped = 0
-    let stride = 1
+    let stride = frames.whole(lo, hi) ? 1 : UNKNOWN
     let judged = 0
     let pass = 0
     performance.clearMarks(PRESENTED)
@@ -56,8 +59,9 @@ export function usePlayer(frames: Frames, transport: ReturnType<typeof useTransp
       const hot = frames.whole(lo, hi)
       if (now - judged > 500) {
         judged = now
-        // No more pictures are asked for than come; a little in hand, so that it does not swing.
-        const need = (rate * Math.abs(speed)) / (frames.pace() * 0.9)
+        // No more pictures are shown than come; a little in hand, so that it does not swing.
+        const pace = frames.pace()
+        const need = pace === null ? UNKNOWN : (rate * Math.abs(speed)) / (pace * 0.9)
         stride = hot ? Math.max(1, Math.ceil((rate * Math.abs(speed)) / 61)) : Math.max(1, Math.min(30, Math.ceil(need)))
       }
       const step = stride * Math.sign(speed)
