@@ -19,7 +19,7 @@ TESTING  := chromium libjpeg-turbo-progs
 
 WEB := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/tsconfig.json web/package.json
 
-.PHONY: demo serve build test lint reference bench soak fuzz shots api clean need
+.PHONY: demo serve build test lint reference bench soak load fuzz shots api clean need
 demo: build
 	./bin/ivypocket --data "$(DATA)" demo --addr $(ADDR)
 
@@ -77,6 +77,11 @@ bench: need web/dist/index.html
 SOAK ?= 10m
 soak: build
 	go run ./bench/soak -program bin/ivypocket -for $(SOAK)
+
+# Everything at once, and how long answers take.
+LOAD ?= 4m
+load: build
+	go run ./bench/soak -program bin/ivypocket -load -for $(LOAD)
 
 # Every fuzz target for a while. Making inputs smaller is cut short, so that the
 # time goes into finding them.

@@ -166,6 +166,36 @@ func run(ctx context.Context, out string) error {
 		js(`(() => { const c = document.querySelector('.clothstrip'), r = c.getBoundingClientRect(); c.setPointerCapture = () => {}; const e = (type) => c.dispatchEvent(new PointerEvent(type, {bubbles: true, button: 0, pointerId: 1, clientX: r.left + r.width * 229.5 / 270, clientY: r.top + 20})); e('pointerdown'); e('pointerup') })()`),
 		until(`document.querySelector('[data-test=frame]').innerText === '229'`, 10*time.Second), click("[data-layer=weather-three]"), func() error { time.Sleep(1500 * time.Millisecond); return nil }, exact, shot("matte"),
 		click(".brand"), until(`document.querySelector('.card .piece img')?.naturalWidth > 10`, 30*time.Second), shot("shelf"),
+		js(`(async () => { const post = (path, body) => fetch('/api/' + path, {method: 'POST', headers: {'Content-Type': 'application/json'}, body: JSON.stringify(body)}).then(r => r.json());
+			const name = async (id, base, name) => post('pieces/' + id + '/operations', {id: crypto.randomUUID(), base, op: {kind: 'name', name}});
+			const all = await (await fetch('/api/pieces')).json();
+			const names = {'four-winds': 'Kite Week, the four days', telescope: 'Tern & Tiller, telescope', 'sail-window': 'Kite Week, sail reveal'};
+			for (const p of all) if (names[p.template]) await name(p.id, p.revision, names[p.template]);
+			const first = all.find(p => p.template === 'four-winds').id;
+			for (const n of ['Kite Week, Friday only', 'Kite Week, for the ferry screens']) { const d = await post('pieces/' + first + '/duplicate'); await name(d.id, 0, n) }
+			const gust = await post('templates/gust/open?new=true'); await name(gust.id, 0, 'Gust, storm warning') })()`),
+		click("[href='/pieces']"), until(`document.querySelectorAll('[data-piece]').length > 5 && [...document.querySelectorAll('[data-piece] img')].every(i => i.naturalWidth > 10)`, 30*time.Second),
+		click("[data-piece]:nth-child(3) .n-checkbox"), shot("pieces"),
+		func() error { // the desk on a telephone
+			phone, perr := tab.Another(390, 844)
+			if perr != nil {
+				return perr
+			}
+			defer phone.Close()
+			for _, do := range []func() error{
+				func() error { return phone.Go(h.URL) }, func() error { return phone.Click("[data-template=four-winds] .picture") },
+				func() error { return phone.Click("[data-side=sheet]") },
+				func() error {
+					return phone.Until(`document.querySelector('.picture')?.dataset.quality === 'exact'`, 30*time.Second)
+				},
+				func() error { return phone.Shot(filepath.Join(out, "telephone.png")) },
+			} {
+				if perr := do(); perr != nil {
+					return perr
+				}
+			}
+			return nil
+		},
 	} {
 		if serr := step(); serr != nil {
 			return serr
