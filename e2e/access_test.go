@@ -214,6 +214,12 @@ func TestEveryStopShowsItsFocus(t *testing.T) {
 	if n := count(stops, "Pocket "); n != 5 {
 		t.Errorf("the stage is %d stops: %q", n, stops)
 	}
+	// What was folded away can be brought back by the next key.
+	eval[bool](t, w.Tab, `document.querySelector('[data-test=fold-panel]').focus() || true`)
+	w.key(kb.Enter)
+	w.until(`document.activeElement.dataset.test === 'unfold-panel'`)
+	w.key(kb.Enter)
+	w.until(`document.activeElement.dataset.test === 'fold-panel'`)
 	// In the list arrows go on; they don't move the playhead.
 	at := w.text("[data-test=frame]")
 	eval[bool](t, w.Tab, `document.querySelector('[role=treeitem][tabindex="0"]').focus() || true`)

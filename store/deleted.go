@@ -16,14 +16,14 @@ var ErrDeleted = errors.New("it was deleted, and can still be brought back")
 // ids of those that it changed. What is deleted can't be read or changed, and
 // stays until Forget; media that it speaks of is kept as long.
 func (s *Store) Delete(ctx context.Context, ids []string, back bool) (changed []string, err error) {
-	at, were := now(), ""
+	at := now()
 	if back {
-		at, were = "", "x"
+		at = ""
 	}
 	err = s.makingRoom(ctx, func(tx *sqlx.Tx) error {
 		changed = nil
 		for _, id := range ids {
-			res, err := tx.ExecContext(ctx, `UPDATE documents SET deleted = ? WHERE id = ? AND (deleted <> '') = (? <> '')`, at, id, were)
+			res, err := tx.ExecContext(ctx, `UPDATE documents SET deleted = ? WHERE id = ? AND (deleted <> '') = ?`, at, id, back)
 			if err != nil {
 				return err
 			}

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { IconChevronsLeft, IconChevronsRight } from '@tabler/icons-vue'
 import { NButton, NSkeleton } from 'naive-ui'
-import { computed, onScopeDispose, ref, watch } from 'vue'
+import { computed, nextTick, onScopeDispose, ref, watch } from 'vue'
 import { RouterLink, useRoute } from 'vue-router'
 
 import { useDocument } from '../common/document'
@@ -54,6 +54,12 @@ const { at: tab, key: tabKey } = useRoving(computed(() => sides.value.map(([id])
   side.value = id as typeof side.value
   tabs.value?.querySelector<HTMLElement>(`[data-side=${id}]`)?.focus()
 }, 'across')
+/** Folds a side away or shows it; the focus goes to what takes that back. */
+async function fold(what: 'rail' | 'panel', away: boolean) {
+  folds[what] = away
+  await nextTick()
+  document.querySelector<HTMLElement>(`[data-test=${away ? 'unfold' : 'fold'}-${what}]`)?.focus()
+}
 /** Past pockets and layers: the focus goes on from the stage. */
 const past = () => document.querySelector<HTMLElement>('[data-stage]')?.focus()
 
@@ -102,10 +108,10 @@ function missed(e: DragEvent) {
   </div>
   <div v-else class="desk" :class="{ 'no-rail': folds.rail, 'no-panel': folds.panel }" @dragover="missed" @drop="missed">
     <aside v-if="!folds.narrow" class="left cloth" aria-label="Pockets">
-      <button v-if="folds.rail" class="unfold" aria-label="Show pockets and layers" :aria-expanded="false" data-test="unfold-rail" @click="folds.rail = false"><IconChevronsRight :size="15" /><span>Pockets</span></button>
+      <button v-if="folds.rail" class="unfold" aria-label="Show pockets and layers" :aria-expanded="false" data-test="unfold-rail" @click="fold('rail', false)"><IconChevronsRight :size="15" /><span>Pockets</span></button>
       <template v-else-if="piece">
         <button class="past" @click="past">Past pockets and layers</button>
-        <button class="icon-button fold" title="Fold away" aria-label="Fold pockets and layers away" :aria-expanded="true" data-test="fold-rail" @click="folds.rail = true"><IconChevronsLeft :size="15" /></button>
+        <button class="icon-button fold" title="Fold away" aria-label="Fold pockets and layers away" :aria-expanded="true" data-test="fold-rail" @click="fold('rail', true)"><IconChevronsLeft :size="15" /></button>
         <PocketRail />
       </template>
       <template v-else><NSkeleton v-for="i in 5" :key="i" height="96px" style="margin: 10px; width: 172px" /></template>
@@ -113,14 +119,14 @@ function missed(e: DragEvent) {
     <StageView v-if="piece" class="stage" :clips="media.clips" @grounds="media.load()" @files="fill" />
     <div v-else class="stage waiting" />
     <aside v-if="folds.panel" class="panel cloth" aria-label="Panel">
-      <button class="unfold" :aria-label="`Show ${sides.find(([id]) => id === side)?.[1]}`" :aria-expanded="false" data-test="unfold-panel" @click="folds.panel = false"><IconChevronsLeft :size="15" /><span>{{ sides.find(([id]) => id === side)?.[1] }}</span></button>
+      <button class="unfold" :aria-label="`Show ${sides.find(([id]) => id === side)?.[1]}`" :aria-expanded="false" data-test="unfold-panel" @click="fold('panel', false)"><IconChevronsLeft :size="15" /><span>{{ sides.find(([id]) => id === side)?.[1] }}</span></button>
     </aside>
     <aside v-else class="panel cloth" aria-label="Panel">
       <div class="sides">
         <div ref="tabs" class="tabs" role="tablist" aria-label="Panel" @keydown="tabKey">
           <button v-for="[id, name] in sides" :id="`side-${id}`" :key="id" role="tab" :data-side="id" :aria-selected="side === id" :aria-controls="piece ? 'panel' : undefined" :tabindex="tab === id ? 0 : -1" :class="{ on: side === id }" @click="side = id">{{ name }}</button>
         </div>
-        <button v-if="!folds.narrow" class="icon-button fold" title="Fold away" aria-label="Fold the panel away" :aria-expanded="true" data-test="fold-panel" @click="folds.panel = true"><IconChevronsRight :size="15" /></button>
+        <button v-if="!folds.narrow" class="icon-button fold" title="Fold away" aria-label="Fold the panel away" :aria-expanded="true" data-test="fold-panel" @click="fold('panel', true)"><IconChevronsRight :size="15" /></button>
       </div>
       <div v-if="piece" id="panel" class="body" role="tabpanel" :aria-labelledby="`side-${side}`">
         <PocketRail v-if="side === 'pockets'" />

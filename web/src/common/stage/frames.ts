@@ -169,6 +169,7 @@ export function useFrames({ of, format, box, epoch, ground, playhead }: Shown) {
     const steps = Math.max(1, Math.ceil(len / Math.max(1, Math.abs(w.step))))
     for (let i = 0; i < Math.min(READY, steps); i++) decode(at(w, i))
     const most = idle ? 2 : AT_ONCE
+    if (!coming.size) came = performance.now() // while nothing was asked for nothing came
     const each = { ...w, step: Math.sign(w.step) }
     const next = Math.min(NEXT, steps)
     for (let i = 0; i < next + len && coming.size < most; i++) {
