@@ -209,7 +209,7 @@ func (s *Server) renderRoutes(api huma.API) {
 			return &struct{ Body queue }{queue{s.atOnce(ctx)}}, s.apiError(err)
 		})
 	type chosenRenders struct {
-		IDs []string `json:"ids" minItems:"1" maxItems:"5000"`
+		IDs []string `json:"ids" minItems:"1" maxItems:"10000"`
 	}
 	type clearedRenders struct {
 		IDs   []string `json:"ids" doc:"Those that are gone; what waits or runs stays"`

@@ -92,7 +92,7 @@ func (s *Server) shelfRoutes(api huma.API) {
 			return &struct{ Body PieceItem }{it}, s.apiError(err)
 		})
 	type chosenPieces struct {
-		IDs  []string `json:"ids" minItems:"1" maxItems:"2000"`
+		IDs  []string `json:"ids" minItems:"1" maxItems:"10000"`
 		Back bool     `json:"back,omitempty" doc:"Bring them back"`
 	}
 	type changedPieces struct {
