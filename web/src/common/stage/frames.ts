@@ -180,7 +180,7 @@ export function useFrames({ of, format, box, epoch, ground, playhead }: Shown) {
       if (bytes > KEPT_BYTES * 0.95 && i - next > len / 2) break // what comes now would push out what is needed sooner
       const p = get(n, k, undefined, idle)
         .catch((e: Failure) => {
-          failure.value = e.message
+          if (e.status !== 503) failure.value = e.message // a server that is busy is asked again
           return null
         })
         .finally(() => coming.delete(k))
