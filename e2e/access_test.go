@@ -264,6 +264,7 @@ func TestSmallWindowsAreUsable(t *testing.T) {
 	dir := t.TempDir()
 	w, url, _ := atDesk(t, dir, "four-winds")
 	desk := eval[string](t, w.Tab, `location.pathname`)
+	renamed(w, strings.TrimPrefix(desk, "/desk/"), "A long name that somebody pasted from a brief and never made shorter, for the ferry screens")
 	fits := func(w walker, what string) {
 		t.Helper()
 		if wide := eval[[]string](t, w.Tab, `[...document.querySelectorAll('body *')].filter(e => e.scrollWidth > e.clientWidth + 1 && ['auto', 'scroll'].includes(getComputedStyle(e).overflowX) && !e.matches('.formats'))
@@ -297,6 +298,13 @@ func TestSmallWindowsAreUsable(t *testing.T) {
 		s.click("[data-side=make]")
 		s.until(`document.querySelector('[data-test=frame-it]')`)
 		fits(s, what+" with a pocket")
+		s.click("[data-test=frame-it]")
+		s.until(inSight + `("[data-test=framing-done]")`)
+		s.click("[data-test=framing-done]")
+		// A long name leaves room for what stands beside it.
+		if over := eval[float64](t, s.Tab, `document.querySelector('.bar h1 .name').getBoundingClientRect().right - document.querySelector('.history').getBoundingClientRect().left`); over > 0 {
+			t.Errorf("%s: the name lies %.0f px over undo", what, over)
+		}
 		eval[bool](t, s.Tab, `[...document.querySelectorAll('[role=spinbutton]')].find(e => e.getAttribute('aria-label') === 'Zoom').focus() || true`)
 		s.key(kb.ArrowUp)
 		s.until(`document.querySelector('[aria-label=Undo]:not(:disabled)')`)

@@ -74,7 +74,7 @@ useCommands({ undo: () => void doc.step('undo'), redo: () => void doc.step('redo
       <h1>
         <input v-if="naming" ref="field" v-model="name" class="name-field" maxlength="120" aria-label="Name of the piece"
           @blur="named" @keydown.enter="named" @keydown.esc="naming = false" />
-        <button v-else class="name" title="Rename" @click="rename">{{ doc.piece.name }}</button>
+        <button v-else class="name" :title="`Rename ${doc.piece.name}`" @click="rename">{{ doc.piece.name }}</button>
       </h1>
       <span class="quiet of">of {{ doc.piece.template.name }}, release {{ doc.piece.template.release }}</span>
       <div class="history">
@@ -106,9 +106,9 @@ nav { display: flex; gap: 2px; align-self: stretch; }
   background: repeating-linear-gradient(90deg, var(--ivy) 0 6px, transparent 6px 10px); }
 .count { background: var(--ivy); color: #fff; border-radius: 9px; padding: 0 6px; font-size: 11px; }
 .middle { flex: 1; min-width: 0; display: flex; align-items: center; gap: 8px; }
-h1 { font-size: 14px; font-weight: 600; line-height: 1.4; min-width: 0; margin-left: auto; }
-.history { display: flex; align-items: center; gap: 4px; margin-left: auto; }
-.name { background: none; border: 0; border-radius: 6px; padding: 3px 8px; font-weight: 600; font-size: 14px; cursor: text; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; max-width: 300px; }
+h1 { display: flex; font-size: 14px; font-weight: 600; line-height: 1.4; min-width: 0; margin-left: auto; }
+.history { display: flex; align-items: center; gap: 4px; margin-left: auto; flex: none; }
+.name { background: none; border: 0; border-radius: 6px; padding: 3px 8px; font-weight: 600; font-size: 14px; cursor: text; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; max-width: 300px; min-width: 0; }
 .name:hover { background: var(--linen-deep); }
 .name-field { font: inherit; font-weight: 600; font-size: 14px; padding: 3px 8px; border: 1px solid var(--ivy); border-radius: 6px; background: #fffefa; color: var(--ink); width: 260px; }
 .of { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }

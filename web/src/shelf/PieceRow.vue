@@ -44,7 +44,7 @@ defineExpose({ rename })
     <td class="what">
       <input v-if="naming" ref="field" v-model="name" class="name-field" maxlength="120" aria-label="Name of the piece"
         @blur="named(true, false)" @keydown.enter.prevent="pressed = true" @keyup.enter="pressed && named(true, true)" @keydown.esc.stop="named(false, true)" />
-      <RouterLink v-else :to="`/desk/${piece.id}`" class="name">{{ piece.name }}</RouterLink>
+      <RouterLink v-else :to="`/desk/${piece.id}`" class="name" :title="piece.name">{{ piece.name }}</RouterLink>
       <span class="quiet of">{{ piece.of }}, release {{ piece.release }}</span>
     </td>
     <td class="when"><span class="tag quiet">Changed </span>{{ ago(piece.changed) }}</td>
@@ -86,6 +86,8 @@ td { padding: 7px 10px; vertical-align: middle; }
   .poster a { width: 84px; }
   .poster img { max-width: 84px; }
   .what, .when, .acts { grid-column: 3; max-width: none; width: auto; }
+  /* Where the row is narrow a long name has two lines: the end often tells it apart. */
+  .name { white-space: normal; display: -webkit-box; -webkit-line-clamp: 2; -webkit-box-orient: vertical; overflow-wrap: anywhere; }
   .tag { display: inline; }
   .since { display: inline; margin-left: 6px; }
   .acts { text-align: left; margin-left: -7px; }

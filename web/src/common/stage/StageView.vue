@@ -294,7 +294,7 @@ useCommands({ 'next-format': () => selection.nextFormat(), full: () => void togg
 </template>
 
 <style scoped>
-.surround { position: relative; background: var(--surround); display: grid; grid-template-rows: 44px minmax(0, 1fr) 28px; grid-template-columns: minmax(0, 1fr); overflow: hidden; min-width: 0; color: #e9e8e2; }
+.surround { container: stage / inline-size; position: relative; background: var(--surround); display: grid; grid-template-rows: 44px minmax(0, 1fr) 28px; grid-template-columns: minmax(0, 1fr); overflow: hidden; min-width: 0; color: #e9e8e2; }
 .above { display: flex; align-items: center; justify-content: space-between; padding: 0 12px; gap: 12px; min-width: 0; }
 .table { display: grid; place-items: center; min-width: 0; min-height: 0; overflow: hidden; }
 .table.roams { place-items: start; overflow: auto; padding: 16px; }
@@ -333,16 +333,16 @@ canvas { display: block; width: 100%; height: 100%; }
 .below { display: flex; align-items: center; gap: 18px; padding: 0 16px; color: #d6d5ce; font-size: 11.5px; }
 .how { margin-left: auto; }
 /* Where there is little room shapes stand for words; their names are still told. */
-@media (max-width: 760px) {
+@container stage (max-width: 620px) {
   .framing .tip { display: none; }
   .looks .word { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); }
   .above { padding: 0 8px; gap: 6px; }
   .formats button { padding: 4px 8px; gap: 5px; font-size: 12px; }
 }
-@media (max-width: 620px) {
-  .surround { grid-template-rows: 40px minmax(0, 1fr) 22px; }
+@container stage (max-width: 480px) {
   .framing strong { display: none; }
   .formats { flex: 0 1 auto; overflow-x: auto; }
   .below { gap: 10px; padding: 0 10px; }
 }
+@media (max-width: 620px) { .surround { grid-template-rows: 40px minmax(0, 1fr) 22px; } }
 </style>
