@@ -76,9 +76,13 @@ func TestPiecesAreFoundRenamedDuplicatedAndBroughtBack(t *testing.T) {
 	w.exact() // what was open is open again
 
 	// It comes back by whoever has it open, too, and can then be worked on.
+	// A dialog about it ends with it, and does not come back empty.
+	w.click("[data-test=render]")
+	w.until(`document.querySelector('[data-test=start-render]')`)
 	l.click(row + " [data-test=delete]")
 	w.click("[data-test=back]")
 	w.exact()
+	w.until(`!document.querySelector('[data-test=start-render]')`)
 	l.until(listed + ` === 'Harbour wall,Harbour 10'`)
 	w.click("[data-rail-pocket=north-west] .pick")
 	w.click("[data-fit=contain]")

@@ -140,15 +140,11 @@ func (s *Server) upload(w http.ResponseWriter, r *http.Request) {
 		s.failed(w, r, err)
 		return
 	}
-	s.tookIn(md)
+	s.TookIn(md)
 	v, _ := s.mediumView(md.Hash)
 	w.Header().Set("Content-Type", "application/json")
 	_ = writeJSON(w, v)
 }
-
-// tookIn does what follows when media has come in.
-// TookIn is told of media that came into the store beside the server.
-func (s *Server) TookIn(md store.Medium) { s.tookIn(md) }
 
 // Shelved is told when the shelf changed beside the server.
 func (s *Server) Shelved() { s.hub.send(event{Type: "shelf"}) }
@@ -161,7 +157,8 @@ func (s *Server) Preparing(what string) {
 	s.hub.send(event{Type: "trouble"})
 }
 
-func (s *Server) tookIn(md store.Medium) {
+// TookIn does what follows when media has come in, by the server or beside it.
+func (s *Server) TookIn(md store.Medium) {
 	s.lib.Offer(md.Hash, md.Meta.First)
 	s.wantProxy(md)
 	s.hub.send(event{Type: "media", ID: md.Hash, State: "new"})
@@ -339,7 +336,7 @@ func (s *Server) mediaRoutes(api huma.API) {
 			if err != nil {
 				return nil, s.apiError(err)
 			}
-			s.tookIn(md)
+			s.TookIn(md)
 			v, _ := s.mediumView(md.Hash)
 			return &struct{ Body MediumView }{v}, nil
 		})

@@ -173,7 +173,7 @@ func (s *Server) adopt(ctx context.Context, up handler.FileInfo) (end ending, fi
 	md, err := s.adoptFile(ctx, up, s.uploads.path(up.ID, ""))
 	var b []byte
 	if err == nil {
-		s.tookIn(md)
+		s.TookIn(md)
 		v, _ := s.mediumView(md.Hash)
 		b, _ = json.Marshal(v)
 	} else {

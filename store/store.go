@@ -241,7 +241,7 @@ func (s *Store) Pieces(ctx context.Context) ([]Piece, error) {
 	return s.documents(ctx, PieceKind, false)
 }
 
-// DeletedPieces lists the pieces that can be brought back, as Pieces does.
+// DeletedPieces lists the pieces that can be brought back, the last deleted first.
 func (s *Store) DeletedPieces(ctx context.Context) ([]Piece, error) {
 	return s.documents(ctx, PieceKind, true)
 }
@@ -253,6 +253,6 @@ func (s *Store) Drafts(ctx context.Context) ([]Document, error) {
 
 func (s *Store) documents(ctx context.Context, kind string, deleted bool) (out []Document, err error) {
 	err = s.db.SelectContext(ctx, &out, `SELECT id, kind, name, template, number, revision, created, changed, deleted, rendered, rendered_revision
-		FROM documents WHERE kind = ? AND (deleted <> '') = ? ORDER BY changed DESC`, kind, deleted)
+		FROM documents WHERE kind = ? AND (deleted <> '') = ? ORDER BY deleted DESC, changed DESC`, kind, deleted)
 	return
 }

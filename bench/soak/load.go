@@ -138,7 +138,7 @@ func (s *soak) hold(end time.Time) error {
 	return cmd.Wait()
 }
 
-// large is a photograph of 24 megapixels, and where it ends.
+// large is a photograph of 24 megapixels.
 var large = sync.OnceValue(func() []byte {
 	img := image.NewRGBA(image.Rect(0, 0, 6000, 4000))
 	for i := range img.Pix {

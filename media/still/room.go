@@ -24,13 +24,12 @@ func newRoom(bytes, own, small int64) *room {
 func (r *room) enter(ctx context.Context, n int64) (leave func(), err error) {
 	n = min(n, r.most)
 	in := r.all
-	if n <= r.small && !in.TryAcquire(n) {
+	leave = func() { in.Release(n) }
+	if n <= r.small {
+		if in.TryAcquire(n) {
+			return leave, nil
+		}
 		in = r.own
-	} else if n <= r.small {
-		return func() { in.Release(n) }, nil
 	}
-	if err := in.Acquire(ctx, n); err != nil {
-		return nil, err
-	}
-	return func() { in.Release(n) }, nil
+	return leave, in.Acquire(ctx, n)
 }

@@ -24,6 +24,11 @@ const message = useMessage()
 const atDesk = computed(() => route.name === 'desk')
 const deskTo = computed(() => (doc.piece ? `/desk/${doc.piece.id}` : null))
 const rendering = ref(false)
+// The dialog is about the piece that it was opened on, and ends with it.
+watch(
+  () => doc.key,
+  () => (rendering.value = false),
+)
 const keys = ref(false)
 
 watch(

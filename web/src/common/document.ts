@@ -36,14 +36,18 @@ export const useDocument = defineStore('document', () => {
 
   /** What was asked for last, whether it is there or not: it may come back. */
   let asked: Home | null = null
+  /** Whether it is still what is wanted when its answer comes: somebody may have gone on to another one. */
+  const wanted = (h: Home) => asked?.kind === h.kind && asked.id === h.id
   async function load(h: Home) {
     asked = h
     failure.value = ''
     deleted.value = false
     if (!open(h)) view.value = null
     try {
-      take(h.kind, await subjects[h.kind].load(h.id))
+      const v = await subjects[h.kind].load(h.id)
+      if (wanted(h)) take(h.kind, v)
     } catch (e) {
+      if (!wanted(h)) return
       const { status, message } = e as Failure
       failure.value = message
       deleted.value = status === GONE

@@ -13,13 +13,17 @@ export interface Done {
 export function useList(read: () => Promise<void>) {
   const loaded = ref(false)
   const failure = ref('')
+  /** The failure is one of reading: it is over when reading succeeds. What a step failed by stays until the next one. */
+  let unread = false
 
   const load = coalesced(async () => {
     try {
       await read()
-      failure.value = ''
+      if (unread) failure.value = ''
+      unread = false
     } catch (e) {
       failure.value = (e as Failure).message
+      unread = true
     } finally {
       loaded.value = true
     }
@@ -27,14 +31,14 @@ export function useList(read: () => Promise<void>) {
 
   /** Tries a step; what went wrong with it stays to be read. */
   async function attempt(step: () => Promise<unknown>) {
-    let wrong = ''
+    failure.value = ''
     try {
       await step()
     } catch (e) {
-      wrong = (e as Failure).message
+      failure.value = (e as Failure).message
+      unread = false
     }
     await load()
-    if (wrong) failure.value = wrong
   }
   return { loaded, failure, load, attempt }
 }

@@ -83,7 +83,7 @@ const share = (r: Render) => (r.state === 'done' ? 1 : r.total ? r.done / r.tota
     </div>
     <ul v-if="renders.list.length">
       <li v-for="r in ordered" :key="r.id" :class="[r.state, { picked: picked.has(r.id) }]" :data-render="r.id" :data-state="r.state">
-        <NCheckbox v-if="!open(r)" class="tick" @mousedown.shift.prevent :checked="picked.has(r.id)" :aria-label="`Choose ${r.file}`" @click="(e: MouseEvent) => pick(r.id, e.shiftKey)" @keydown.space.prevent.stop="(e: KeyboardEvent) => pick(r.id, e.shiftKey)" />
+        <NCheckbox v-if="!open(r)" class="tick" @mousedown.shift.prevent :checked="picked.has(r.id)" :aria-label="`Choose ${r.file}`" @update:checked="(_: boolean, e: MouseEvent | KeyboardEvent) => pick(r.id, e.shiftKey)" />
         <span v-else class="tick" />
         <component :is="r.state === 'done' ? 'button' : 'div'" class="view" :aria-label="r.state === 'done' ? `Look at ${r.file}` : undefined" @click="r.state === 'done' && (shown = r)">
           <img :src="`/api/renders/${r.id}/poster?side=264`" alt="" />

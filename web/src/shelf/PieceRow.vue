@@ -39,7 +39,7 @@ defineExpose({ rename })
 
 <template>
   <tr :data-piece="piece.id" :class="{ picked }">
-    <td class="tick" @mousedown.shift.prevent><NCheckbox :checked="picked" :aria-label="`Choose ${piece.name}`" @click="(e: MouseEvent) => emit('pick', e.shiftKey)" @keydown.space.prevent.stop="(e: KeyboardEvent) => emit('pick', e.shiftKey)" /></td>
+    <td class="tick" @mousedown.shift.prevent><NCheckbox :checked="picked" :aria-label="`Choose ${piece.name}`" @update:checked="(_: boolean, e: MouseEvent | KeyboardEvent) => emit('pick', e.shiftKey)" /></td>
     <td class="poster"><RouterLink :to="`/desk/${piece.id}`" tabindex="-1" aria-hidden="true"><img :src="`/api/pieces/${piece.id}/poster?side=192&rev=${piece.revision}`" loading="lazy" alt="" /></RouterLink></td>
     <td class="what">
       <input v-if="naming" ref="field" v-model="name" class="name-field" maxlength="120" aria-label="Name of the piece"
