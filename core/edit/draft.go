@@ -11,10 +11,11 @@ import (
 	"ivypocket/core/template"
 )
 
-// Draft is a template while it is built.
+// Draft is a template while it is built. Copies share what is in it; none is
+// changed in place.
 type Draft struct {
 	Doc *template.Document
-	// raw is the document as it is written: what changes are made of.
+	// raw is the document as it is written, nil while nobody asked for it.
 	raw json.RawMessage
 }
 
@@ -27,12 +28,16 @@ func NewDraft(raw []byte) (Draft, error) {
 	if err != nil {
 		return Draft{}, err
 	}
-	b, err := json.Marshal(d)
-	return Draft{d, b}, err
+	return Draft{Doc: d}, nil
 }
 
 // MarshalJSON writes the document.
-func (d Draft) MarshalJSON() ([]byte, error) { return d.raw, nil }
+func (d Draft) MarshalJSON() ([]byte, error) {
+	if d.raw != nil {
+		return d.raw, nil
+	}
+	return json.Marshal(d.Doc)
+}
 
 // DraftOp is one change of a draft. Kind says which of the members it uses:
 //
@@ -60,18 +65,37 @@ type DraftOp struct {
 	Entry  string          `json:"entry,omitempty"`
 	Ties   []template.Tie  `json:"ties,omitempty"`
 	Ops    []DraftOp       `json:"ops,omitempty"`
+	// Title is what people call the operation, where its kind and path say too
+	// little. It is not of the client's making.
+	Title string `json:"-"`
 }
+
+// MaxBatch bounds the operations of a batch. What is done to every layer of the
+// largest document fits.
+const MaxBatch = 8 * scheme.MaxLayers
 
 // Do carries out an operation on a copy of the draft and returns it with what
 // changed. What would leave the draft unsound is refused, with the place and the
 // reason; an operation that changes nothing returns no changes.
 func (d Draft) Do(op DraftOp) (Draft, []Change, error) {
+	if next, changes, ok := d.quick(op); ok {
+		return next, changes, nil
+	}
+	return d.anew(op)
+}
+
+// anew carries out an operation on the whole document, and reads it anew.
+func (d Draft) anew(op DraftOp) (Draft, []Change, error) {
 	t, err := d.tree()
 	if err != nil {
 		return d, nil, err
 	}
 	w := drafting{doc: d.Doc, t: t}
-	if err := w.do(op, 0); err != nil {
+	err = w.do(op, 0)
+	if err == nil {
+		err = w.settle()
+	}
+	if err != nil {
 		return d, nil, err
 	}
 	if len(w.changes) == 0 {
@@ -103,7 +127,11 @@ func (d Draft) Replay(changes []Change) (Draft, error) {
 }
 
 func (d Draft) tree() (tree, error) {
-	v, err := decoded(d.raw)
+	raw, err := d.MarshalJSON()
+	if err != nil {
+		return nil, err
+	}
+	v, err := decoded(raw)
 	t, _ := v.(map[string]any)
 	return t, err
 }
@@ -183,13 +211,17 @@ func (t tree) move(s spot, to string, at int) error {
 
 // drafting carries out an operation.
 type drafting struct {
-	doc     *template.Document // as it stands, in the midst of a batch too
+	doc     *template.Document // as it stood when it was last settled
 	raw     json.RawMessage    // the same as it is written
-	t       tree
+	t       tree               // as it stands
 	changes []Change
+	pending []int // the changes since it was settled
 }
 
 func (w *drafting) do(op DraftOp, depth int) error {
+	if err := w.ready(op); err != nil {
+		return err
+	}
 	switch op.Kind {
 	case "set":
 		return w.set(op)
@@ -240,8 +272,8 @@ func (w *drafting) do(op DraftOp, depth int) error {
 		}
 		return w.put("entries/"+op.Entry+"/ties", raw)
 	case "batch":
-		if depth > 0 || len(op.Ops) == 0 || len(op.Ops) > 500 {
-			return errors.New("ops: a batch holds 1 to 500 operations, none of them a batch")
+		if depth > 0 || len(op.Ops) == 0 || len(op.Ops) > MaxBatch {
+			return fmt.Errorf("ops: a batch holds 1 to %d operations, none of them a batch", MaxBatch)
 		}
 		for i, o := range op.Ops {
 			if err := w.do(o, depth+1); err != nil {
@@ -267,7 +299,7 @@ func (w *drafting) put(path string, raw json.RawMessage) error {
 		return err
 	}
 	if isNull(raw) {
-		raw = json.RawMessage("null")
+		raw = null
 	}
 	if err := s.put(raw); err != nil {
 		return err
@@ -275,9 +307,20 @@ func (w *drafting) put(path string, raw json.RawMessage) error {
 	return w.record(Change{Path: path, Before: before})
 }
 
-// record notes a change that has been made, with what is there now: as the document
-// writes it, which may say more than what was sent.
+// record notes a change that has been made. What is there now is told later.
 func (w *drafting) record(c Change) error {
+	w.pending = append(w.pending, len(w.changes))
+	w.changes = append(w.changes, c)
+	return nil
+}
+
+// settle reads the document as it is now, and completes the changes that have been
+// made since it was last read: with what is there as the document writes it, which
+// may say more than what was sent.
+func (w *drafting) settle() error {
+	if len(w.pending) == 0 {
+		return nil
+	}
 	raw, err := json.Marshal(w.t)
 	if err != nil {
 		return err
@@ -295,13 +338,46 @@ func (w *drafting) record(c Change) error {
 	}
 	w.t, _ = v.(map[string]any)
 	w.doc, w.raw = d, raw
-	c.After = json.RawMessage("null")
-	if s, err := w.t.spot(c.Path); err == nil {
-		if c.After, err = s.get(); err != nil {
-			return err
+	for _, i := range w.pending {
+		c := &w.changes[i]
+		if c.In != "" && c.To != "" {
+			continue // it is what it was, elsewhere
+		}
+		c.After = null
+		if s, err := w.t.spot(c.Path); err == nil {
+			if c.After, err = s.get(); err != nil {
+				return err
+			}
 		}
 	}
-	w.changes = append(w.changes, c)
+	w.pending = w.pending[:0]
+	return nil
+}
+
+// ready settles what an operation depends on: what it reads of the document, or
+// changes of that has been changed already.
+func (w *drafting) ready(op DraftOp) error {
+	if op.Kind == "set" || op.Kind == "keys" || op.Kind == "offer" {
+		return w.settle()
+	}
+	entry := ""
+	if op.Entry != "" {
+		entry = "entries/" + op.Entry
+	}
+	for _, i := range w.pending {
+		c := w.changes[i]
+		if c.In != "" && c.To != "" {
+			continue
+		}
+		if s, err := w.t.spot(c.Path); c.To != "" && err == nil && s.member == nil && (s.thing["layers"] != nil || s.thing["entries"] != nil) {
+			return w.settle() // what is in it has a path of its own
+		}
+		for _, at := range []string{op.Path, op.Into, entry} {
+			if at != "" && (within(at, c.Path) || within(c.Path, at)) {
+				return w.settle()
+			}
+		}
+	}
 	return nil
 }
 
@@ -398,7 +474,7 @@ func (w *drafting) add(op DraftOp) error {
 		at = n
 	}
 	in.insert(at, v)
-	return w.record(Change{Path: path, Before: json.RawMessage("null"), To: op.Into, ToAt: at})
+	return w.record(Change{Path: path, Before: null, To: op.Into, ToAt: at})
 }
 
 // pathIn is the path of a thing in a list.
@@ -447,14 +523,14 @@ func (w *drafting) replace(path string, s spot, raw json.RawMessage) error {
 	if err != nil {
 		return err
 	}
-	w.changes = append(w.changes, Change{Path: path, Before: before, After: json.RawMessage("null"), In: in, At: s.at})
+	w.changes = append(w.changes, Change{Path: path, Before: before, After: null, In: in, At: s.at})
 	s.in.remove(s.at)
 	to, err := w.t.listAt(in)
 	if err != nil {
 		return err
 	}
 	to.insert(s.at, v)
-	return w.record(Change{Path: path, Before: json.RawMessage("null"), To: in, ToAt: s.at})
+	return w.record(Change{Path: path, Before: null, To: in, ToAt: s.at})
 }
 
 func (w *drafting) moved(op DraftOp) error {
@@ -486,11 +562,7 @@ func (w *drafting) moved(op DraftOp) error {
 	if err := w.t.move(s, op.Into, at); err != nil {
 		return err
 	}
-	if err := w.record(Change{Path: op.Path, In: from, At: s.at, To: op.Into, ToAt: at}); err != nil {
-		return err
-	}
-	w.changes[len(w.changes)-1].After = nil // it is what it was, elsewhere
-	return nil
+	return w.record(Change{Path: op.Path, In: from, At: s.at, To: op.Into, ToAt: at})
 }
 
 // offer puts a value on the sheet: an entry with its present value for a default,
@@ -543,11 +615,11 @@ func (w *drafting) offer(op DraftOp) error {
 		if err != nil {
 			return err
 		}
-		if err := w.add(DraftOp{Into: "groups", At: -1, Part: raw}); err != nil {
+		if err := w.do(DraftOp{Kind: "add", Into: "groups", At: -1, Part: raw}, 1); err != nil {
 			return err
 		}
 	}
-	return w.add(DraftOp{Into: "groups/" + group + "/entries", At: -1, Part: part})
+	return w.do(DraftOp{Kind: "add", Into: "groups/" + group + "/entries", At: -1, Part: part}, 1)
 }
 
 // freeEntry is an id for an entry that is like a property's name.
@@ -570,6 +642,9 @@ func freeEntry(d *template.Document, name string) string {
 
 // DraftTitle names an operation for people, such as "Set place of Mark".
 func DraftTitle(d *template.Document, op DraftOp) string {
+	if op.Title != "" {
+		return op.Title
+	}
 	of := func(path string) string {
 		if what := d.Called(path); what != "" {
 			return what

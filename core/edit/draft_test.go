@@ -148,6 +148,47 @@ func TestDraftsComeBackFromAnywhere(t *testing.T) {
 	}
 }
 
+// Operations in a batch come to what they come to one by one, and are taken back and
+// carried out again as one, to the byte.
+func TestBatchesComeToTheSame(t *testing.T) {
+	rng := rand.New(rand.NewPCG(3, 4))
+	tried := 0
+	for round := range 150 {
+		d := draft(t, "split")
+		for _, op := range drafts[:rng.IntN(len(drafts))] {
+			if next, _, err := d.Do(op); err == nil {
+				d = next
+			}
+		}
+		var ops []DraftOp
+		last := d
+		for range 12 {
+			op := drafts[rng.IntN(len(drafts))]
+			if next, changes, err := last.Do(op); err == nil && len(changes) > 0 && op.Kind != "batch" {
+				last, ops = next, append(ops, op)
+			}
+		}
+		if len(ops) < 2 {
+			continue
+		}
+		tried++
+		all, changes, err := d.Do(DraftOp{Kind: "batch", Ops: ops})
+		if err != nil || bytesOf(t, all) != bytesOf(t, last) {
+			t.Fatalf("round %d: %v\n%s\nnot\n%s", round, err, bytesOf(t, all), bytesOf(t, last))
+		}
+		back, err := all.Replay(Reverse(changes))
+		if err != nil || bytesOf(t, back) != bytesOf(t, d) {
+			t.Fatalf("round %d, taken back: %v\n%s\nnot\n%s", round, err, bytesOf(t, back), bytesOf(t, d))
+		}
+		if again, err := back.Replay(changes); err != nil || bytesOf(t, again) != bytesOf(t, all) {
+			t.Fatalf("round %d, carried out again: %v", round, err)
+		}
+	}
+	if tried < 100 {
+		t.Errorf("%d batches were tried", tried)
+	}
+}
+
 // What would leave a draft unsound is refused with its reason, and changes nothing.
 func TestUnsoundOperationsAreRefused(t *testing.T) {
 	d := draft(t, "split")

@@ -622,7 +622,6 @@ func diff(a, b Piece) ([]Change, error) {
 	fa, err1 := flatten(a)
 	fb, err2 := flatten(b)
 	var out []Change
-	null := json.RawMessage("null")
 	for path, before := range fa {
 		after, ok := fb[path]
 		if !ok {

@@ -22,7 +22,7 @@ func (l list) items() []any { v, _ := l.owner[l.key].([]any); return v }
 
 // put sets the list; an empty one is left out, as the document writes it.
 func (l list) put(v []any) {
-	if len(v) == 0 && l.key != "layers" && l.key != "formats" && l.key != "entries" {
+	if len(v) == 0 && !(l.key == "layers" && isDocument(l.owner)) && l.key != "formats" && l.key != "entries" {
 		delete(l.owner, l.key)
 		return
 	}

@@ -107,6 +107,9 @@ type Property struct {
 	// Plain is for what only the designer writes: no tie, no format and no piece
 	// sets it.
 	Plain bool
+	// Bound says that more than its row tells which values it may have: what is said
+	// elsewhere in the document.
+	Bound bool
 
 	// Label, Section, Sign and Factor are for people: a share with the factor 100
 	// and the sign "%" is shown in hundredths. Step is one step of it, in their
@@ -147,6 +150,12 @@ func (p *Property) Width() int {
 
 // Slot is where its first number stands among those of the thing, or -1.
 func (p *Property) Slot() int { return p.slot }
+
+// Free reports whether a value that fits the row fits the document, whatever else is
+// said there, and changes nothing of what else may be said.
+func (p *Property) Free() bool {
+	return p.Type.Live() && p.Width() > 0 && !p.Plain && !p.Bound && !p.sort.asks(p.Name)
+}
 
 // Parted reports whether its numbers can be reached one by one.
 func (p *Property) Parted() bool { return p.Type == Numbers && len(p.Parts) > 1 || p.Type == List }

@@ -111,6 +111,23 @@ func (s *Sort) Properties() []*Property { return s.props }
 // Property finds a row by name.
 func (s *Sort) Property(name string) *Property { return s.byName[name] }
 
+// asks reports whether a condition of another row, or of a part, asks for a property.
+func (s *Sort) asks(name string) bool {
+	for _, p := range s.props {
+		for _, w := range []*When{p.With, p.Without} {
+			if w != nil && w.Name == name {
+				return true
+			}
+		}
+	}
+	for _, p := range s.Parts {
+		if p.With == name || p.Without == name {
+			return true
+		}
+	}
+	return false
+}
+
 // Defaults are the numbers that a thing of the sort has in a scene when its
 // document says nothing, besides those of lists and paths. They are not to be
 // changed.

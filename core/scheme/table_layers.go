@@ -135,8 +135,8 @@ var (
 	CopiesSeed   = Layers.Has(rare(copies(Property{Name: "copies.seed", Label: "Seed", Lo: -1 << 53, Hi: 1 << 53, Integer: true, Default: One(0), Doc: "Another one scatters them otherwise"})))
 	CopiesSpread = Layers.Has(rare(percent(copies(Property{Name: "copies.spread", Label: "Spread", Parts: xy, Hi: MaxShare, Default: Many(0, 0), Doc: "How far they are shifted at most, shares of the canvas"}))))
 	CopiesTurn   = Layers.Has(rare(copies(Property{Name: "copies.turn", Label: "Turned by", Unit: formula.Degrees, Hi: MaxTurn, Default: One(0), Doc: "Degrees, how far they are turned at most"})))
-	CopiesScale  = Layers.Has(rare(percent(copies(Property{Name: "copies.scale", Label: "Scaled by", Parts: []string{"least", "greatest"}, Hi: MaxScale, Default: Many(1, 1), Doc: "The least and the greatest factor"}))))
-	CopiesDelay  = Layers.Has(rare(copies(Property{Name: "copies.delay", Label: "Delayed by", Unit: formula.Frames, Hi: 1 << 31, Integer: true, Default: One(0), Doc: "Frames, how late their motion is at most"})))
+	CopiesScale  = Layers.Has(rare(percent(copies(Property{Name: "copies.scale", Bound: true, Label: "Scaled by", Parts: []string{"least", "greatest"}, Hi: MaxScale, Default: Many(1, 1), Doc: "The least and the greatest factor"}))))
+	CopiesDelay  = Layers.Has(rare(copies(Property{Name: "copies.delay", Bound: true, Label: "Delayed by", Unit: formula.Frames, Hi: 1 << 31, Integer: true, Default: One(0), Doc: "Frames, how late their motion is at most"})))
 
 	BlurSamples = Layers.Has(rare(Property{Name: "motionBlur.samples", Label: "Instants", Section: "Motion blur", On: Box, Lo: 2, Hi: MaxSamples, Integer: true, Plain: true,
 		Doc: "The mean of so many instants of the time in which the shutter is open"}))
@@ -181,7 +181,7 @@ var (
 
 // Stops of a gradient.
 var (
-	StopAt     = Stops.Has(needed(share(Property{Name: "at", Label: "At", Doc: "A share of the way; not before the stop before it"})))
+	StopAt     = Stops.Has(needed(share(Property{Name: "at", Bound: true, Label: "At", Doc: "A share of the way; not before the stop before it"})))
 	StopColour = Stops.Has(live(Property{Name: "colour", Type: Colour, Label: "Colour", Needed: true, Doc: "The colour there"}))
 )
 

@@ -1,0 +1,112 @@
+package edit
+
+import (
+	"encoding/json"
+	"maps"
+	"slices"
+	"strings"
+
+	"ivypocket/core/scheme"
+	"ivypocket/core/template"
+)
+
+// quick carries out an operation that sets values nothing else depends on, as all
+// are that a drag sets: their rows alone say whether they may be set, and only what
+// they are in is copied. What is not such an operation, or is refused, is left to
+// Do, which reads the whole document anew and comes to the same.
+func (d Draft) quick(op DraftOp) (next Draft, changes []Change, ok bool) {
+	ops := []DraftOp{op}
+	if op.Kind == "batch" {
+		ops = op.Ops
+	}
+	if len(ops) == 0 || len(ops) > MaxBatch {
+		return d, nil, false
+	}
+	for _, o := range ops {
+		if o.Kind != "set" || o.Value == nil {
+			return d, nil, false
+		}
+	}
+	doc := d.Doc.Clone()
+	for _, o := range ops {
+		c, ok := quickSet(doc, o)
+		if !ok {
+			return d, nil, false
+		}
+		if c != nil {
+			changes = append(changes, *c)
+		}
+	}
+	if len(changes) == 0 {
+		return d, nil, true
+	}
+	return Draft{Doc: doc}, changes, true
+}
+
+// quickSet sets one value; no change is that it is so already.
+func quickSet(doc *template.Document, op DraftOp) (*Change, bool) {
+	t, err := doc.Find(op.Path)
+	if err != nil || t.Node == nil || !t.Property.Free() || strings.Contains(op.Path, "/motion/") || strings.Contains(op.Path, ":") {
+		return nil, false
+	}
+	if op.Format != "" {
+		return quickRest(doc, op)
+	}
+	v, err := doc.Whole(t, *op.Value)
+	if err != nil {
+		return nil, false
+	}
+	path := op.Path
+	if t.Part >= 0 {
+		path = strings.TrimSuffix(path, "."+t.Property.PartName(t.Part))
+	}
+	old, given := t.Node.Value(t.Property)
+	if given && old.Equal(v) && old.Single == v.Single {
+		return nil, true
+	}
+	c := &Change{Path: path, Before: null}
+	if given {
+		if c.Before, err = json.Marshal(old); err != nil {
+			return nil, false
+		}
+	}
+	if c.After, err = json.Marshal(v); err != nil {
+		return nil, false
+	}
+	return c, doc.Set(path, v) == nil
+}
+
+// quickRest sets a value in one format.
+func quickRest(doc *template.Document, op DraftOp) (*Change, bool) {
+	i := slices.IndexFunc(doc.Formats, func(f template.Format) bool { return f.ID == op.Format })
+	if i < 0 {
+		return nil, false
+	}
+	path := template.FullPath(op.Path)
+	old, given := doc.Formats[i].Rest[path]
+	if given && old.Equal(*op.Value) && old.Single == op.Value.Single {
+		return nil, true
+	}
+	c := &Change{Path: "formats/" + op.Format + "/rest/" + path, Before: null}
+	var err error
+	if given {
+		if c.Before, err = json.Marshal(old); err != nil {
+			return nil, false
+		}
+	}
+	if c.After, err = json.Marshal(*op.Value); err != nil {
+		return nil, false
+	}
+	rest := maps.Clone(doc.Formats[i].Rest)
+	if rest == nil {
+		rest = map[string]scheme.Value{}
+	}
+	rest[path] = *op.Value
+	doc.Formats[i].Rest = rest
+	// A number alone stands on what the format has besides.
+	_, err = doc.For(&doc.Formats[i])
+	return c, err == nil
+}
+
+// null is a path that holds nothing.
+var null = json.RawMessage("null")
