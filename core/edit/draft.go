@@ -218,6 +218,13 @@ type drafting struct {
 	pending []int // the changes since it was settled
 }
 
+// holds reports whether a path is of a thing in which there are others that have paths
+// of their own.
+func (w *drafting) holds(path string) bool {
+	s, err := w.t.spot(path)
+	return err == nil && s.member == nil && (s.thing["layers"] != nil || s.thing["entries"] != nil)
+}
+
 func (w *drafting) do(op DraftOp, depth int) error {
 	if err := w.ready(op); err != nil {
 		return err
@@ -360,6 +367,9 @@ func (w *drafting) ready(op DraftOp) error {
 	if op.Kind == "set" || op.Kind == "keys" || op.Kind == "offer" {
 		return w.settle()
 	}
+	if (op.Kind == "remove" || op.Kind == "put") && w.holds(op.Path) {
+		return w.settle()
+	}
 	entry := ""
 	if op.Entry != "" {
 		entry = "entries/" + op.Entry
@@ -369,8 +379,8 @@ func (w *drafting) ready(op DraftOp) error {
 		if c.In != "" && c.To != "" {
 			continue
 		}
-		if s, err := w.t.spot(c.Path); c.To != "" && err == nil && s.member == nil && (s.thing["layers"] != nil || s.thing["entries"] != nil) {
-			return w.settle() // what is in it has a path of its own
+		if c.To != "" && w.holds(c.Path) {
+			return w.settle()
 		}
 		for _, at := range []string{op.Path, op.Into, entry} {
 			if at != "" && (within(at, c.Path) || within(c.Path, at)) {

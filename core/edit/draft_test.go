@@ -153,7 +153,7 @@ func TestDraftsComeBackFromAnywhere(t *testing.T) {
 func TestBatchesComeToTheSame(t *testing.T) {
 	rng := rand.New(rand.NewPCG(3, 4))
 	tried := 0
-	for round := range 150 {
+	for round := range 60 {
 		d := draft(t, "split")
 		for _, op := range drafts[:rng.IntN(len(drafts))] {
 			if next, _, err := d.Do(op); err == nil {
@@ -178,13 +178,13 @@ func TestBatchesComeToTheSame(t *testing.T) {
 		}
 		back, err := all.Replay(Reverse(changes))
 		if err != nil || bytesOf(t, back) != bytesOf(t, d) {
-			t.Fatalf("round %d, taken back: %v\n%s\nnot\n%s", round, err, bytesOf(t, back), bytesOf(t, d))
+			t.Fatalf("round %d, taken back: %v\n%s", round, err, marshalled(t, changes))
 		}
 		if again, err := back.Replay(changes); err != nil || bytesOf(t, again) != bytesOf(t, all) {
 			t.Fatalf("round %d, carried out again: %v", round, err)
 		}
 	}
-	if tried < 100 {
+	if tried < 40 {
 		t.Errorf("%d batches were tried", tried)
 	}
 }
