@@ -75,6 +75,7 @@ var (
 	Opacity  = Layers.Has(percent(Property{Name: "opacity", Label: "Opacity", Section: "Look", On: Seen, Hi: 1, Join: Times, Default: One(1), Doc: "0 to 1"}))
 	OwnMedia = Layers.Has(Property{Name: "media", Type: Media, Kinds: []string{"picture"}, Needed: true, Label: "Picture", Section: "Look", Doc: "The picture: `sha256:…`"})
 	Hidden   = Layers.Has(rare(live(truth(Property{Name: "hidden", Label: "Hidden", Section: "Look", On: Seen, Doc: "Not drawn, but may be a matte and may be followed"}))))
+	Locked   = Layers.Has(rare(truth(Property{Name: "locked", Label: "Locked", Section: "Look", Plain: true, Doc: "At the bench the pointer and the keys leave it, and all that is in it, as it is; it is drawn as ever"})))
 	Blend    = Layers.Has(rare(live(choice(Property{Name: "blend", Label: "Blend", Section: "Look", On: Blends,
 		Doc: "How it lies on what is below it: a mode of W3C Compositing and Blending Level 1, or `add`, which is `plus-lighter` of Level 2"}, BlendModes...))))
 	Clips    = Layers.Has(rare(live(truth(Property{Name: "clip", Label: "Clips", Section: "Look", On: Holds, Doc: "What is in it is cut off at its box"}))))

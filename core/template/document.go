@@ -25,6 +25,7 @@ type Document struct {
 	Category string      `json:"category"`
 	Family   string      `json:"family,omitempty"`
 	About    string      `json:"about,omitempty"`
+	Purpose  Purpose     `json:"purpose,omitempty" enum:"stand-alone,overlay,frame,transition" doc:"What it is for; absent is stand-alone"`
 	Rate     timing.Rate `json:"rate" doc:"Frames per second, an exact fraction"`
 	Frames   int64       `json:"frames" doc:"Length in frames"`
 	// Spans say which time is held when a piece is longer or shorter; without
@@ -44,6 +45,32 @@ type Document struct {
 	places map[string][]step // of layers by id; see place
 	own    map[*Node]bool    // the nodes that no other document shares
 }
+
+// Purpose is what a template is for.
+type Purpose string
+
+const (
+	// StandAlone is a piece of its own: an opener, a card, a slideshow.
+	StandAlone Purpose = "stand-alone"
+	// Overlay lies on something else: its ground is clear.
+	Overlay Purpose = "overlay"
+	// Frame is put around one clip, which fills the first pocket.
+	Frame Purpose = "frame"
+	// Transition leads from one clip to another: two pockets have these roles.
+	Transition Purpose = "transition"
+)
+
+// Purposes lists what templates may be for.
+var Purposes = []Purpose{StandAlone, Overlay, Frame, Transition}
+
+// Role is the part that a pocket has in a template's purpose.
+type Role string
+
+const (
+	RoleFrom Role = "from" // of a transition: what it leads away from
+	RoleTo   Role = "to"   // of a transition: what it leads to
+	RoleClip Role = "clip" // of a frame: what it is put around
+)
 
 // Format is one canvas of a template. Rest overrides values on this canvas, by
 // their paths.
@@ -81,6 +108,8 @@ type Pocket struct {
 	ID    string      `json:"id"`
 	Name  string      `json:"name"`
 	Kinds []MediaKind `json:"kinds" doc:"What the pocket takes"`
+	// Role is its part in the template's purpose, "" is none.
+	Role Role `json:"role,omitempty"`
 	// Framing is how media lies in the pocket unless an editor frames it.
 	Framing *geom.Framing `json:"framing,omitempty"`
 	// Play is how clips run in the pocket unless an editor says otherwise; its

@@ -260,8 +260,8 @@ func twice(data []byte) error {
 var later = map[string][]string{
 	"document": {"guides", "moves", "looks", "duration", "faces", "sounds", "families"},
 	"Format":   {"guides"},
-	"layer":    {"look", "words", "counter", "plate", "locked", "move"},
-	"Pocket":   {"shape", "limits", "lining", "role", "best"},
+	"layer":    {"look", "words", "counter", "plate", "move"},
+	"Pocket":   {"shape", "limits", "lining", "best"},
 	"Entry":    {"choices", "required", "stops", "lines", "seconds", "limits"},
 	"Tie":      {"stops", "formula"},
 	"StandIn":  {"framing"},

@@ -29,7 +29,7 @@ func JSONSchema() map[string]any {
 		defs[s.Name] = s.Schema()
 	}
 	root := object([]string{"ivypocket", "kind", "id", "name", "category", "rate", "frames", "formats", "layers"}, o{
-		"ivypocket": o{"const": Schema}, "kind": o{"const": "template"}, "id": words, "name": words, "category": words, "family": words, "about": words,
+		"ivypocket": o{"const": Schema}, "kind": o{"const": "template"}, "id": words, "name": words, "category": words, "family": words, "about": words, "purpose": o{"enum": Purposes},
 		"rate":   o{"anyOf": []any{words, o{"type": "number"}}, "description": "Frames per second, an exact fraction such as 30000/1001"},
 		"frames": frames,
 		"spans": o{"type": "array", "items": object([]string{"kind", "from", "to"},

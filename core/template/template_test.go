@@ -63,7 +63,7 @@ func TestWhatIsNotDrawnYetIsRefusedByPlace(t *testing.T) {
 	for name, paths := range map[string][]string{
 		"card":       {"guides", "moves", "faces", "formats[1].guides", "layers[1].look", "layers[3].words", "sheet.groups[1].entries[0].lines"},
 		"reveal":     {"layers[1].look", "layers[3].look", "layers[5].look", "pockets[0].limits"},
-		"transition": {"moves", "layers[2].layers[0].move", "pockets[0].role"},
+		"transition": {"moves", "layers[2].layers[0].move"},
 	} {
 		got := faults(t, example(t, name))
 		for _, p := range paths {

@@ -3,6 +3,7 @@ package template
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"ivypocket/core/scheme"
@@ -73,6 +74,10 @@ func (d *Document) validate(l *faultList) error {
 			l.want(f.path, "is missing")
 		}
 	}
+	if d.Purpose != "" && !slices.Contains(Purposes, d.Purpose) {
+		l.add("purpose", "%q is not one of stand-alone, overlay, frame, transition", d.Purpose)
+	}
+	d.validateRoles(l)
 	if d.Rate.D == 0 {
 		l.add("rate", "is missing: write frames per second, such as 30000/1001")
 	}
@@ -163,6 +168,32 @@ func (d *Document) validate(l *faultList) error {
 		return l.f
 	}
 	return nil
+}
+
+// roles are the parts that pockets have in each purpose.
+var roles = map[Purpose][]Role{Frame: {RoleClip}, Transition: {RoleFrom, RoleTo}}
+
+// validateRoles checks that each part of the purpose is one pocket's.
+func (d *Document) validateRoles(l *faultList) {
+	taken := map[Role]string{}
+	for i, p := range d.Pockets {
+		at := fmt.Sprintf("pockets[%d].role", i)
+		switch {
+		case p.Role == "":
+		case p.Role != RoleFrom && p.Role != RoleTo && p.Role != RoleClip:
+			l.add(at, "%q is not one of from, to, clip", p.Role)
+		case taken[p.Role] != "":
+			l.want(at, "%s is the part of %s already", p.Role, taken[p.Role])
+		case !slices.Contains(roles[d.Purpose], p.Role):
+			l.want(at, "%s is no part of what the template is for; leave it out", p.Role)
+		}
+		taken[p.Role] = p.ID
+	}
+	for _, r := range roles[d.Purpose] {
+		if taken[r] == "" {
+			l.want("pockets", "none has the role %q, which a %s needs", r, d.Purpose)
+		}
+	}
 }
 
 func (d *Document) validatePocket(l *faultList, path string, p Pocket, unique func(path, id string)) {
