@@ -31,6 +31,9 @@ func NewDraft(raw []byte) (Draft, error) {
 	return Draft{Doc: d}, nil
 }
 
+// DraftFrom is a draft of a document that is known to be sound.
+func DraftFrom(d *template.Document) Draft { return Draft{Doc: d} }
+
 // MarshalJSON writes the document.
 func (d Draft) MarshalJSON() ([]byte, error) {
 	if d.raw != nil {
@@ -307,6 +310,10 @@ func (w *drafting) put(path string, raw json.RawMessage) error {
 	}
 	if isNull(raw) {
 		raw = null
+	}
+	// What belongs together in a pocket is written whole once it is there at all.
+	if head, _, deeper := strings.Cut(path, "."); deeper && strings.HasPrefix(path, "pockets/") && s.thing[s.member[0]] == nil {
+		path, before = head, null
 	}
 	if err := s.put(raw); err != nil {
 		return err

@@ -1,6 +1,7 @@
 package scene
 
 import (
+	"bytes"
 	"crypto/sha256"
 	"encoding/binary"
 	"encoding/hex"
@@ -300,6 +301,100 @@ func (m *Mask) append(b []byte) []byte {
 	b = append(appendFlags(b, m.Invert), byte(m.Mode))
 	b = appendNumbers(b, m.In, m.Out, m.Growth, m.Opacity)
 	return appendNumbers(b, m.Falloff[:]...)
+}
+
+// bared is a list without the groups that only hold together what is in them.
+func (l *List) bared() List {
+	out := List{Size: l.Size, Masks: l.Masks}
+	at := make([]int, len(l.Items)) // where an item stands then
+	var ends []int                  // of the items around, in this list
+	var spans []int                 // where those stand then, -1 for one that is left out
+	for i := range l.Items {
+		for len(ends) > 0 && i > ends[len(ends)-1] {
+			ends, spans = ends[:len(ends)-1], spans[:len(spans)-1]
+		}
+		it := l.Items[i]
+		if at[i] = len(out.Items); i == l.Main {
+			out.Main = len(out.Items)
+		}
+		here := -1
+		span := it.Span
+		if !it.bare() {
+			here = len(out.Items)
+			for _, k := range spans {
+				if k >= 0 {
+					out.Items[k].Span++
+				}
+			}
+			it.Span = 0
+			out.Items = append(out.Items, it)
+		}
+		if span > 0 {
+			ends, spans = append(ends, i+span), append(spans, here)
+		}
+	}
+	if l.Main == len(l.Items) {
+		out.Main = len(out.Items)
+	}
+	for i := range out.Items {
+		if m := &out.Items[i].Matte; *m > 0 {
+			*m = at[*m]
+		}
+	}
+	return out
+}
+
+// Alike reports whether two lists are one picture, but for groups that only hold
+// together what is in them and for distances of less than a fiftieth of a pixel, which
+// the same place reached by other sums may be away.
+func Alike(a, b *List) bool {
+	x, y := a.bared(), b.bared()
+	if x.Size != y.Size || x.Main != y.Main || len(x.Items) != len(y.Items) {
+		return false
+	}
+	for i := range x.Items {
+		p, q := x.Items[i], y.Items[i]
+		if !near(p.Map, q.Map, p.Form.Size) || p.Masks[1]-p.Masks[0] != q.Masks[1]-q.Masks[0] {
+			return false
+		}
+		for k := range p.Masks[1] - p.Masks[0] {
+			m, n := x.Masks[p.Masks[0]+k], y.Masks[q.Masks[0]+k]
+			if !near(m.Map, n.Map, m.Form.Size) || math.Abs(m.In-n.In)+math.Abs(m.Out-n.Out)+math.Abs(m.Growth-n.Growth) > 0.02 {
+				return false
+			}
+			n.Map, n.In, n.Out, n.Growth = m.Map, m.In, m.Out, m.Growth
+			if !bytes.Equal(m.append(nil), n.append(nil)) {
+				return false
+			}
+		}
+		// All the rest is to be the same.
+		q.Map, q.Content, q.Rest, q.RestBox, q.Box, q.Masks, p.Masks = p.Map, p.Content, p.Rest, p.RestBox, p.Box, [2]int{}, [2]int{}
+		one, two := List{Items: []Item{p}}, List{Items: []Item{q}}
+		one.Items[0].Span, two.Items[0].Span, one.Items[0].Matte, two.Items[0].Matte = 0, 0, 0, 0
+		one.signItem(0)
+		two.signItem(0)
+		if p.Span != q.Span || p.Matte != q.Matte || one.Items[0].hash != two.Items[0].hash {
+			return false
+		}
+	}
+	return true
+}
+
+// near reports whether two maps take the corners of a box to the same places.
+func near(m, n geom.Projective, size geom.Size) bool {
+	const slight = 0.02
+	for _, c := range (geom.Box{W: size.W, H: size.H}).Corners() {
+		p, q := m.Apply(c), n.Apply(c)
+		if math.Abs(p.X-q.X) > slight || math.Abs(p.Y-q.Y) > slight {
+			return false
+		}
+	}
+	return true
+}
+
+// bare reports whether an item is a group that changes nothing of what is in it.
+func (it *Item) bare() bool {
+	return it.Kind == GroupItem && it.Opacity == 1 && it.Blend == raster.Normal && !it.Isolated && it.Masks[0] == it.Masks[1] && it.Matte == 0
 }
 
 // Only returns a list that draws one item with all that is inside it and cuts

@@ -355,31 +355,11 @@ func (s *Scene) stance(st *state, i int, rest bool) (m geom.Affine, form []geom.
 			}
 		}
 	}
-	w, h := n[sSize], n[sSize+1]
-	left := l.anchor[0]*(own.W-w) + n[sPlace] + l.spread.x + dx
-	top := l.anchor[1]*(own.H-h) + n[sPlace+1] + l.spread.y + dy
-	if !l.Can(scheme.Moves) {
-		left, top = 0, 0
-	}
-	ox, oy := n[sOrigin]*w, n[sOrigin+1]*h
 	zoom := l.spread.scale * l.covers
-	m = geom.Translate(-ox, -oy).Then(geom.Scale(n[sScale]*zoom, n[sScale+1]*zoom))
-	if n[sSkew] != 0 || n[sSkew+1] != 0 {
-		m = m.Then(geom.Affine{A: 1, B: math.Tan(n[sSkew+1] * math.Pi / 180), C: math.Tan(n[sSkew] * math.Pi / 180), D: 1})
-	}
-	if turn := n[sTurn] + l.spread.turn; turn != 0 {
-		m = m.Then(geom.Rotate(turn))
-	}
-	m = m.Then(geom.Translate(left+ox, top+oy))
-	if c := n[sCorners : sCorners+8]; c[0] != 0 || c[1] != 0 || c[2] != 0 || c[3] != 0 || c[4] != 0 || c[5] != 0 || c[6] != 0 || c[7] != 0 {
-		to := geom.Box{W: w, H: h}.Corners()
-		for k := range to {
-			to[k].X += c[2*k]
-			to[k].Y += c[2*k+1]
-		}
-		form = to[:]
-	}
-	return m, form
+	p := Pose{Owner: own, Size: geom.Size{W: n[sSize], H: n[sSize+1]}, Anchor: l.anchor, Place: [2]float64{n[sPlace] + l.spread.x + dx, n[sPlace+1] + l.spread.y + dy},
+		Scale: [2]float64{n[sScale] * zoom, n[sScale+1] * zoom}, Skew: [2]float64(n[sSkew : sSkew+2]), Origin: [2]float64(n[sOrigin : sOrigin+2]),
+		Turn: n[sTurn] + l.spread.turn, Corners: [8]float64(n[sCorners : sCorners+8])}
+	return p.lie(l.Can(scheme.Moves))
 }
 
 // origin is where a layer's origin stands on the canvas.

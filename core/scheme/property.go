@@ -287,9 +287,25 @@ func (p *Property) check(names Names, v Value, lo, hi float64) error {
 	return nil
 }
 
+// Bounded is a value whose numbers are drawn back to the property's limits.
+func (p *Property) Bounded(v Value) Value {
+	v.Numbers = slices.Clone(v.Numbers)
+	for i, n := range v.Numbers {
+		lo, hi := p.Lo, p.Hi
+		if i < 32 && v.Shorter&(1<<i) != 0 {
+			lo, hi = lo/shorterLimit, hi/shorterLimit
+		}
+		v.Numbers[i] = math.Max(lo, math.Min(hi, n))
+	}
+	return v
+}
+
 // shorterLimit is how many pixels at the least a hundredth of a side of the
 // largest canvas is: lengths in shares have limits as many times smaller.
 const shorterLimit = MaxSide / 100.0
+
+// MaxShares bounds lengths in hundredths of the canvas' shorter side.
+const MaxShares = MaxLength / shorterLimit
 
 // at begins an error with the place in a list.
 func (p *Property) at(v Value, i int, format string, args ...any) error {

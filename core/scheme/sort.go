@@ -216,3 +216,23 @@ func ValidID(s string) bool { return idForm.MatchString(s) }
 
 // ValidHash reports whether text is a media hash such as sha256:….
 func ValidHash(s string) bool { return hashForm.MatchString(s) }
+
+// IDOf makes an id of a name: "North wind, 2" is "north-wind-2".
+func IDOf(name string) string {
+	var b strings.Builder
+	for _, r := range strings.ToLower(name) {
+		switch {
+		case r >= 'a' && r <= 'z' || b.Len() > 0 && r >= '0' && r <= '9':
+			b.WriteRune(r)
+		case b.Len() > 0 && !strings.HasSuffix(b.String(), "-"):
+			b.WriteByte('-')
+		}
+		if b.Len() >= 48 {
+			break
+		}
+	}
+	if id := strings.Trim(b.String(), "-"); id != "" {
+		return id
+	}
+	return "thing"
+}

@@ -6,6 +6,7 @@ import (
 	"math"
 	"regexp"
 	"slices"
+	"strings"
 
 	"ivypocket/core/scheme"
 )
@@ -59,6 +60,33 @@ func (d *Document) tied() map[string][]tieAt {
 
 // readEntry finds the entries that a formula reads.
 var readEntry = regexp.MustCompile(`\bentry\(\s*['"]([^'"]+)['"]`)
+
+// quoted finds the names in a formula.
+var quoted = regexp.MustCompile(`'([^']*)'|"([^"]*)"`)
+
+// Reads reports whether a formula names a layer, or something of it.
+func Reads(formula, layer string) bool {
+	for _, m := range quoted.FindAllStringSubmatch(formula, -1) {
+		if name := m[1] + m[2]; name == layer || strings.HasPrefix(name, "layers/"+layer+"/") {
+			return true
+		}
+	}
+	return false
+}
+
+// Reread is a formula in which layers have other ids.
+func Reread(formula string, ids map[string]string) string {
+	return quoted.ReplaceAllStringFunc(formula, func(q string) string {
+		name, quote := q[1:len(q)-1], q[:1]
+		if id := ids[name]; id != "" {
+			return quote + id + quote
+		}
+		if seg := strings.SplitN(name, "/", 3); len(seg) == 3 && seg[0] == "layers" && ids[seg[1]] != "" {
+			return quote + "layers/" + ids[seg[1]] + "/" + seg[2] + quote
+		}
+		return q
+	})
+}
 
 // findIdle finds entries that drive nothing and that no formula reads.
 func (d *Document) findIdle(l *faultList, tied map[string][]tieAt) {

@@ -218,6 +218,16 @@ func (n *Node) Part(i int) []*Node {
 // Layers are those in a group, the lowest first.
 func (n *Node) Layers() []*Node { return n.Part(scheme.PartLayers) }
 
+// Holds reports whether a layer of an id is in it, however deep.
+func (n *Node) Holds(id string) bool {
+	for _, in := range n.Layers() {
+		if in.ID == id || in.Holds(id) {
+			return true
+		}
+	}
+	return false
+}
+
 // Masks are what cuts a layer, in the order in which they join.
 func (n *Node) Masks() []*Node { return n.Part(scheme.PartMasks) }
 

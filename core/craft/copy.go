@@ -1,0 +1,139 @@
+package craft
+
+import (
+	"encoding/json"
+	"fmt"
+	"maps"
+	"strings"
+
+	"ivypocket/core/edit"
+	"ivypocket/core/scheme"
+	"ivypocket/core/template"
+)
+
+// duplicate puts copies of layers right above them.
+func duplicate(b *bench, a Act) error {
+	list, err := b.chosen()
+	if err != nil {
+		return err
+	}
+	b.title = "Duplicate " + b.called(a.Layers)
+	for i := len(list) - 1; i >= 0; i-- { // from the top, so that places below stay
+		y := list[i]
+		into, at := b.parentOf(y.ID)
+		id, err := b.copyOf(y, into, at+1)
+		if err != nil {
+			return err
+		}
+		b.plan.Chosen = append([]string{id}, b.plan.Chosen...)
+	}
+	return nil
+}
+
+// copies puts copies of layers above them; what is set on them from then on is set on
+// the copies.
+func (b *bench) copies(list []moved) error {
+	b.as = map[string]string{}
+	for i := len(list) - 1; i >= 0; i-- {
+		m := &list[i]
+		into, at := b.parentOf(m.ID)
+		id, err := b.copyOf(m.Layer, into, at+1)
+		if err != nil {
+			return err
+		}
+		b.as[m.ID] = id
+		b.plan.Chosen = append([]string{id}, b.plan.Chosen...)
+	}
+	return nil
+}
+
+// copyOf adds a copy of a layer with all that is in it, under ids of its own, and with
+// what formats say of it. What is cut by, follows or reads one of them does so with its
+// copy.
+func (b *bench) copyOf(y *template.Layer, into string, at int) (string, error) {
+	ids := map[string]string{}
+	within(y, func(in *template.Layer) { ids[in.ID] = b.freeID(in.Name) })
+	raw, err := json.Marshal(y)
+	if err != nil {
+		return "", err
+	}
+	var tree map[string]any
+	dec := json.NewDecoder(strings.NewReader(string(raw)))
+	dec.UseNumber()
+	if err := dec.Decode(&tree); err != nil {
+		return "", err
+	}
+	renamed(tree, ids)
+	tree["name"] = b.freeName(y.Name)
+	part, err := json.Marshal(tree)
+	if err != nil {
+		return "", err
+	}
+	b.add(edit.DraftOp{Kind: "add", Into: into, At: at, Part: part})
+	for _, f := range b.doc.Formats {
+		for _, path := range sorted(f.Rest) {
+			seg := strings.SplitN(path, "/", 3)
+			if id := ids[seg[1]]; seg[0] == "layers" && id != "" {
+				v := f.Rest[path]
+				b.add(edit.DraftOp{Kind: "set", Path: "layers/" + id + "/" + seg[2], Value: &v, Format: f.ID})
+			}
+		}
+	}
+	return ids[y.ID], nil
+}
+
+// renamed gives the layers of a tree their new ids, and what speaks of them.
+func renamed(tree map[string]any, ids map[string]string) {
+	swap := func(m map[string]any, key string) {
+		if id, ok := m[key].(string); ok && ids[id] != "" {
+			m[key] = ids[id]
+		}
+	}
+	swap(tree, "id")
+	swap(tree, scheme.Follow.Name)
+	if m, ok := tree["matte"].(map[string]any); ok {
+		swap(m, "layer")
+	}
+	retold := func(m map[string]any) {
+		if formulas, ok := m["formulas"].(map[string]any); ok {
+			for k, f := range formulas {
+				if text, ok := f.(string); ok {
+					formulas[k] = template.Reread(text, ids)
+				}
+			}
+		}
+	}
+	retold(tree)
+	for _, list := range []string{"masks", "treatments"} {
+		if things, ok := tree[list].([]any); ok {
+			for _, t := range things {
+				if m, ok := t.(map[string]any); ok {
+					retold(m)
+				}
+			}
+		}
+	}
+	if inside, ok := tree["layers"].([]any); ok {
+		for _, t := range inside {
+			if m, ok := t.(map[string]any); ok {
+				renamed(m, ids)
+			}
+		}
+	}
+}
+
+// freeName is a name for one more layer: "Sun 2" beside "Sun".
+func (b *bench) freeName(name string) string {
+	taken := map[string]bool{}
+	b.doc.Visit(func(_ string, y *template.Layer) { taken[y.Name] = true })
+	maps.Copy(taken, b.named)
+	base := name
+	if i := strings.LastIndexByte(name, ' '); i > 0 && strings.Trim(name[i+1:], "0123456789") == "" {
+		base = name[:i]
+	}
+	for n := 2; taken[name]; n++ {
+		name = fmt.Sprintf("%s %d", base, n)
+	}
+	b.named[name] = true
+	return name
+}

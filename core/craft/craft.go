@@ -1,0 +1,523 @@
+// Package craft is the room for the designer's handiwork: it turns what somebody does
+// at the bench – dragging a layer on the picture, grouping, aligning, sewing a pocket –
+// into operations of a draft. It reads a document and where things stand in it, and
+// changes nothing itself. Every kind of act is one row of a table and stands in the
+// file of its like.
+package craft
+
+import (
+	"encoding/json"
+	"fmt"
+	"maps"
+	"math"
+	"slices"
+	"strings"
+
+	"ivypocket/core/edit"
+	"ivypocket/core/geom"
+	"ivypocket/core/scene"
+	"ivypocket/core/scheme"
+	"ivypocket/core/sheet"
+	"ivypocket/core/template"
+	"ivypocket/core/timing"
+)
+
+// Act is what a designer does. Kind says which of the members it uses, besides those
+// that every act has: the format and the frame that are looked at, and whether it is
+// meant for this format alone.
+type Act struct {
+	Kind   string `json:"kind"`
+	Format string `json:"format,omitempty"`
+	Frame  int64  `json:"frame,omitempty"`
+	Apart  bool   `json:"apart,omitempty"`
+
+	Layers []string `json:"layers,omitempty"`
+	// From and To are where a drag began and where it is, px on the canvas from its
+	// top left corner.
+	From [2]float64 `json:"from,omitempty"`
+	To   [2]float64 `json:"to,omitempty"`
+	// Handle is the point of a box that is dragged, in shares of it.
+	Handle [2]float64 `json:"handle,omitempty"`
+	// Keep keeps to one axis, to the proportions or to whole steps; Middle works from
+	// the middle; Copy works on copies.
+	Keep   bool `json:"keep,omitempty"`
+	Middle bool `json:"middle,omitempty"`
+	Copy   bool `json:"copy,omitempty"`
+	// Snap is how far something is drawn to a line, px on the canvas; 0 is not at all.
+	Snap float64 `json:"snap,omitempty"`
+
+	// What is named depends on the kind.
+	Id      string             `json:"id,omitempty"`
+	Into    string             `json:"into,omitempty"`
+	At      int                `json:"at,omitempty"`
+	Name    string             `json:"name,omitempty"`
+	Path    string             `json:"path,omitempty"`
+	Way     string             `json:"way,omitempty"`
+	Media   string             `json:"media,omitempty"`
+	Kinds   []string           `json:"kinds,omitempty"`
+	Value   *scheme.Value      `json:"value,omitempty"`
+	Numbers map[string]float64 `json:"numbers,omitempty"`
+	Parts   []Part             `json:"parts,omitempty"`
+	Pocket  string             `json:"pocket,omitempty"`
+	Play    *timing.Play       `json:"play,omitempty"`
+	Members []string           `json:"members,omitempty"`
+	Framing *geom.Framing      `json:"framing,omitempty"`
+}
+
+// Part is a layer as it is written, to be pasted.
+type Part = json.RawMessage
+
+// Plan is what an act comes to.
+type Plan struct {
+	// Op changes the draft; one without a kind changes nothing.
+	Op edit.DraftOp
+	// Guides are the lines that something was drawn to.
+	Guides []Guide
+	// Chosen are the layers that are selected when it is done; nil leaves that as it is.
+	Chosen []string
+}
+
+// Guide is a line on the canvas that something was drawn to, in px from its top left
+// corner.
+type Guide struct {
+	// Axis is "x" for an upright line at x = At, "y" for a level one at y = At.
+	Axis string  `json:"axis" enum:"x,y"`
+	At   float64 `json:"at"`
+	From float64 `json:"from"`
+	To   float64 `json:"to"`
+	// What the line is, for people, such as "centre of the canvas".
+	What string `json:"what"`
+	// Gap says that it is a gap, as wide as others.
+	Gap bool `json:"gap,omitempty" required:"false"`
+}
+
+// does carries out one kind of act.
+type does func(b *bench, a Act) error
+
+// acts is the table of all kinds.
+var acts = map[string]does{}
+
+// Kinds lists the kinds of acts by name.
+func Kinds() []string { return slices.Sorted(maps.Keys(acts)) }
+
+// Is reports whether there is an act of a kind.
+func Is(kind string) bool { return acts[kind] != nil }
+
+// Do plans an act on a draft's document. lib tells what media there is.
+func Do(doc *template.Document, lib scene.Library, a Act) (Plan, error) {
+	do := acts[a.Kind]
+	if do == nil {
+		return Plan{}, fmt.Errorf("kind: %q is not one of %s", a.Kind, strings.Join(Kinds(), ", "))
+	}
+	b := &bench{doc: doc, lib: lib, act: a, taken: map[string]bool{}, named: map[string]bool{}, rests: map[string]scheme.Value{}}
+	if a.Format != "" || len(doc.Formats) > 0 {
+		if b.format = doc.Format(a.Format); b.format == nil && a.Format != "" {
+			return Plan{}, fmt.Errorf("format: the template has no format named %q", a.Format)
+		}
+	}
+	if err := do(b, a); err != nil {
+		return Plan{}, err
+	}
+	switch len(b.ops) {
+	case 0:
+	case 1:
+		b.plan.Op = b.ops[0]
+	default:
+		b.plan.Op = edit.DraftOp{Kind: "batch", Ops: b.ops}
+	}
+	b.plan.Op.Title = b.title
+	return b.plan, nil
+}
+
+// bench is a draft as it lies there while an act is planned.
+type bench struct {
+	doc    *template.Document
+	lib    scene.Library
+	act    Act
+	format *template.Format
+
+	ops   []edit.DraftOp
+	title string
+	plan  Plan
+	taken map[string]bool         // ids that were given away
+	named map[string]bool         // and names
+	rests map[string]scheme.Value // values at rest that were written for all formats
+	as    map[string]string       // the copies that are worked on, by what they are copies of
+
+	sc        *scene.Scene
+	standings []scene.Standing
+}
+
+func (b *bench) add(op edit.DraftOp) { b.ops = append(b.ops, op) }
+
+// called names layers for titles: one by its name, several by their number.
+func (b *bench) called(ids []string) string {
+	if len(ids) == 1 {
+		if y := b.doc.Layer(ids[0]); y != nil {
+			return y.Name
+		}
+	}
+	return fmt.Sprintf("%d layers", len(ids))
+}
+
+// scene is the document in the format that is looked at.
+func (b *bench) scene() (*scene.Scene, error) {
+	if b.sc != nil {
+		return b.sc, nil
+	}
+	sc, err := b.sceneIn(b.format)
+	b.sc = sc
+	return sc, err
+}
+
+func (b *bench) sceneIn(f *template.Format) (*scene.Scene, error) {
+	if f == nil {
+		return nil, fmt.Errorf("format: say which format is looked at")
+	}
+	return scene.Compile(&sheet.Resolved{Doc: Drawable(b.doc, b.lib), Values: sheet.Values{}}, f.ID, b.lib)
+}
+
+// stand tells how all layers stand in the format and at the frame that are looked at.
+func (b *bench) stand() ([]scene.Standing, error) {
+	if b.standings != nil {
+		return b.standings, nil
+	}
+	sc, err := b.scene()
+	if err != nil {
+		return nil, err
+	}
+	frame := min(max(b.act.Frame, 0), sc.Frames()-1)
+	b.standings = sc.Standings(sc.Time().At(timing.OutputFrame(frame)))
+	return b.standings, nil
+}
+
+// Drawable is a document that can be drawn though media is missing from the library:
+// what would show it is empty.
+func Drawable(d *template.Document, lib scene.Library) *template.Document {
+	missing := Missing(d, lib)
+	if len(missing) == 0 {
+		return d
+	}
+	c := d.Clone()
+	for i, p := range c.Pockets {
+		if p.StandIn != nil && slices.Contains(missing, p.StandIn.Media) {
+			c.Pockets[i].StandIn = nil
+		}
+	}
+	d.Visit(func(_ string, y *template.Layer) {
+		if y.Kind == scheme.Picture && slices.Contains(missing, y.Text(scheme.OwnMedia)) {
+			_ = c.Set("layers/"+y.ID+"/media", scheme.Says(""))
+		}
+	})
+	return c
+}
+
+// Missing lists the media that a document shows and the library has not.
+func Missing(d *template.Document, lib scene.Library) []string {
+	var out []string
+	want := func(hash string) {
+		if _, ok := lib.Info(hash); hash != "" && !ok && !slices.Contains(out, hash) {
+			out = append(out, hash)
+		}
+	}
+	for _, p := range d.Pockets {
+		if p.StandIn != nil {
+			want(p.StandIn.Media)
+		}
+	}
+	d.Visit(func(_ string, y *template.Layer) {
+		if y.Kind == scheme.Picture {
+			want(y.Text(scheme.OwnMedia))
+		}
+	})
+	return out
+}
+
+// chosen are the layers an act is about, without those that are in others of them.
+// What is locked, or is there no more, is refused.
+func (b *bench) chosen() ([]*template.Layer, error) {
+	if len(b.act.Layers) == 0 {
+		return nil, fmt.Errorf("layers: none is selected")
+	}
+	want := map[string]bool{}
+	for _, id := range b.act.Layers {
+		if b.doc.Layer(id) == nil {
+			return nil, fmt.Errorf("layers: there is no layer %q any more", id)
+		}
+		want[id] = true
+	}
+	var out []*template.Layer
+	var err error
+	var walk func(list []*template.Layer, locked string)
+	walk = func(list []*template.Layer, locked string) {
+		for _, y := range list {
+			by := locked
+			if y.On(scheme.Locked) {
+				by = y.Name
+			}
+			if want[y.ID] {
+				if by != "" && err == nil && b.act.Kind != "mark" {
+					err = fmt.Errorf("%s is locked; unlock it first", by)
+				}
+				out = append(out, y)
+				continue
+			}
+			walk(y.Layers(), by)
+		}
+	}
+	walk(b.doc.Layers, "")
+	walk(b.doc.Motifs, "")
+	return out, err
+}
+
+// parentOf is the list a layer stands in, by its path, and its place there.
+func (b *bench) parentOf(id string) (into string, at int) {
+	into, at = "", -1
+	var walk func(list []*template.Layer, path string)
+	walk = func(list []*template.Layer, path string) {
+		for i, y := range list {
+			if y.ID == id {
+				into, at = path, i
+				return
+			}
+			walk(y.Layers(), "layers/"+y.ID+"/layers")
+		}
+	}
+	walk(b.doc.Layers, "layers")
+	walk(b.doc.Motifs, "motifs")
+	return into, at
+}
+
+// listAt are the layers of a list, by its path.
+func (b *bench) listAt(into string) ([]*template.Layer, error) {
+	switch {
+	case into == "layers" || into == "":
+		return b.doc.Layers, nil
+	case into == "motifs":
+		return b.doc.Motifs, nil
+	}
+	id := strings.TrimSuffix(strings.TrimPrefix(into, "layers/"), "/layers")
+	if y := b.doc.Layer(id); y != nil && y.Can(scheme.Holds) {
+		return y.Layers(), nil
+	}
+	return nil, fmt.Errorf("into: there is no group %q", id)
+}
+
+// freeID is an id that nothing has yet, made of a name.
+func (b *bench) freeID(name string) string {
+	base := scheme.IDOf(name)
+	has := func(id string) bool {
+		if b.taken[id] || b.doc.Layer(id) != nil || b.doc.Layout(id) != nil || b.doc.Pocket(id) != nil || b.doc.Format(id) != nil {
+			return true
+		}
+		for _, c := range b.doc.Colours {
+			if c.ID == id {
+				return true
+			}
+		}
+		return slices.ContainsFunc(b.doc.Cues, func(c template.Cue) bool { return c.ID == id })
+	}
+	id := base
+	for n := 2; has(id); n++ {
+		id = fmt.Sprintf("%s-%d", base, n)
+	}
+	b.taken[id] = true
+	return id
+}
+
+// inShares reports whether new lengths are written in shares of the canvas' shorter
+// side, so that they serve all formats.
+func (b *bench) inShares() bool {
+	side := 0
+	for _, f := range b.doc.Formats {
+		if n := min(f.Width, f.Height); side != 0 && n != side {
+			return true
+		} else {
+			side = n
+		}
+	}
+	return false
+}
+
+// set gives a property of a layer new numbers in px, where it is set now: in all
+// formats, or in the one that is looked at where it has its own value there or is to
+// have one. Its unit stays as it is written.
+func (b *bench) set(path string, numbers ...float64) error {
+	t, err := b.doc.Find(path)
+	if err != nil {
+		return err
+	}
+	old, given, err := b.doc.Get(path)
+	if err != nil {
+		return err
+	}
+	to := b.copied(path)
+	format := ""
+	if b.format != nil {
+		own, here := b.format.Rest[path]
+		if here {
+			old, given = own, true
+		}
+		parts := b.partsOf(path)
+		if b.act.Apart || here || parts != nil {
+			format = b.format.ID
+		}
+		for _, at := range parts {
+			b.add(edit.DraftOp{Kind: "set", Path: b.copied(at), Format: format})
+		}
+	}
+	v := b.written(t.Property, old, given, b.format, numbers)
+	if err := b.fits(t.Property, path, v); err != nil {
+		return err
+	}
+	b.add(edit.DraftOp{Kind: "set", Path: to, Value: &v, Format: format})
+	return nil
+}
+
+// partsOf are the paths at which the format that is looked at has one number alone of
+// a property.
+func (b *bench) partsOf(path string) (out []string) {
+	for _, at := range sorted(b.format.Rest) {
+		if strings.HasPrefix(at, path+".") {
+			if t, err := b.doc.Find(at); err == nil && t.Part >= 0 {
+				out = append(out, at)
+			}
+		}
+	}
+	return out
+}
+
+// copied is a path of a layer as that of its copy, where that is worked on.
+func (b *bench) copied(path string) string {
+	seg := strings.SplitN(path, "/", 3)
+	if id := b.as[seg[1]]; seg[0] == "layers" && id != "" {
+		return "layers/" + id + "/" + seg[2]
+	}
+	return path
+}
+
+// fits says, in the numbers that people see, that a value is beyond what it may be.
+func (b *bench) fits(p *scheme.Property, path string, v scheme.Value) error {
+	err := p.Check(b.doc, v)
+	if err == nil || p.Type != scheme.Numbers {
+		return err
+	}
+	sign := p.Sign
+	if sign != "" {
+		sign = " " + sign
+	}
+	for _, n := range p.Full(v) {
+		if n < p.Lo || n > p.Hi {
+			return fmt.Errorf("%s would be %s%s; it goes from %s to %s%s", b.doc.Called(path), plain(n*p.Factor), sign, plain(p.Lo*p.Factor), plain(p.Hi*p.Factor), sign)
+		}
+	}
+	return err
+}
+
+// write gives a property numbers in px in one format: for all formats where it is the
+// first that is written, else where they differ from what those make of it.
+func (b *bench) write(path string, p *scheme.Property, f *template.Format, first bool, numbers []float64) error {
+	in, err := b.doc.For(f)
+	if err != nil {
+		return err
+	}
+	now, given, err := in.Get(path)
+	if err != nil {
+		return err
+	}
+	base, baseGiven, err := b.doc.Get(path)
+	if err != nil {
+		return err
+	}
+	if v, ok := b.rests[path]; ok {
+		base, baseGiven = v, true
+	}
+	own := false
+	for at := range f.Rest {
+		own = own || at == path || strings.HasPrefix(at, path+".")
+	}
+	if !own {
+		now, given = base, baseGiven
+	}
+	if given || !p.Default.Equal(scheme.Value{}) {
+		if alike(p.Full(now.Resolved(f.Canvas())), p.Full(scheme.Value{Numbers: numbers, Single: len(numbers) == 1})) {
+			return nil
+		}
+	}
+	v := b.written(p, now, given, f, numbers)
+	if own || !first {
+		for at := range f.Rest {
+			if strings.HasPrefix(at, path+".") {
+				b.add(edit.DraftOp{Kind: "set", Path: at, Format: f.ID})
+			}
+		}
+		b.add(edit.DraftOp{Kind: "set", Path: path, Value: &v, Format: f.ID})
+		return nil
+	}
+	b.rests[path] = v
+	b.add(edit.DraftOp{Kind: "set", Path: path, Value: &v})
+	return nil
+}
+
+// alike reports whether numbers are the same but for what nobody sees.
+func alike(a, b []float64) bool {
+	if len(a) != len(b) {
+		return false
+	}
+	for i := range a {
+		if math.Abs(a[i]-b[i]) > 1e-4 {
+			return false
+		}
+	}
+	return true
+}
+
+// written are numbers in px as a property's value, in the unit in which it stood.
+func (b *bench) written(p *scheme.Property, old scheme.Value, given bool, f *template.Format, numbers []float64) scheme.Value {
+	v := scheme.Value{Numbers: make([]float64, len(numbers)), Single: len(numbers) == 1}
+	shorter := old.Shorter
+	if !given && p.Unit.Px == 1 && b.inShares() {
+		shorter = 1<<len(numbers) - 1
+	}
+	places := 1e3
+	if p.Unit.Px == 0 {
+		places = 1e6
+	}
+	for i, n := range numbers {
+		k := places
+		if shorter&(1<<i) != 0 && f != nil {
+			// On a canvas that is very much longer than wide, px say more.
+			if share := n / math.Min(f.Canvas().W, f.Canvas().H) * 100; math.Abs(share) <= scheme.MaxShares {
+				n, k = share, 1e5
+			} else {
+				shorter &^= 1 << i
+			}
+		}
+		v.Numbers[i] = math.Round(n*k)/k + 0
+	}
+	v.Shorter = shorter
+	return v
+}
+
+// mayMove refuses to set a property that something else sets.
+func (b *bench) mayMove(y *template.Layer, p *scheme.Property) error {
+	path := "layers/" + y.ID + "/" + p.Name
+	if by := b.doc.Driver(path); by != "" {
+		return fmt.Errorf("%s of %s is set by %s", strings.ToLower(p.Label), y.Name, by)
+	}
+	for _, name := range append([]string{p.Name}, names(p)...) {
+		if f := y.Formulas[name]; f != "" {
+			return fmt.Errorf("%s of %s is set by the formula %s", strings.ToLower(p.Label), y.Name, f)
+		}
+	}
+	return nil
+}
+
+func names(p *scheme.Property) (out []string) {
+	if p.Parted() && p.Type == scheme.Numbers {
+		for i := range p.Parts {
+			out = append(out, p.Of(i))
+		}
+	}
+	return out
+}

@@ -1,0 +1,248 @@
+package craft
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"ivypocket/core/edit"
+	"ivypocket/core/geom"
+	"ivypocket/core/scheme"
+	"ivypocket/core/template"
+)
+
+// What is new on the bench:
+//
+//	insert  Way (a kind of layers), Path (of a shape: its form), From, To (a box that was
+//	        drawn; none is one in the middle), Into, At, Id (of a use: its motif), Media,
+//	        Name
+func init() { acts["insert"] = insert }
+
+// object is a thing as it is written.
+type object = map[string]any
+
+// forms are shapes as people draw them, with what each is written with.
+var forms = map[string]object{
+	"rectangle": {}, "ellipse": {"form": object{"kind": "ellipse"}},
+	"triangle": {"form": object{"kind": "polygon", "sides": 3}}, "polygon": {"form": object{"kind": "polygon", "sides": 6}},
+	"star": {"form": object{"kind": "star", "sides": 5}}, "arrow": {"form": object{"kind": "arrow"}},
+	"rule": {}, "border": {},
+}
+
+// Forms lists the shapes that can be drawn.
+func Forms() []string { return sorted(forms) }
+
+// newFill is the colour of a shape until somebody chooses another.
+const newFill = "#c9b88c"
+
+func insert(b *bench, a Act) error {
+	k := scheme.Layers.Kind(a.Way)
+	if k == nil || k.Later {
+		return fmt.Errorf("way: %q is not a kind of layers", a.Way)
+	}
+	y := object{"kind": k.Name}
+	name := k.Label
+	switch k {
+	case scheme.Shape:
+		form, ok := forms[a.Path]
+		if !ok {
+			return fmt.Errorf("path: %q is not one of %s", a.Path, strings.Join(Forms(), ", "))
+		}
+		for key, v := range form {
+			y[key] = v
+		}
+		name = strings.ToUpper(a.Path[:1]) + a.Path[1:]
+		if a.Path == "border" {
+			y["stroke"] = object{"colour": newFill, "width": b.lengths(8)[0], "align": "inside"}
+		} else {
+			y["fill"] = newFill
+		}
+	case scheme.Ground:
+		y["fill"] = "#3c4a44"
+	case scheme.Grade:
+		y["grade"] = object{"saturation": 1}
+	case scheme.Picture:
+		if !scheme.ValidHash(a.Media) {
+			return errors.New("media: name a picture of the store")
+		}
+		y["media"] = a.Media
+		b.remember(a.Media, a.Name, template.Picture)
+	case scheme.Use:
+		m := b.motif(a.Id)
+		if m == nil {
+			return fmt.Errorf("id: there is no motif named %q", a.Id)
+		}
+		y["motif"], name = m.ID, m.Name
+	case scheme.View:
+		return errors.New("way: a pocket is sewn; use sew")
+	}
+	if a.Name != "" {
+		name = a.Name
+	}
+	name = b.freeName(strings.TrimSpace(name))
+	id := b.freeID(name)
+	y["id"], y["name"] = id, name
+	if k.Can&scheme.Box != 0 && k != scheme.Group && k != scheme.Use {
+		if err := b.boxed(y, a, k); err != nil {
+			return err
+		}
+	}
+	b.title = "Add " + name
+	b.plan.Chosen = []string{id}
+	return b.put(y, a.Into, a.At)
+}
+
+// put adds a new layer to a list: above what is selected where no place is named.
+func (b *bench) put(y object, into string, at int) error {
+	if into == "" {
+		into, at = "layers", -1
+		if n := len(b.act.Layers); n > 0 {
+			if in, k := b.parentOf(b.act.Layers[n-1]); k >= 0 {
+				into, at = in, k+1
+			}
+		}
+	}
+	if _, err := b.listAt(into); err != nil {
+		return err
+	}
+	part, err := json.Marshal(y)
+	if err != nil {
+		return err
+	}
+	b.add(edit.DraftOp{Kind: "add", Into: into, At: at, Part: part})
+	return nil
+}
+
+// lengths are px as a new value is written: as shares where the formats differ in size.
+func (b *bench) lengths(px ...float64) []any {
+	out := make([]any, len(px))
+	for i, v := range px {
+		if out[i] = math.Round(v*1e3) / 1e3; b.inShares() && b.format != nil {
+			share := v / math.Min(b.format.Canvas().W, b.format.Canvas().H) * 100
+			if math.Abs(share) > scheme.MaxShares {
+				continue
+			}
+			out[i] = fmt.Sprintf("%gvmin", math.Round(share*1e5)/1e5)
+		}
+	}
+	return out
+}
+
+// drawn is the box that was drawn on the canvas, snapped; none is empty.
+func (b *bench) drawn(a Act) geom.Box {
+	p, q := a.From, a.To
+	if a.Snap > 0 && p != q {
+		on := func(at [2]float64) [2]float64 {
+			by, guides := b.snapPoint(nil, geom.Point{X: at[0], Y: at[1]}, geom.Point{}, a.Snap)
+			b.plan.Guides = append(b.plan.Guides, guides...)
+			return [2]float64{at[0] + by.X, at[1] + by.Y}
+		}
+		p, q = on(p), on(q)
+	}
+	w, h := q[0]-p[0], q[1]-p[1]
+	if a.Keep {
+		side := math.Max(math.Abs(w), math.Abs(h))
+		w, h = math.Copysign(side, w), math.Copysign(side, h)
+	}
+	box := geom.Box{X: math.Min(p[0], p[0]+w), Y: math.Min(p[1], p[1]+h), W: math.Abs(w), H: math.Abs(h)}
+	if a.Middle {
+		box = geom.Box{X: p[0] - math.Abs(w), Y: p[1] - math.Abs(h), W: 2 * math.Abs(w), H: 2 * math.Abs(h)}
+	}
+	return box
+}
+
+// boxed gives a new layer its place and size: the box that was drawn, or one that suits
+// its kind in the middle of the canvas.
+func (b *bench) boxed(y object, a Act, k *scheme.Kind) error {
+	if b.format == nil {
+		return errors.New("format: say which format is looked at")
+	}
+	c := b.format.Canvas()
+	short := math.Min(c.W, c.H)
+	size := geom.Size{W: short * 0.4, H: short * 0.4}
+	shape := ""
+	if k == scheme.Shape {
+		shape = a.Path
+	}
+	switch {
+	case shape == "rule":
+		size = geom.Size{W: c.W * 0.5, H: math.Max(2, math.Round(short*0.006))}
+	case shape == "border":
+		size = c
+	case shape == "arrow":
+		size.H /= 2
+	case k == scheme.View:
+		size = geom.Size{W: c.W * 0.5, H: c.H * 0.5}
+	case k == scheme.Picture:
+		info, ok := b.lib.Info(a.Media)
+		if !ok {
+			return errors.New("media: it is not in the store; put it in first")
+		}
+		size = info.Size
+		if by := math.Min(1, math.Min(c.W*0.8/size.W, c.H*0.8/size.H)); by < 1 {
+			size = geom.Size{W: math.Round(size.W * by), H: math.Round(size.H * by)}
+		}
+	}
+	box := geom.Centred(geom.Point{X: c.W / 2, Y: c.H / 2}, size)
+	if drawn := b.drawn(a); drawn.W >= 1 && drawn.H >= 1 {
+		box = drawn
+		if k == scheme.Picture {
+			by := math.Max(box.W/size.W, box.H/size.H)
+			box = geom.Box{X: box.X, Y: box.Y, W: size.W * by, H: size.H * by}
+		}
+	}
+	mid := box.Centre()
+	place := geom.Point{X: mid.X - c.W/2, Y: mid.Y - c.H/2}
+	if group := b.holder(a.Into); group != "" {
+		all, err := b.stand()
+		if err != nil {
+			return err
+		}
+		for _, s := range all {
+			if inv, ok := s.World.Invert(); s.Layer == group && ok {
+				p := inv.Apply(mid)
+				place = geom.Point{X: p.X - s.Now.Size.W/2, Y: p.Y - s.Now.Size.H/2}
+			}
+		}
+	}
+	if place != (geom.Point{}) {
+		y["place"] = b.lengths(place.X, place.Y)
+	}
+	y["size"] = b.lengths(math.Max(1, box.W), math.Max(1, box.H))
+	return nil
+}
+
+// holder is the group whose list a path is, "" for the canvas.
+func (b *bench) holder(into string) string {
+	if into == "" && len(b.act.Layers) > 0 {
+		into, _ = b.parentOf(b.act.Layers[len(b.act.Layers)-1])
+	}
+	if id, ok := strings.CutPrefix(into, "layers/"); ok {
+		return strings.TrimSuffix(id, "/layers")
+	}
+	return ""
+}
+
+func (b *bench) motif(id string) *template.Layer {
+	if i := slices.IndexFunc(b.doc.Motifs, func(m *template.Layer) bool { return m.ID == id }); i >= 0 {
+		return b.doc.Motifs[i]
+	}
+	return nil
+}
+
+// remember says in the document what media is.
+func (b *bench) remember(hash, name string, kind template.MediaKind) {
+	if slices.ContainsFunc(b.doc.Media, func(m template.Media) bool { return m.Hash == hash }) {
+		return
+	}
+	if name == "" {
+		name = "Media"
+	}
+	list := append(slices.Clone(b.doc.Media), template.Media{Hash: hash, Name: name, Kind: kind})
+	if part, err := json.Marshal(list); err == nil {
+		b.add(edit.DraftOp{Kind: "put", Path: "media", Part: part})
+	}
+}

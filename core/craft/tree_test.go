@@ -1,0 +1,473 @@
+package craft
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"slices"
+	"strings"
+	"testing"
+
+	"ivypocket/core/edit"
+	"ivypocket/core/geom"
+	"ivypocket/core/raster"
+	"ivypocket/core/scene"
+	"ivypocket/core/scheme"
+	"ivypocket/core/sheet"
+	"ivypocket/core/template"
+	"ivypocket/core/timing"
+)
+
+// pixels paints a frame of a document.
+func pixels(t testing.TB, d *template.Document, format string, frame int64) []byte {
+	t.Helper()
+	sc, err := scene.Compile(&sheet.Resolved{Doc: d, Values: sheet.Values{}}, format, shelf{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	p := scene.NewPainter(nil)
+	defer p.Close()
+	var l scene.List
+	var s raster.Surface
+	sc.At(&l, sc.Time().At(timing.OutputFrame(frame)), scene.Size{W: 192, H: 108})
+	if err := p.PaintReady(context.Background(), &l, &scene.Ready{}, &s); err != nil {
+		t.Fatal(err)
+	}
+	return slices.Clone(s.Pix)
+}
+
+const moving = `{"id": "a", "name": "A", "kind": "shape", "fill": "#c01030", "place": [-300, 0], "size": [500, 400], "turn": 12, "motion": {"place": {"unit": "canvas", "keys": [{"at": 0, "value": [0, 0]}, {"at": 90, "value": [0.3, 0.1]}]}}},
+	{"id": "b", "name": "B", "kind": "shape", "fill": "#1040c0", "place": [0, 100], "size": [500, 400], "opacity": 0.6, "blend": "multiply", "shift": 10, "in": 5},
+	{"id": "c", "name": "C", "kind": "shape", "fill": "#30c010", "place": [300, 0], "size": [500, 400], "matte": {"layer": "a", "of": "alpha"}}`
+
+// Grouping layers that lie on one another, and ungrouping them, leaves every pixel of
+// every frame; undo gives the bytes back.
+func TestGroupingLeavesThePicture(t *testing.T) {
+	d := doc(t, moving, `"layers/b/place": [0, -200]`, "")
+	grouped, p := do(t, d, Act{Kind: "group", Layers: []string{"a", "b"}, Name: "Band"})
+	if len(p.Chosen) != 1 || grouped.Layer("band") == nil || !grouped.Layer("band").Holds("a") || grouped.Layers[0].ID != "band" {
+		t.Fatalf("grouped as %v", p.Chosen)
+	}
+	apart, _ := do(t, grouped, Act{Kind: "ungroup", Layers: []string{"band"}})
+	if text(t, apart) != text(t, d) {
+		t.Errorf("ungrouped:\n%s\nnot\n%s", text(t, apart), text(t, d))
+	}
+	for _, f := range []string{"wide", "tall"} {
+		for _, n := range []int64{0, 7, 40, 99} {
+			if !slices.Equal(pixels(t, d, f, n), pixels(t, grouped, f, n)) {
+				t.Errorf("frame %d of %s is another picture", n, f)
+			}
+		}
+	}
+	// A group that is turned and scaled goes, and its layers stay where they were.
+	still := doc(t, `{"id": "g", "name": "G", "kind": "group", "place": [100, 50], "size": [600, 400], "turn": 30, "scale": 1.5, "layers": [
+		{"id": "x", "name": "X", "kind": "shape", "fill": "#c01030", "place": [-100, 20], "size": [200, 100], "turn": 10},
+		{"id": "y", "name": "Y", "kind": "shape", "fill": "#1040c0", "place": [60, 0], "size": [90, 90]}]}`, "", "")
+	flat, p := do(t, still, Act{Kind: "ungroup", Layers: []string{"g"}})
+	if !slices.Equal(p.Chosen, []string{"x", "y"}) {
+		t.Errorf("selected %v", p.Chosen)
+	}
+	for _, f := range []string{"wide", "tall"} {
+		was, is := stands(t, still, f, 0), stands(t, flat, f, 0)
+		for _, id := range []string{"x", "y"} {
+			if !nearQuad(quad(was[id]), quad(is[id]), 0.01) {
+				t.Errorf("%s in %s went from %v to %v", id, f, quad(was[id]), quad(is[id]))
+			}
+		}
+	}
+}
+
+// What can't be grouped or ungrouped without another picture is refused with its reason.
+func TestGroupingThatChangesThePictureIsRefused(t *testing.T) {
+	d := doc(t, moving+`, {"id": "sheet", "name": "Sheet", "kind": "camera", "turn": 10},
+		{"id": "g", "name": "G", "kind": "group", "opacity": 0.5, "layers": [{"id": "x", "name": "X", "kind": "shape", "fill": "#ffffff"}]},
+		{"id": "h", "name": "H", "kind": "group", "turn": 20, "layers": [{"id": "z", "name": "Z", "kind": "shape", "fill": "#ffffff", "size": [50, 90],
+			"motion": {"place": {"unit": "canvas", "keys": [{"at": 0, "value": [0, 0]}, {"at": 90, "value": [0.3, 0]}]}}}]},
+		{"id": "fast", "name": "Fast", "kind": "shape", "fill": "#ffffff", "locked": true}`, "", "")
+	for want, a := range map[string]Act{
+		"B lies between them":                {Kind: "group", Layers: []string{"a", "c"}},
+		"Sheet acts on what is in the group": {Kind: "group", Layers: []string{"c", "sheet"}},
+		"is in another group than":           {Kind: "group", Layers: []string{"a", "x"}},
+		"G has an opacity":                   {Kind: "ungroup", Layers: []string{"g"}},
+		"Z moves in H":                       {Kind: "ungroup", Layers: []string{"h"}},
+		"A is no group":                      {Kind: "ungroup", Layers: []string{"a"}},
+		"Fast is locked":                     {Kind: "place", Layers: []string{"fast"}, To: [2]float64{1, 1}},
+		"H can't go into itself":             {Kind: "nest", Layers: []string{"h"}, Into: "layers/h/layers"},
+		"there is no layer":                  {Kind: "discard", Layers: []string{"nobody"}},
+		"none is selected":                   {Kind: "discard"},
+	} {
+		a.Format = "wide"
+		if _, err := Do(d, shelf{}, a); err == nil || !strings.Contains(err.Error(), want) {
+			t.Errorf("%s %v: %v, want %q", a.Kind, a.Layers, err, want)
+		}
+	}
+}
+
+func order(d *template.Document) string {
+	var out []string
+	for _, y := range d.Layers {
+		out = append(out, y.ID)
+	}
+	return strings.Join(out, " ")
+}
+
+func TestStacking(t *testing.T) {
+	d := doc(t, row+`, {"id": "e", "name": "E", "kind": "shape", "fill": "#ffffff"}`, "", "")
+	for _, c := range []struct {
+		way, want string
+		layers    []string
+	}{
+		{"up", "b a c e", []string{"a"}}, {"up", "c a b e", []string{"a", "b"}}, {"up", "a b c e", []string{"e"}}, {"down", "a b e c", []string{"e"}},
+		{"top", "b c e a", []string{"a"}}, {"top", "b e a c", []string{"c", "a"}}, {"bottom", "b e a c", []string{"e", "b"}},
+	} {
+		next, _ := do(t, d, Act{Kind: "stack", Layers: c.layers, Way: c.way})
+		if got := order(next); got != c.want {
+			t.Errorf("%s %v: %s, want %s", c.way, c.layers, got, c.want)
+		}
+	}
+	next, _ := do(t, d, Act{Kind: "nest", Layers: []string{"e", "a"}, Into: "layers", At: 2})
+	if got := order(next); got != "b a e c" {
+		t.Errorf("dropped between b and c: %s", got)
+	}
+}
+
+// What is deleted is spoken of no more; a layer that a formula reads stays.
+func TestDeletingLeavesNothingBehind(t *testing.T) {
+	d := doc(t, moving+`, {"id": "f", "name": "F", "kind": "shape", "fill": "#ffffff", "follow": "b"},
+		{"id": "r", "name": "R", "kind": "shape", "fill": "#ffffff", "formulas": {"turn": "value('layers/f/turn')"}}`, `"layers/a/place": [5, 5]`,
+		`, "sheet": {"groups": [{"id": "g", "label": "G", "entries": [{"id": "e", "label": "E", "kind": "amount", "default": 1, "min": 0, "max": 1, "ties": [{"to": "layers/a/opacity"}, {"to": "layers/c/opacity"}]}]}]}`)
+	next, p := do(t, d, Act{Kind: "discard", Layers: []string{"a", "b"}})
+	s := text(t, next)
+	for _, gone := range []string{`"a"`, `"b"`, "layers/a/", `"follow"`, `"matte"`} {
+		if strings.Contains(s, gone) {
+			t.Errorf("%s is still spoken of: %s", gone, s)
+		}
+	}
+	if !strings.Contains(s, "layers/c/opacity") || p.Chosen == nil {
+		t.Error("the tie to what stays is gone")
+	}
+	if _, err := Do(d, shelf{}, Act{Kind: "discard", Format: "wide", Layers: []string{"f"}}); err == nil || !strings.Contains(err.Error(), "R") {
+		t.Errorf("what a formula reads: %v", err)
+	}
+	both, _ := do(t, d, Act{Kind: "discard", Layers: []string{"f", "r"}})
+	if both.Layer("f") != nil || both.Layer("r") != nil {
+		t.Error("both should be gone")
+	}
+}
+
+// A copy has ids of its own, speaks of what was copied with it, and looks the same in
+// every format.
+func TestCopiesStandOnTheirOwn(t *testing.T) {
+	d := doc(t, `{"id": "g", "name": "G", "kind": "group", "layers": [{"id": "m", "name": "M", "kind": "shape", "fill": "#ffffff", "hidden": true},
+		{"id": "x", "name": "X 2", "kind": "shape", "fill": "#102030", "size": [90, 90], "matte": {"layer": "m", "of": "alpha"}, "formulas": {"turn": "value('layers/m/turn') + 1"}}]}`,
+		`"layers/x/place": [7, 8]`, "")
+	next, p := do(t, d, Act{Kind: "duplicate", Layers: []string{"g"}})
+	copied := next.Layer(p.Chosen[0])
+	if copied == nil || copied.Name != "G 2" || len(copied.Layers()) != 2 || order(next) != "g g-2" {
+		t.Fatalf("the copy is %v among %s", p.Chosen, order(next))
+	}
+	m, x := copied.Layers()[0], copied.Layers()[1]
+	if x.Text(scheme.MatteLayer) != m.ID || x.Formulas["turn"] != "value('layers/"+m.ID+"/turn') + 1" {
+		t.Errorf("the copy is cut by %s and turned by %s", x.Text(scheme.MatteLayer), x.Formulas["turn"])
+	}
+	if v := next.Format("tall").Rest["layers/"+x.ID+"/place"]; !slices.Equal(v.Numbers, []float64{7, 8}) {
+		t.Errorf("in the other format it stands at %v", v)
+	}
+	// Alt and drag: the original stays, the copy goes.
+	next, p = do(t, doc(t, row, "", ""), Act{Kind: "place", Layers: []string{"a"}, To: [2]float64{100, 0}, Copy: true})
+	if placeOf(t, next, "a") != [2]float64{-600, 0} || placeOf(t, next, p.Chosen[0]) != [2]float64{-500, 0} {
+		t.Errorf("%v and its copy at %v", placeOf(t, next, "a"), placeOf(t, next, p.Chosen[0]))
+	}
+}
+
+// Shapes become pockets that look as they did where the pocket is filled, and pictures
+// keep their picture; back again each is what it was.
+func TestSewingAndUnpicking(t *testing.T) {
+	d := doc(t, `{"id": "s", "name": "S", "kind": "shape", "fill": "#102030", "form": {"kind": "star", "sides": 5}, "place": [10, 20], "size": [300, 200], "turn": 5, "opacity": 0.5,
+		"motion": {"turn": {"keys": [{"at": 0, "value": 0}, {"at": 9, "value": 9}]}}},
+		{"id": "p", "name": "P", "kind": "picture", "media": "`+pictureHash+`", "place": [5, 5]}`, `"layers/s/fill": "#ffffff", "layers/s/place": [1, 1]`, "")
+	next, _ := do(t, d, Act{Kind: "sew", Layers: []string{"s", "p"}})
+	s, p := next.Layer("s"), next.Layer("p")
+	if s.Kind != scheme.View || len(s.Masks()) != 1 || s.Masks()[0].Geometry().Kind != geom.Star || s.Number(scheme.Turn) != 5 || s.Motion["turn"] == nil {
+		t.Errorf("the shape became %s", text(t, next))
+	}
+	if _, own := next.Format("tall").Rest["layers/s/fill"]; own || len(next.Format("tall").Rest) != 1 {
+		t.Errorf("the format says %v", next.Format("tall").Rest)
+	}
+	if k := next.Pocket(p.Text(scheme.Pocket)); k == nil || k.StandIn == nil || k.StandIn.Media != pictureHash {
+		t.Errorf("the picture's pocket is %+v", k)
+	}
+	if a, b := quad(stands(t, d, "wide", 0)["p"]), quad(stands(t, next, "wide", 0)["p"]); a != b {
+		t.Errorf("the picture went from %v to %v", a, b)
+	}
+	back, _ := do(t, next, Act{Kind: "unpick", Layers: []string{"s", "p"}})
+	if y := back.Layer("s"); y.Kind != scheme.Shape || y.Geometry().Kind != geom.Star || len(y.Masks()) != 0 {
+		t.Errorf("back again: %s", text(t, back))
+	}
+	if y := back.Layer("p"); y.Kind != scheme.Picture || y.Text(scheme.OwnMedia) != pictureHash || len(back.Pockets) != 0 {
+		t.Errorf("back again: %s", text(t, back))
+	}
+	// A box that is drawn becomes a pocket there; another view shows the same one.
+	next, plan := do(t, d, Act{Kind: "sew", From: [2]float64{100, 100}, To: [2]float64{500, 300}, Name: "Bow"})
+	if q := quad(stands(t, next, "wide", 0)[plan.Chosen[0]]); q[0] != (geom.Point{X: 100, Y: 100}) || q[2] != (geom.Point{X: 500, Y: 300}) {
+		t.Errorf("sewn at %v", q)
+	}
+	again, plan := do(t, next, Act{Kind: "sew", From: [2]float64{600, 100}, To: [2]float64{700, 200}, Id: next.Pockets[0].ID})
+	if len(again.Pockets) != 1 || again.Layer(plan.Chosen[0]).Text(scheme.Pocket) != again.Pockets[0].ID {
+		t.Error("the second view shows another pocket")
+	}
+	gone, _ := do(t, again, Act{Kind: "fill", Pocket: again.Pockets[0].ID, Media: pictureHash, Name: "Sky.png", Kinds: []string{"picture"}})
+	if gone.Pockets[0].StandIn == nil || gone.Media[0].Name != "Sky.png" {
+		t.Errorf("filled: %s", text(t, gone))
+	}
+	if gone, _ = do(t, gone, Act{Kind: "empty"}); gone.Pockets[0].StandIn != nil {
+		t.Error("a pocket is not empty")
+	}
+}
+
+// A new format keeps every pocket on its canvas, what filled a side fills it, and a twin
+// in double size looks the same.
+func TestNewFormatsKeepPocketsOnTheCanvas(t *testing.T) {
+	rng := rand.New(rand.NewPCG(11, 12))
+	canvases := [][2]float64{{1080, 1920}, {1080, 1080}, {3840, 2160}, {640, 360}, {1920, 800}, {600, 1600}}
+	for round := range 40 {
+		var list, pockets []string
+		for i := range 6 {
+			w, h := 60+rng.Float64()*1800, 60+rng.Float64()*1000
+			x, y := (rng.Float64()-0.5)*(1920-w), (rng.Float64()-0.5)*(1080-h)
+			list = append(list, fmt.Sprintf(`{"id": "v%d", "name": "V%d", "kind": "view", "pocket": "p%d", "place": [%.2f, %.2f], "size": [%.2f, %.2f], "radius": 12}`, i, i, i, x, y, w, h))
+			pockets = append(pockets, fmt.Sprintf(`{"id": "p%d", "name": "P%d", "kinds": ["picture"]}`, i, i))
+		}
+		list = append(list, `{"id": "back", "name": "Back", "kind": "shape", "fill": "#ffffff", "size": [1920, 1080]}`,
+			`{"id": "corner", "name": "Corner", "kind": "shape", "fill": "#ffffff", "anchor": "top left", "place": [40, 30], "size": [100, 50]}`)
+		d := doc(t, strings.Join(list, ","), "", `, "pockets": [`+strings.Join(pockets, ",")+`]`)
+		c := canvases[round%len(canvases)]
+		next, _ := do(t, d, Act{Kind: "format-add", To: c, Name: "New"})
+		all := stands(t, next, "new", 0)
+		for id, s := range all {
+			b := s.Box()
+			if strings.HasPrefix(id, "v") && (b.X < -0.01 || b.Y < -0.01 || b.X+b.W > c[0]+0.01 || b.Y+b.H > c[1]+0.01 || b.W < 1 || b.H < 1) {
+				t.Fatalf("round %d: %s stands at %v on %v", round, id, b, c)
+			}
+		}
+		back, corner := all["back"], all["corner"]
+		if b := back.Box(); math.Abs(b.W-c[0]) > 0.01 || math.Abs(b.H-c[1]) > 0.01 || math.Abs(b.X) > 0.01 {
+			t.Errorf("what filled the canvas stands at %v on %v", b, c)
+		}
+		k := math.Min(c[0], c[1]) / 1080
+		if b := corner.Box(); math.Abs(b.X-40*k) > 0.01 || math.Abs(b.Y-30*k) > 0.01 {
+			t.Errorf("what counts from a corner stands at %v on %v", b, c)
+		}
+		if c[0]/c[1] == 1920.0/1080 { // a twin of another size
+			for id, s := range stands(t, d, "wide", 0) {
+				a, is := s.Box(), all[id]
+				b := is.Box()
+				if math.Abs(a.X*k-b.X) > 0.02 || math.Abs(a.W*k-b.W) > 0.02 || math.Abs(a.Y*k-b.Y) > 0.02 {
+					t.Errorf("round %d: %s at %v became %v", round, id, a, b)
+				}
+			}
+		}
+	}
+	// Cells in a row lie one under another on a tall canvas.
+	d, _ := do(t, doc(t, "", "", ""), Act{Kind: "split", To: [2]float64{3, 1}, Numbers: map[string]float64{"gutter": 12}, Middle: true})
+	next, _ := do(t, d, Act{Kind: "format-add", To: [2]float64{720, 1280}, Name: "Phone"})
+	for id, s := range stands(t, next, "phone", 0) {
+		if b := s.Box(); id != "backing" && (b.W != 720 || math.Abs(b.H-(1280-16)/3) > 0.5) {
+			t.Errorf("the cell of %s is %v", id, b)
+		}
+	}
+}
+
+// A split of four as the trade knows it, from references: 2 × 2 on 1280 × 720 with a
+// gutter of 6 by shrinking: cells 637 × 357, centres (±321.5, ±181.5) (common practice,
+// no source; by arithmetic).
+func TestASplitIsMadeWithItsPockets(t *testing.T) {
+	d, err := Blank(shelf{}, Start{Name: "Four", Rate: "30", Frames: 300, Canvases: [][2]int{{1280, 720}}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	next, p := do(t, d, Act{Kind: "split", Format: "landscape", To: [2]float64{2, 2}, Numbers: map[string]float64{"gutter": 6}, Middle: true})
+	if len(next.Pockets) != 4 || len(p.Chosen) != 4 || next.Layers[0].ID != "backing" {
+		t.Fatalf("%d pockets, %v, %s", len(next.Pockets), p.Chosen, order(next))
+	}
+	if got := next.Pockets[0].Name + ", " + next.Pockets[3].Name; got != "Top left, Bottom right" {
+		t.Errorf("cells are called %s", got)
+	}
+	s := stands(t, next, "landscape", 0)[p.Chosen[0]]
+	if b := s.Box(); b.W != 637 || b.H != 357 || b.Centre() != (geom.Point{X: 640 - 321.5, Y: 360 - 181.5}) {
+		t.Errorf("the first cell is %v", b)
+	}
+	free, _ := do(t, next, Act{Kind: "uncell", Format: "landscape", Layers: p.Chosen[:1]})
+	if a, b := quad(s), quad(stands(t, free, "landscape", 0)[p.Chosen[0]]); a != b {
+		t.Errorf("out of its cell it went from %v to %v", a, b)
+	}
+	back, _ := do(t, free, Act{Kind: "cell", Format: "landscape", Layers: p.Chosen[:1], Id: "split", From: [2]float64{0, 0}})
+	if a, b := quad(s), quad(stands(t, back, "landscape", 0)[p.Chosen[0]]); a != b {
+		t.Errorf("back in its cell it went from %v to %v", a, b)
+	}
+}
+
+func TestBlankTemplates(t *testing.T) {
+	d, err := Blank(shelf{}, Start{Name: "Gust, 2", Purpose: template.Transition, Rate: "29.97", Frames: 60, Canvases: [][2]int{{1920, 1080}, {1080, 1920}}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if d.ID != "gust-2" || d.Rate.N != 30000 || d.Rate.D != 1001 || len(d.Formats) != 2 || d.Formats[1].Name != "Vertical" || order(d) != "to-view from-view" {
+		t.Errorf("%s", text(t, d))
+	}
+	// At rest each shows its clip's full picture.
+	for id, s := range stands(t, d, "vertical", 0) {
+		if b := s.Box(); b != (geom.Box{W: 1080, H: 1920}) {
+			t.Errorf("%s stands at %v", id, b)
+		}
+	}
+	// A frame takes its clip's canvas, rate and length.
+	d, err = Blank(shelf{}, Start{Name: "Frame", Purpose: template.Frame, Rate: "25", Frames: 50, Canvases: [][2]int{{1920, 1080}}, Clip: clipHash, Take: true})
+	if err != nil || d.Formats[0].Width != 1280 || d.Rate.N != 30000 || d.Frames != 300 || d.Pockets[0].StandIn.Media != clipHash || d.Pockets[0].Role != template.RoleClip {
+		t.Errorf("%v: %+v", err, d)
+	}
+	for want, s := range map[string]Start{
+		"name":      {Rate: "25", Frames: 1, Canvases: [][2]int{{16, 16}}},
+		"rate":      {Name: "A", Rate: "fast", Frames: 1, Canvases: [][2]int{{16, 16}}},
+		"canvases":  {Name: "A", Rate: "25", Frames: 1, Canvases: [][2]int{{15, 16}}},
+		"frames: 0": {Name: "A", Rate: "25", Canvases: [][2]int{{16, 16}}},
+		"clip":      {Name: "A", Rate: "25", Frames: 1, Canvases: [][2]int{{16, 16}}, Clip: "sha256:no"},
+		"purpose":   {Name: "A", Rate: "25", Frames: 1, Canvases: [][2]int{{16, 16}}, Purpose: "fun"},
+	} {
+		if _, err := Blank(shelf{}, s); err == nil || !strings.Contains(err.Error(), want) {
+			t.Errorf("%+v: %v, want %q", s, err, want)
+		}
+	}
+}
+
+// Whatever is done at the bench, a thousand times, the draft stays sound, can be drawn
+// in every format, and is taken back to the byte.
+func TestAThousandActsLeaveASoundDraft(t *testing.T) {
+	rng := rand.New(rand.NewPCG(21, 22))
+	d, err := Blank(shelf{}, Start{Name: "Long day", Rate: "25", Frames: 100, Canvases: [][2]int{{1280, 720}, {720, 1280}}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	draft := edit.DraftFrom(d)
+	first := text(t, draft.Doc)
+	type step struct {
+		before  string
+		changes []edit.Change
+	}
+	var done []step
+	refused := map[string]int{}
+	pick := func(list ...string) string { return list[rng.IntN(len(list))] }
+	point := func() [2]float64 {
+		return [2]float64{math.Round(rng.Float64() * 1280), math.Round(rng.Float64() * 720)}
+	}
+	for range 1000 {
+		var ids []string
+		draft.Doc.Visit(func(_ string, y *template.Layer) { ids = append(ids, y.ID) })
+		a := Act{Kind: pick(Kinds()...), Format: draft.Doc.Formats[rng.IntN(len(draft.Doc.Formats))].ID, Frame: int64(rng.IntN(100)), Apart: rng.IntN(4) == 0, From: point(), To: point(),
+			Handle: [2]float64{float64(rng.IntN(3)) / 2, float64(rng.IntN(3)) / 2}, Keep: rng.IntN(3) == 0, Middle: rng.IntN(4) == 0, Copy: rng.IntN(5) == 0, Snap: float64(rng.IntN(2) * 8),
+			At: rng.IntN(5), Name: pick("", "*1.1", "+5", "Sun")}
+		for range 1 + rng.IntN(3) {
+			if len(ids) > 0 {
+				if id := ids[rng.IntN(len(ids))]; !slices.Contains(a.Layers, id) {
+					a.Layers = append(a.Layers, id)
+				}
+			}
+		}
+		switch a.Kind {
+		case "insert":
+			a.Way, a.Path, a.Media = pick("shape", "shape", "ground", "group", "grade", "camera", "picture"), pick(Forms()...), pictureHash
+			if len(ids) > 40 {
+				continue
+			}
+		case "duplicate", "sew":
+			if len(ids) > 40 {
+				continue
+			}
+		case "split", "format-add":
+			a.To = [2]float64{float64(1 + rng.IntN(2)), 2}
+			if len(draft.Doc.Layouts) > 2 {
+				continue
+			}
+			if a.Kind == "format-add" {
+				a.To = [2]float64{float64(2 * (100 + rng.IntN(900))), float64(2 * (100 + rng.IntN(900)))}
+				if len(draft.Doc.Formats) > 3 {
+					continue
+				}
+			}
+		case "format-size", "format-remove":
+			a.Id = draft.Doc.Formats[rng.IntN(len(draft.Doc.Formats))].ID
+			a.To = [2]float64{float64(2 * (100 + rng.IntN(900))), float64(2 * (100 + rng.IntN(900)))}
+		case "nest":
+			if a.Into = "layers"; len(ids) > 0 && rng.IntN(2) == 0 {
+				a.Into = "layers/" + ids[rng.IntN(len(ids))] + "/layers"
+			}
+		case "stack":
+			a.Way = pick("up", "down", "top", "bottom")
+		case "align":
+			a.Way = pick("left", "centre", "right", "top", "middle", "bottom")
+		case "spread":
+			a.Way = pick("across", "down")
+		case "adjust":
+			a.Path = pick("opacity", "size", "place.x", "turn", "scale")
+		case "mark":
+			on := scheme.Is(rng.IntN(3) == 0)
+			a.Path, a.Value = pick("hidden", "locked"), &on
+		case "fill", "frame", "play":
+			if len(draft.Doc.Pockets) == 0 {
+				continue
+			}
+			a.Pocket, a.Media = draft.Doc.Pockets[rng.IntN(len(draft.Doc.Pockets))].ID, pick("", pictureHash, clipHash)
+			f := geom.DefaultFraming(geom.Cover)
+			f.Zoom = 1 + rng.Float64()
+			a.Framing, a.Play = &f, &timing.Play{Speed: timing.Int(2)}
+		case "cell":
+			if len(draft.Doc.Layouts) == 0 {
+				continue
+			}
+			a.Id, a.From = draft.Doc.Layouts[0].ID, [2]float64{0, 0}
+		case "rest":
+			continue // plain setting is tried elsewhere
+		}
+		p, err := Do(draft.Doc, shelf{}, a)
+		if err != nil {
+			refused[a.Kind]++
+			continue
+		}
+		if p.Op.Kind == "" {
+			continue
+		}
+		next, changes, err := draft.Do(p.Op)
+		if err != nil {
+			t.Fatalf("%d, %s: planned and refused: %v\n%+v", len(done), a.Kind, err, a)
+		}
+		if len(changes) == 0 {
+			continue
+		}
+		if p.Op.Title == "" {
+			t.Errorf("%s has no title", a.Kind)
+		}
+		if err := next.Doc.Sound(); err != nil {
+			t.Fatalf("%d, %s: %v", len(done), a.Kind, err)
+		}
+		for _, f := range next.Doc.Formats {
+			if _, err := scene.Compile(&sheet.Resolved{Doc: next.Doc, Values: sheet.Values{}}, f.ID, shelf{}); err != nil && !strings.Contains(err.Error(), "has no row") {
+				t.Fatalf("%d, %s: can't be drawn in %s: %v", len(done), a.Kind, f.ID, err)
+			}
+		}
+		done = append(done, step{text(t, draft.Doc), changes})
+		draft = next
+	}
+	if len(done) < 250 {
+		t.Errorf("%d acts were carried out; refused were %v", len(done), refused)
+	}
+	for i := len(done) - 1; i >= 0; i-- {
+		var err error
+		if draft, err = draft.Replay(edit.Reverse(done[i].changes)); err != nil || text(t, draft.Doc) != done[i].before {
+			t.Fatalf("taking back %d: %v\n%+v\ncame to\n%s\nnot\n%s", i, err, done[i].changes, text(t, draft.Doc), done[i].before)
+		}
+	}
+	if text(t, draft.Doc) != first {
+		t.Error("all of it taken back is another draft")
+	}
+}
