@@ -55,14 +55,17 @@ type StaleError struct{ What string }
 func (e *StaleError) Error() string { return e.What }
 
 // subject is a kind of documents as the log knows it: what an operation makes of
-// its content, and what recorded changes do.
+// one, and what recorded changes do.
 type subject interface {
-	do(content string) (next kept, changes []edit.Change, title string, err error)
-	replay(content string, changes []edit.Change) (kept, error)
+	do(d Document) (next kept, changes []edit.Change, title string, err error)
+	replay(d Document, changes []edit.Change) (kept, error)
 }
 
-// kept is a content and the name that lists show for it.
-type kept struct{ content, name string }
+// kept is a content and the name that lists show for it; a draft's also as it is read.
+type kept struct {
+	content, name string
+	draft         edit.Draft
+}
 
 // pieceSubject is a piece of a release, and an operation on it.
 type pieceSubject struct {
@@ -70,8 +73,8 @@ type pieceSubject struct {
 	op  edit.Op
 }
 
-func (p pieceSubject) do(content string) (next kept, changes []edit.Change, title string, err error) {
-	e, err := Document{Content: content}.Parsed()
+func (p pieceSubject) do(d Document) (next kept, changes []edit.Change, title string, err error) {
+	e, err := d.Parsed()
 	if err != nil {
 		return next, nil, "", err
 	}
@@ -83,8 +86,8 @@ func (p pieceSubject) do(content string) (next kept, changes []edit.Change, titl
 	return next, changes, title, err
 }
 
-func (p pieceSubject) replay(content string, changes []edit.Change) (kept, error) {
-	e, err := Document{Content: content}.Parsed()
+func (p pieceSubject) replay(d Document, changes []edit.Change) (kept, error) {
+	e, err := d.Parsed()
 	if err == nil {
 		e, err = edit.Replay(p.doc, e, changes)
 	}
@@ -96,27 +99,37 @@ func (p pieceSubject) replay(content string, changes []edit.Change) (kept, error
 
 func pieceOf(e edit.Piece) (kept, error) {
 	b, err := json.Marshal(e)
-	return kept{string(b), e.Name}, err
+	return kept{content: string(b), name: e.Name}, err
 }
 
-// draftSubject is a draft, and an operation on it.
-type draftSubject struct{ op edit.DraftOp }
+// Planned tells what operation is to be carried out on a draft as it stands.
+type Planned func(edit.Draft) (edit.DraftOp, error)
 
-func (d draftSubject) do(content string) (next kept, changes []edit.Change, title string, err error) {
-	draft, err := Document{Content: content}.Draft()
+// draftSubject is a draft, and an operation on it.
+type draftSubject struct {
+	s    *Store
+	plan Planned
+}
+
+func (d draftSubject) do(of Document) (next kept, changes []edit.Change, title string, err error) {
+	draft, err := d.s.draft(of)
 	if err != nil {
 		return next, nil, "", err
 	}
-	title = edit.DraftTitle(draft.Doc, d.op)
-	after, changes, err := draft.Do(d.op)
+	op, err := d.plan(draft)
+	if err != nil || op.Kind == "" {
+		return next, nil, "", err
+	}
+	title = edit.DraftTitle(draft.Doc, op)
+	after, changes, err := draft.Do(op)
 	if err == nil {
 		next, err = draftOf(after)
 	}
 	return next, changes, title, err
 }
 
-func (d draftSubject) replay(content string, changes []edit.Change) (kept, error) {
-	draft, err := Document{Content: content}.Draft()
+func (d draftSubject) replay(of Document, changes []edit.Change) (kept, error) {
+	draft, err := d.s.draft(of)
 	if err == nil {
 		draft, err = draft.Replay(changes)
 	}
@@ -128,8 +141,29 @@ func (d draftSubject) replay(content string, changes []edit.Change) (kept, error
 
 func draftOf(d edit.Draft) (kept, error) {
 	b, err := json.Marshal(d)
-	return kept{string(b), d.Doc.Name}, err
+	return kept{string(b), d.Doc.Name, d}, err
 }
+
+// keptDrafts is how many drafts are kept as they are read, so that an operation does
+// not read the whole of one again.
+const keptDrafts = 32
+
+func draftKey(d Document) string { return fmt.Sprintf("%s@%d", d.ID, d.Revision) }
+
+// draft is a draft as it is read, which is kept.
+func (s *Store) draft(d Document) (edit.Draft, error) {
+	if known, ok := s.drafts.Get(draftKey(d)); ok {
+		return known, nil
+	}
+	read, err := d.Draft()
+	if err == nil {
+		s.drafts.Add(draftKey(d), read)
+	}
+	return read, err
+}
+
+// Read is a draft with its document, which nobody may change.
+func (s *Store) Read(d Document) (edit.Draft, error) { return s.draft(d) }
 
 // known reports whether an operation has been carried out on a document. That its
 // id is one of another document's operations is a *StaleError.
@@ -172,12 +206,13 @@ func (s *Store) Do(ctx context.Context, d *template.Document, piece string, in S
 }
 
 // DoDraft is Do for drafts.
-func (s *Store) DoDraft(ctx context.Context, draft string, in Sent, op edit.DraftOp) (Outcome, error) {
-	return s.do(ctx, DraftKind, draft, in, draftSubject{op})
+func (s *Store) DoDraft(ctx context.Context, draft string, in Sent, plan Planned) (Outcome, error) {
+	return s.do(ctx, DraftKind, draft, in, draftSubject{s, plan})
 }
 
 func (s *Store) do(ctx context.Context, kind, id string, in Sent, sub subject) (Outcome, error) {
 	var out Outcome
+	var made kept
 	err := s.db.tx(ctx, func(tx *sqlx.Tx) error {
 		p, err := readDocument(ctx, tx, kind, id)
 		if err != nil {
@@ -191,7 +226,7 @@ func (s *Store) do(ctx context.Context, kind, id string, in Sent, sub subject) (
 		if !done && in.Base > p.Revision {
 			return &StaleError{fmt.Sprintf("base: revision %d is newer than the %s's, which is %d; read it again", in.Base, kind, p.Revision)}
 		}
-		next, changes, title, err := sub.do(p.Content)
+		next, changes, title, err := sub.do(p)
 		if out.Title = title; done {
 			return nil
 		}
@@ -220,11 +255,19 @@ func (s *Store) do(ctx context.Context, kind, id string, in Sent, sub subject) (
 		if _, err := tx.ExecContext(ctx, `UPDATE operations SET state = 'gone' WHERE document = ? AND author = ? AND state = 'undone'`, id, in.Author); err != nil {
 			return err
 		}
-		out.Changes = changes
+		out.Changes, made = changes, next
 		out.Piece, err = keep(ctx, tx, p, next, operation{ID: in.ID, Author: in.Author, Title: title, State: "done", Stroke: in.Stroke, Sender: in.Window}, changes)
 		return err
 	})
+	s.keepRead(out, made, err)
 	return out, err
+}
+
+// keepRead keeps what a draft became, once that is on the disk.
+func (s *Store) keepRead(out Outcome, made kept, err error) {
+	if err == nil && made.draft.Doc != nil && len(out.Changes) > 0 {
+		s.drafts.Add(draftKey(out.Piece), made.draft)
+	}
 }
 
 // Queries of what an author's undo and redo are about.
@@ -246,17 +289,18 @@ func (s *Store) Redo(ctx context.Context, d *template.Document, piece, author, i
 
 // UndoDraft is Undo for drafts.
 func (s *Store) UndoDraft(ctx context.Context, draft, author, id string) (Outcome, error) {
-	return s.step(ctx, DraftKind, draftSubject{}, draft, author, author, id, "undo", lastDone, "undone")
+	return s.step(ctx, DraftKind, draftSubject{s: s}, draft, author, author, id, "undo", lastDone, "undone")
 }
 
 // RedoDraft is Redo for drafts.
 func (s *Store) RedoDraft(ctx context.Context, draft, author, id string) (Outcome, error) {
-	return s.step(ctx, DraftKind, draftSubject{}, draft, author, author, id, "redo", lastUndone, "done")
+	return s.step(ctx, DraftKind, draftSubject{s: s}, draft, author, author, id, "redo", lastUndone, "done")
 }
 
 // step undoes or redoes the operation that query finds for a document and a key.
 func (s *Store) step(ctx context.Context, kind string, sub subject, document, author, key, id, verb, query, becomes string) (Outcome, error) {
 	var out Outcome
+	var made kept
 	err := s.db.tx(ctx, func(tx *sqlx.Tx) error {
 		p, err := readDocument(ctx, tx, kind, document)
 		if err != nil {
@@ -280,7 +324,7 @@ func (s *Store) step(ctx context.Context, kind string, sub subject, document, au
 		if verb == "undo" {
 			changes = edit.Reverse(changes)
 		}
-		next, err := sub.replay(p.Content, changes)
+		next, err := sub.replay(p, changes)
 		var conflict *edit.ConflictError
 		if errors.As(err, &conflict) {
 			return blame(ctx, tx, conflict, o, changes, verb, author)
@@ -291,10 +335,11 @@ func (s *Store) step(ctx context.Context, kind string, sub subject, document, au
 		if _, err := tx.ExecContext(ctx, `UPDATE operations SET state = ? WHERE id = ?`, becomes, o.ID); err != nil {
 			return err
 		}
-		out.Title, out.Changes = o.Title, changes
+		out.Title, out.Changes, made = o.Title, changes, next
 		out.Piece, err = keep(ctx, tx, p, next, operation{ID: id, Author: author, Title: verb + ": " + o.Title, State: "step"}, changes)
 		return err
 	})
+	s.keepRead(out, made, err)
 	return out, err
 }
 

@@ -15,6 +15,7 @@ import (
 	"time"
 
 	"github.com/google/uuid"
+	lru "github.com/hashicorp/golang-lru/v2"
 	"github.com/jmoiron/sqlx"
 	_ "github.com/mattn/go-sqlite3" // the database driver
 
@@ -34,6 +35,7 @@ type Store struct {
 	db      *db
 	dir     string
 	scratch *scratch
+	drafts  *lru.Cache[string, edit.Draft] // as they are read, by id and revision
 	knownMedia
 	troubles
 }
@@ -47,6 +49,7 @@ func Open(dir string) (s *Store, err error) {
 		}
 	}
 	s = &Store{dir: dir}
+	s.drafts, _ = lru.New[string, edit.Draft](keptDrafts)
 	if s.scratch, err = newScratch(dir); err != nil {
 		return nil, unwritable(dir, err)
 	}
@@ -249,6 +252,11 @@ func (s *Store) DeletedPieces(ctx context.Context) ([]Piece, error) {
 // Drafts lists all drafts, as Pieces does.
 func (s *Store) Drafts(ctx context.Context) ([]Document, error) {
 	return s.documents(ctx, DraftKind, false)
+}
+
+// DeletedDrafts lists the drafts that can be brought back, as DeletedPieces does.
+func (s *Store) DeletedDrafts(ctx context.Context) ([]Document, error) {
+	return s.documents(ctx, DraftKind, true)
 }
 
 func (s *Store) documents(ctx context.Context, kind string, deleted bool) (out []Document, err error) {

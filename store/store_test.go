@@ -383,9 +383,10 @@ func TestDraftsStandInTheSameLog(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	place := func(x float64) edit.DraftOp {
+	is := func(op edit.DraftOp) store.Planned { return func(edit.Draft) (edit.DraftOp, error) { return op, nil } }
+	place := func(x float64) store.Planned {
 		v := scheme.Many(x, 2)
-		return edit.DraftOp{Kind: "set", Path: "layers/mark/place", Value: &v}
+		return is(edit.DraftOp{Kind: "set", Path: "layers/mark/place", Value: &v})
 	}
 	out, err := s.DoDraft(ctx, row.ID, store.Sent{ID: "first-one", Author: "ann"}, place(7))
 	if err != nil || out.Title != "Set place of Mark" || out.Piece.Revision != 1 {
@@ -396,10 +397,10 @@ func TestDraftsStandInTheSameLog(t *testing.T) {
 	}
 	var conflict *edit.ConflictError
 	one := scheme.One(3)
-	if _, err := s.DoDraft(ctx, row.ID, store.Sent{ID: "other-one", Author: "bob"}, edit.DraftOp{Kind: "set", Path: "layers/mark/place.x", Value: &one}); !errors.As(err, &conflict) {
+	if _, err := s.DoDraft(ctx, row.ID, store.Sent{ID: "other-one", Author: "bob"}, is(edit.DraftOp{Kind: "set", Path: "layers/mark/place.x", Value: &one})); !errors.As(err, &conflict) {
 		t.Errorf("on a base that is old: %v", err)
 	}
-	if out, err = s.DoDraft(ctx, row.ID, store.Sent{ID: "other-two", Author: "bob"}, edit.DraftOp{Kind: "rename", Path: "layers/mark", Name: "Seal"}); err != nil || out.Piece.Revision != 2 {
+	if out, err = s.DoDraft(ctx, row.ID, store.Sent{ID: "other-two", Author: "bob"}, is(edit.DraftOp{Kind: "rename", Path: "layers/mark", Name: "Seal"})); err != nil || out.Piece.Revision != 2 {
 		t.Errorf("beside it: %v", err)
 	}
 	s.Close()
@@ -425,5 +426,62 @@ func TestDraftsStandInTheSameLog(t *testing.T) {
 	}
 	if _, err := s.DoDraft(ctx, p.ID, store.Sent{ID: "third-one", Author: "ann"}, place(1)); !errors.Is(err, store.ErrNotFound) {
 		t.Errorf("a piece was had as a draft: %v", err)
+	}
+}
+
+// Going back to a point of a draft's history is an operation of its own: it takes back
+// what everybody did since, to the byte, stands in the history and can be undone.
+func TestDraftsGoBackToAPoint(t *testing.T) {
+	s := open(t, t.TempDir())
+	d, _ := withPiece(t, s)
+	row, err := s.NewDraft(ctx, edit.DraftFrom(d), d.ID, 1)
+	if err != nil {
+		t.Fatal(err)
+	}
+	at := []string{row.Content}
+	do := func(id, author string, op edit.DraftOp) {
+		t.Helper()
+		out, err := s.DoDraft(ctx, row.ID, store.Sent{ID: id, Author: author, Base: int64(len(at) - 1)}, func(edit.Draft) (edit.DraftOp, error) { return op, nil })
+		if err != nil {
+			t.Fatal(err)
+		}
+		at = append(at, out.Piece.Content)
+	}
+	v := scheme.Many(5, 6)
+	do("op-number-1", "ann", edit.DraftOp{Kind: "rename", Path: "layers/mark", Name: "Seal"})
+	do("op-number-2", "bob", edit.DraftOp{Kind: "set", Path: "layers/mark/place", Value: &v})
+	do("op-number-3", "ann", edit.DraftOp{Kind: "put", Path: "layers/mark/motion"})
+	if err := s.Call(ctx, "ann", "Ann"); err != nil {
+		t.Fatal(err)
+	}
+	out, err := s.BackTo(ctx, row.ID, 1, store.Sent{ID: "back-to-one", Author: "bob", Base: 3})
+	if err != nil || out.Piece.Content != at[1] || out.Piece.Revision != 4 || out.Title != "Go back to “Rename Mark”" {
+		t.Fatalf("back to the first: %v\n%s\nnot\n%s", err, out.Piece.Content, at[1])
+	}
+	if again, err := s.BackTo(ctx, row.ID, 1, store.Sent{ID: "back-to-one", Author: "bob", Base: 3}); err != nil || again.Piece.Revision != 4 {
+		t.Errorf("sent again: %v", err)
+	}
+	past, err := s.Past(ctx, row.ID, 0, 10)
+	if err != nil || len(past) != 4 || past[0].Title != out.Title || past[1].Called != "Ann" || past[2].Called != "" || past[3].Revision != 1 {
+		t.Errorf("%v: %+v", err, past)
+	}
+	if past, err = s.Past(ctx, row.ID, 3, 1); err != nil || len(past) != 1 || past[0].Revision != 2 {
+		t.Errorf("from the middle: %+v", past)
+	}
+	if out, err = s.UndoDraft(ctx, row.ID, "bob", "undo-of-it"); err != nil || out.Piece.Content != at[3] {
+		t.Errorf("undone: %v", err)
+	}
+	if out, err = s.BackTo(ctx, row.ID, 0, store.Sent{ID: "to-the-first", Author: "bob", Base: 5}); err != nil || out.Piece.Content != at[0] {
+		t.Errorf("to the beginning: %v", err)
+	}
+	for _, bad := range []store.Sent{{ID: "too-old-base", Base: 2}, {ID: "no-revision"}} {
+		var stale *store.StaleError
+		if _, err := s.BackTo(ctx, row.ID, 99, bad); !errors.As(err, &stale) {
+			t.Errorf("%s: %v", bad.ID, err)
+		}
+	}
+	c, err := s.CopyDraft(ctx, row.ID, "Another")
+	if err != nil || c.Name != "Another" || !strings.Contains(c.Content, `"name":"Another"`) || c.ID == row.ID {
+		t.Errorf("copied as %+v, %v", c, err)
 	}
 }
