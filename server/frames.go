@@ -18,6 +18,7 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"ivypocket/core/craft"
 	"ivypocket/core/edit"
 	"ivypocket/core/geom"
 	"ivypocket/core/raster"
@@ -212,7 +213,9 @@ func (s *Server) frame(w http.ResponseWriter, r *http.Request) {
 	defer pool.Put(c)
 	err = s.paint(ctx, f.scene, f.frame, f.size, kind == "png", c)
 	if err == nil {
-		err = s.judge(ctx, c, r.URL.Query().Get("ground"), f)
+		if err = s.judge(ctx, c, r.URL.Query().Get("ground"), f); kind == "jpg" {
+			c.onTheStage()
+		}
 	}
 	if err != nil {
 		s.failed(w, r, err)
@@ -319,14 +322,16 @@ func (s *Server) send(w http.ResponseWriter, r *http.Request, c *canvas, kind st
 	}
 }
 
-// poster answers with a piece's poster frame as JPEG.
-func (s *Server) poster(w http.ResponseWriter, r *http.Request) {
-	p, err := s.piece(r.Context(), chi.URLParam(r, "id"))
-	if err != nil {
-		s.failed(w, r, err)
-		return
+// poster answers with the poster frame of a piece or a draft as JPEG.
+func (s *Server) poster(of looks) http.HandlerFunc {
+	return func(w http.ResponseWriter, r *http.Request) {
+		p, err := of.open(r.Context(), chi.URLParam(r, "id"))
+		if err != nil {
+			s.failed(w, r, err)
+			return
+		}
+		s.posterOf(w, r, p.doc, p.piece.Values)
 	}
-	s.posterOf(w, r, p.doc, p.piece.Values)
 }
 
 // templatePoster answers with the poster of a template's newest release.
@@ -342,6 +347,10 @@ func (s *Server) templatePoster(w http.ResponseWriter, r *http.Request) {
 func (s *Server) posterOf(w http.ResponseWriter, r *http.Request, d *template.Document, v sheet.Values) {
 	format := r.URL.Query().Get("format")
 	if format == "" {
+		if len(d.Formats) == 0 {
+			problem(w, http.StatusNotFound, "There is no canvas yet.")
+			return
+		}
 		format = d.Formats[0].ID
 	}
 	s.still(w, r, d, v, format, deliver.Job{Doc: d, Values: v}.Poster())
@@ -379,12 +388,18 @@ func number(r *http.Request, name string, otherwise, lo, hi int) int {
 
 // pocketThumb answers with what lies in a pocket, framed as it is, in the
 // proportions it has in a format.
-func (s *Server) pocketThumb(w http.ResponseWriter, r *http.Request) {
-	p, err := s.piece(r.Context(), chi.URLParam(r, "id"))
-	if err != nil {
-		s.failed(w, r, err)
-		return
+func (s *Server) pocketThumb(of looks) http.HandlerFunc {
+	return func(w http.ResponseWriter, r *http.Request) {
+		p, err := of.open(r.Context(), chi.URLParam(r, "id"))
+		if err != nil {
+			s.failed(w, r, err)
+			return
+		}
+		s.thumbOf(w, r, p)
 	}
+}
+
+func (s *Server) thumbOf(w http.ResponseWriter, r *http.Request, p pieceState) {
 	sc, err := s.scene(p, r.URL.Query().Get("format"))
 	if err != nil {
 		s.failed(w, r, err)
@@ -485,9 +500,9 @@ func (s *Server) mediaThumb(w http.ResponseWriter, r *http.Request) {
 // previewBody asks how a frame would look after an operation that is not
 // carried out, if there is one: what a drag shows until the pointer is released.
 type previewBody struct {
-	Op *OpBody `json:"op"`
+	Op json.RawMessage `json:"op"` // of the document's kind
 	// Look shows one frame of the clip in a pocket, framed as it is there and as
-	// large as fits, in place of the piece.
+	// large as fits, in place of the document.
 	Look *struct {
 		Pocket string `json:"pocket"`
 		Frame  int64  `json:"frame"`
@@ -496,61 +511,81 @@ type previewBody struct {
 	Frame  int64  `json:"frame"`
 	Width  int    `json:"width"`
 	Height int    `json:"height"`
+	Ground string `json:"ground"` // as frames have it
 }
 
 // previewFacts travel beside the picture, as the other part of the answer.
 type previewFacts struct {
 	Stands   []scene.Stand   `json:"stands"`
 	Outlines []scene.Outline `json:"outlines"`
+	Guides   []craft.Guide   `json:"guides"` // lines that something was drawn to
 }
 
-func (s *Server) preview(w http.ResponseWriter, r *http.Request) {
-	var b previewBody
-	if err := json.NewDecoder(http.MaxBytesReader(w, r.Body, 1<<20)).Decode(&b); err != nil {
-		problem(w, http.StatusUnprocessableEntity, "body: "+err.Error())
-		return
+// would is a document as it would be after an operation, and the lines that something
+// was drawn to.
+type would func(p pieceState, op json.RawMessage, b previewBody) (pieceState, []craft.Guide, error)
+
+func (s *Server) pieceWould(p pieceState, raw json.RawMessage, _ previewBody) (pieceState, []craft.Guide, error) {
+	var body OpBody
+	if err := json.Unmarshal(raw, &body); err != nil {
+		return p, nil, badRequest{fmt.Errorf("op: %w", err)}
 	}
-	p, err := s.piece(r.Context(), chi.URLParam(r, "id"))
+	op, err := body.op()
+	if err == nil {
+		err = s.fits(p.doc, op)
+	}
+	if err == nil {
+		p.piece, _, err = edit.Apply(p.doc, p.piece, op)
+	}
 	if err != nil {
-		s.failed(w, r, err)
-		return
+		return p, nil, badRequest{err}
 	}
-	next := p.piece
-	if b.Op != nil {
-		op, err := b.Op.op()
-		if err == nil {
-			err = s.fits(p.doc, op)
-		}
-		if err == nil {
-			next, _, err = edit.Apply(p.doc, p.piece, op)
-		}
-		if err != nil {
-			problem(w, http.StatusUnprocessableEntity, err.Error())
+	return p, nil, nil
+}
+
+func (s *Server) preview(of looks, after would) http.HandlerFunc {
+	return func(w http.ResponseWriter, r *http.Request) {
+		var b previewBody
+		if err := json.NewDecoder(http.MaxBytesReader(w, r.Body, 1<<20)).Decode(&b); err != nil {
+			problem(w, http.StatusUnprocessableEntity, "body: "+err.Error())
 			return
 		}
+		p, err := of.open(r.Context(), chi.URLParam(r, "id"))
+		var guides []craft.Guide
+		if err == nil && len(b.Op) > 0 && string(b.Op) != "null" {
+			p, guides, err = after(p, b.Op, b)
+		}
+		if err == nil {
+			err = s.sendPreview(w, r, p, b, guides)
+		}
+		if err != nil {
+			s.failed(w, r, err)
+		}
 	}
-	sc, err := s.compile(p.doc, next.Values, b.Format)
+}
+
+func (s *Server) sendPreview(w http.ResponseWriter, r *http.Request, p pieceState, b previewBody, guides []craft.Guide) error {
+	sc, err := s.compile(p.doc, p.piece.Values, b.Format)
 	if err != nil {
-		s.failed(w, r, err)
-		return
+		return err
 	}
 	c := pool.Get().(*canvas)
 	defer pool.Put(c)
 	size := fit(sc.Canvas(), min(max(b.Width, 16), 1920), min(max(b.Height, 16), 1920))
 	frame := min(max(b.Frame, 0), sc.Frames()-1)
 	if b.Look != nil {
-		err = s.lookAt(r.Context(), sc, &sheet.Resolved{Doc: p.doc, Values: next.Values}, b.Look.Pocket, b.Look.Frame, size, c)
-	} else {
-		err = s.paint(r.Context(), sc, frame, size, false, c)
+		err = s.lookAt(r.Context(), sc, &sheet.Resolved{Doc: p.doc, Values: p.piece.Values}, b.Look.Pocket, b.Look.Frame, size, c)
+	} else if err = s.paint(r.Context(), sc, frame, size, false, c); err == nil {
+		err = s.judge(r.Context(), c, b.Ground, framed{sc, frame, size})
+		c.onTheStage()
 	}
 	if err != nil {
-		s.failed(w, r, err)
-		return
+		return err
 	}
-	facts := previewFacts{Stands: sc.Stands(), Outlines: sc.Outlines(nil, sc.Time().At(timing.OutputFrame(frame)))}
-	if err := s.sendParts(w, c, facts); err != nil {
-		s.failed(w, r, err)
+	if guides == nil {
+		guides = []craft.Guide{}
 	}
+	return s.sendParts(w, c, previewFacts{Stands: sc.Stands(), Outlines: sc.Outlines(nil, sc.Time().At(timing.OutputFrame(frame))), Guides: guides})
 }
 
 // sendParts answers with a picture and what is to be known of it, as the parts
@@ -588,6 +623,14 @@ func (s *Server) sendParts(w http.ResponseWriter, c *canvas, facts any) error {
 
 // surround is the grey around the picture on the stage.
 var surround = [3]uint8{0x4a, 0x4d, 0x4b}
+
+// onTheStage puts the stage's grey beneath what is clear, for pictures that can't be
+// seen through.
+func (c *canvas) onTheStage() {
+	if c.surface.MeasureOpaque(); !c.surface.Opaque {
+		c.surface.Over(0, c.surface.H, surround[0], surround[1], surround[2])
+	}
+}
 
 // lookAt paints a frame of the clip in a pocket alone.
 func (s *Server) lookAt(ctx context.Context, sc *scene.Scene, r *sheet.Resolved, pocket string, frame int64, size scene.Size, c *canvas) error {

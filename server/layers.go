@@ -25,6 +25,15 @@ type (
 		Depth  int    `json:"depth" doc:"How many groups it is in"`
 		Pocket string `json:"pocket"`
 		Hidden bool   `json:"hidden"`
+		Locked bool   `json:"locked"`
+		// Holds says that others may lie in it. Matte, Follows and Motif are the layers
+		// and the motif it hangs on, by their ids; Form is that of a shape.
+		Holds   bool   `json:"holds"`
+		Matte   string `json:"matte"`
+		Follows string `json:"follows"`
+		Motif   string `json:"motif"`
+		Form    string `json:"form"`
+		Motion  bool   `json:"motion" doc:"It has keys or formulas of its own"`
 		// Changed says that somebody set one of its properties in this piece.
 		Changed bool `json:"changed"`
 		// Drags says that the layer may be dragged: its place is its own.
@@ -50,7 +59,7 @@ type (
 		Name    string `json:"name"`
 		Label   string `json:"label"`
 		Section string `json:"section"`
-		Kind    string `json:"kind" enum:"number,colour,choice,switch,path,time"`
+		Kind    string `json:"kind" enum:"number,colour,choice,switch,path,time,reference"`
 		// Parts names the numbers; one without a name is "". Alike says that they
 		// may be set as one.
 		Parts []string `json:"parts"`
@@ -77,6 +86,10 @@ type (
 		Changed bool `json:"changed"`
 		Here    bool `json:"here"`
 		Own     bool `json:"own"`
+		// Options are what a reference may name; Needed says that it names one always.
+		Options []NamedView `json:"options"`
+		Needed  bool        `json:"needed"`
+		Given   bool        `json:"given" doc:"The document says something of it"`
 	}
 )
 
@@ -102,6 +115,11 @@ func layerLines(d *template.Document, v sheet.Values) []LayerLine {
 	list = func(layers []*template.Layer, depth int) {
 		for _, y := range layers {
 			line := LayerLine{ID: y.ID, Name: y.Name, Kind: y.Kind.Name, About: y.Kind.Label, Thread: y.Kind.Thread, Depth: depth, Pocket: y.Text(scheme.Pocket), Hidden: y.On(scheme.Hidden), Changed: changed[y.ID]}
+			line.Locked, line.Holds, line.Motion = y.On(scheme.Locked), y.Kind == scheme.Group, len(y.Motion) > 0 || len(y.Formulas) > 0
+			line.Matte, line.Follows = y.Text(scheme.MatteLayer), y.Text(scheme.Follow)
+			if y.Kind == scheme.Shape {
+				line.Form = y.Text(scheme.LayerForm.Kind)
+			}
 			line.Drags = y.Can(scheme.Box) && d.Driver("layers/"+y.ID+"/place") == "" && y.Formulas["place.x"] == "" && y.Formulas["place.y"] == ""
 			out = append(out, line)
 			list(y.Layers(), depth+1)
@@ -143,12 +161,55 @@ func (s *Server) layer(p pieceState, id, format string, frame int64) (LayerView,
 	}
 	look := sc.Look(id, sc.Time().At(timing.OutputFrame(frame)))
 	v.Pull = look.Pull
+	draft := p.row.Kind == store.DraftKind
 	for _, k := range look.Properties {
-		if kind, shown := propertyKinds[k.Type]; shown && !k.Plain {
-			v.Properties = append(v.Properties, p.property(k, kind, format))
+		kind, shown := propertyKinds[k.Type]
+		if draft && k.Type == scheme.Ref {
+			kind, shown = "reference", true
+		}
+		if shown && (draft || !k.Plain) {
+			pv := p.property(k, kind, format)
+			if draft {
+				pv.Options = optionsOf(p.doc, y, k.Property)
+				pv.Changed = k.Given
+			}
+			v.Properties = append(v.Properties, pv)
 		}
 	}
 	return v, nil
+}
+
+// optionsOf are the things that a reference of a layer may name.
+func optionsOf(d *template.Document, y *template.Layer, p *scheme.Property) []NamedView {
+	out := []NamedView{}
+	if p.Type != scheme.Ref {
+		return out
+	}
+	switch p.To {
+	case scheme.Layers:
+		can := scheme.Box
+		if p == scheme.MatteLayer {
+			can = scheme.Blends
+		}
+		d.Visit(func(_ string, o *template.Layer) {
+			if o.Can(can) && o.ID != y.ID && !o.Holds(y.ID) && !y.Holds(o.ID) {
+				out = append(out, NamedView{o.ID, o.Name})
+			}
+		})
+	case scheme.Layouts:
+		for _, l := range d.Layouts {
+			out = append(out, NamedView{l.ID, l.ID})
+		}
+	case scheme.Pockets:
+		for _, k := range d.Pockets {
+			out = append(out, NamedView{k.ID, k.Name})
+		}
+	case scheme.Motifs:
+		for _, m := range d.Motifs {
+			out = append(out, NamedView{m.ID, m.Name})
+		}
+	}
+	return out
 }
 
 // propertyKinds are the types of properties that panels have a control for.
@@ -158,7 +219,7 @@ var propertyKinds = map[scheme.Type]string{scheme.Numbers: "number", scheme.Colo
 // property tells one property of a layer, or of what is in it.
 func (p *pieceState) property(k scene.Shown, kind, format string) PropertyView {
 	pv := PropertyView{Path: k.Path, Name: k.Name, Label: k.Label, Section: k.Section, Kind: kind, Alike: k.Alike, Factor: k.Factor, Sign: k.Sign,
-		Step: k.Step, Whole: k.Integer, Rare: k.Rare, About: k.Doc, Min: k.Lo, Max: k.Hi, Rest: k.Rest, Now: k.Now, Text: k.Text, Words: []string{},
+		Step: k.Step, Whole: k.Integer, Rare: k.Rare, About: k.Doc, Min: k.Lo, Max: k.Hi, Rest: k.Rest, Now: k.Now, Text: k.Text, Words: []string{}, Options: []NamedView{}, Needed: k.Needed,
 		Moves: k.Of.Moves(k.Property), Formulas: []string{}, Driver: p.doc.Driver(k.Path)}
 	if k.Words != nil {
 		pv.Words = k.Words
@@ -183,6 +244,7 @@ func (p *pieceState) property(k scene.Shown, kind, format string) PropertyView {
 	pv.Changed, pv.Here = sets(p.piece.Values.Rest, k.Path), sets(p.piece.Values.Formats[format], k.Path)
 	pv.Changed = pv.Changed || pv.Here
 	pv.Own = sets(p.doc.Format(format).Rest, k.Path)
+	pv.Given = k.Given
 	return pv
 }
 

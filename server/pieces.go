@@ -21,9 +21,10 @@ import (
 	"ivypocket/store"
 )
 
-// pieceState is a piece with its release.
+// pieceState is a piece with its release, or a draft, which is its own template and is
+// filled with nothing.
 type pieceState struct {
-	row   store.Piece
+	row   store.Document
 	piece edit.Piece
 	doc   *template.Document
 }
@@ -70,16 +71,6 @@ func (s *Server) state(ctx context.Context, row store.Piece) (pieceState, error)
 	}
 	p.doc, err = s.document(ctx, row.Template, row.Number)
 	return p, err
-}
-
-// pieceScene is a piece, compiled for a format.
-func (s *Server) pieceScene(ctx context.Context, id, format string) (pieceState, *scene.Scene, error) {
-	p, err := s.piece(ctx, id)
-	if err != nil {
-		return p, nil, err
-	}
-	sc, err := s.scene(p, format)
-	return p, sc, err
 }
 
 // play is how the clip in a pocket runs.
@@ -260,6 +251,28 @@ func (s *Server) view(ctx context.Context, p pieceState, author string) (PieceVi
 		v.Cues = append(v.Cues, CueView{c.Name, int64(time.Frame(timing.TemplateTime{Rat: c.At}))})
 	}
 	sort.Slice(v.Cues, func(i, j int) bool { return v.Cues[i].Frame < v.Cues[j].Frame })
+	s.pocketViews(p, &v.Pockets, v.Media)
+	for _, g := range d.Sheet.Groups {
+		gv := GroupView{ID: g.ID, Label: g.Label, Entries: []EntryView{}}
+		for _, e := range g.Entries {
+			gv.Entries = append(gv.Entries, entryView(e, p.piece.Values))
+		}
+		v.Sheet = append(v.Sheet, gv)
+	}
+	for _, f := range d.Formats {
+		sc, err := s.scene(p, f.ID)
+		if err != nil {
+			v.Faults = append(v.Faults, err.Error())
+			continue
+		}
+		v.Stands[f.ID] = sc.Stands()
+	}
+	return v, nil
+}
+
+// pocketViews tells the pockets of a document, and what lies in them.
+func (s *Server) pocketViews(p pieceState, out *[]PocketView, media map[string]MediumView) {
+	d := p.doc
 	r := &sheet.Resolved{Doc: d, Values: p.piece.Values}
 	for _, k := range d.Pockets {
 		f := p.piece.Values.Fills[k.ID]
@@ -279,30 +292,14 @@ func (s *Server) view(ctx context.Context, p pieceState, author string) (PieceVi
 		}
 		if pv.Media != "" {
 			if mv, ok := s.mediumView(pv.Media); ok {
-				v.Media[pv.Media] = mv
+				media[pv.Media] = mv
 				if pv.MediaName = f.Name; pv.MediaName == "" {
 					pv.MediaName = mv.Name
 				}
 			}
 		}
-		v.Pockets = append(v.Pockets, pv)
+		*out = append(*out, pv)
 	}
-	for _, g := range d.Sheet.Groups {
-		gv := GroupView{ID: g.ID, Label: g.Label, Entries: []EntryView{}}
-		for _, e := range g.Entries {
-			gv.Entries = append(gv.Entries, entryView(e, p.piece.Values))
-		}
-		v.Sheet = append(v.Sheet, gv)
-	}
-	for _, f := range d.Formats {
-		sc, err := s.scene(p, f.ID)
-		if err != nil {
-			v.Faults = append(v.Faults, err.Error())
-			continue
-		}
-		v.Stands[f.ID] = sc.Stands()
-	}
-	return v, nil
 }
 
 func entryView(e template.Entry, values sheet.Values) EntryView {
@@ -391,71 +388,6 @@ func (s *Server) pieceRoutes(api huma.API) {
 				})
 			})
 	}
-	huma.Register(api, huma.Operation{OperationID: "get-layer", Method: http.MethodGet, Path: "/api/pieces/{id}/layers/{layer}", Summary: "A layer's properties, at rest and at a frame"},
-		func(ctx context.Context, in *struct {
-			ID     string `path:"id"`
-			Layer  string `path:"layer"`
-			Format string `query:"format" required:"true"`
-			Frame  int64  `query:"frame" minimum:"0"`
-		}) (*struct{ Body LayerView }, error) {
-			p, err := s.piece(ctx, in.ID)
-			if err != nil {
-				return nil, s.apiError(err)
-			}
-			v, err := s.layer(p, in.Layer, in.Format, in.Frame)
-			return &struct{ Body LayerView }{v}, s.apiError(err)
-		})
-	huma.Register(api, huma.Operation{OperationID: "seen", Method: http.MethodGet, Path: "/api/pieces/{id}/seen", Summary: "Where layers are seen on a frame that mattes cut"},
-		func(ctx context.Context, in *struct {
-			ID     string `path:"id"`
-			Format string `query:"format" required:"true"`
-			Frame  int64  `query:"frame" minimum:"0"`
-		}) (*struct{ Body []scene.Seen }, error) {
-			_, sc, err := s.pieceScene(ctx, in.ID, in.Format)
-			if err != nil {
-				return nil, s.apiError(err)
-			}
-			v, err := s.seen(ctx, sc, min(in.Frame, sc.Frames()-1))
-			return &struct{ Body []scene.Seen }{v}, s.apiError(err)
-		})
-	huma.Register(api, huma.Operation{OperationID: "clear", Method: http.MethodGet, Path: "/api/pieces/{id}/clear", Summary: "Whether a piece can be seen through somewhere at some time"},
-		func(ctx context.Context, in *struct {
-			ID     string `path:"id"`
-			Format string `query:"format" required:"true"`
-		}) (*struct {
-			Body struct {
-				Clear bool `json:"clear"`
-			}
-		}, error) {
-			_, sc, err := s.pieceScene(ctx, in.ID, in.Format)
-			if err != nil {
-				return nil, s.apiError(err)
-			}
-			out := &struct {
-				Body struct {
-					Clear bool `json:"clear"`
-				}
-			}{}
-			out.Body.Clear, err = s.clear(context.WithValue(ctx, gathering{}, true), sc)
-			return out, s.apiError(err)
-		})
-	huma.Register(api, huma.Operation{OperationID: "frames", Method: http.MethodGet, Path: "/api/pieces/{id}/frames", Summary: "Addresses of a window of frames of a format at a size, and what stands where on them"},
-		func(ctx context.Context, in *struct {
-			ID     string `path:"id"`
-			Format string `query:"format" required:"true"`
-			Width  int    `query:"width" minimum:"16" maximum:"8192" required:"true" doc:"The frames fit within width and height"`
-			Height int    `query:"height" minimum:"16" maximum:"8192" required:"true"`
-			From   int64  `query:"from" minimum:"0" doc:"The first frame of the window"`
-			Count  int64  `query:"count" minimum:"1" maximum:"512" default:"512"`
-		}) (*struct{ Body FramesView }, error) {
-			p, sc, err := s.pieceScene(ctx, in.ID, in.Format)
-			if err != nil {
-				return nil, s.apiError(err)
-			}
-			v, err := s.window(ctx, sc, fit(sc.Canvas(), in.Width, in.Height), in.From, in.Count)
-			v.Revision = p.row.Revision
-			return &struct{ Body FramesView }{v}, s.apiError(err)
-		})
 }
 
 // fits says whether media is known and of a kind its pocket takes.

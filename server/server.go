@@ -52,6 +52,7 @@ type Server struct {
 
 	pieceLists   *lru.Cache[string, pieceLine]
 	releaseLists *lru.Cache[string, releaseLine]
+	draftLists   *lru.Cache[string, DraftItem]
 
 	wake   chan struct{} // the queue has something to do
 	growth *growth
@@ -100,6 +101,7 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	srv.scenes, _ = lru.New[sceneKey, *scene.Scene](128)
 	srv.frames, _ = lru.New[scene.Address, framed](keptAddresses)
 	srv.pieceLists, _ = lru.New[string, pieceLine](listedPieces)
+	srv.draftLists, _ = lru.New[string, DraftItem](listedPieces)
 	srv.releaseLists, _ = lru.New[string, releaseLine](listedReleases)
 
 	r := chi.NewRouter()
@@ -114,6 +116,7 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	srv.api = humachi.New(r, cfg)
 	srv.shelfRoutes(srv.api)
 	srv.pieceRoutes(srv.api)
+	srv.draftRoutes(srv.api)
 	srv.renderRoutes(srv.api)
 	srv.trialRoutes(srv.api)
 	srv.mediaRoutes(srv.api)
@@ -125,9 +128,18 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	r.Get("/api/media/{hash}/strip", srv.inTurn(small, srv.mediaStrip))
 	r.Get("/api/media/{hash}/file", srv.mediaFile)
 	r.Get("/api/media/{hash}/thumb", srv.inTurn(small, srv.mediaThumb))
-	r.Get("/api/pieces/{id}/pockets/{pocket}/thumb", srv.inTurn(small, srv.pocketThumb))
-	r.Get("/api/pieces/{id}/poster", srv.inTurn(small, srv.poster))
-	r.Post("/api/pieces/{id}/preview", srv.inTurn(previewed, srv.preview))
+	for _, of := range srv.kinds() {
+		srv.lookRoutes(srv.api, of)
+		after := srv.pieceWould
+		if of.kind == store.DraftKind {
+			after = srv.draftWould
+		}
+		r.Get(of.path+"/pockets/{pocket}/thumb", srv.inTurn(small, srv.pocketThumb(of)))
+		r.Get(of.path+"/poster", srv.inTurn(small, srv.poster(of)))
+		r.Post(of.path+"/preview", srv.inTurn(previewed, srv.preview(of, after)))
+	}
+	r.Get("/api/drafts/{id}/document", srv.saveDocument)
+	r.Post("/api/drafts/document", srv.dropDocument)
 	r.Get("/api/templates/{id}/poster", srv.inTurn(small, srv.templatePoster))
 	r.Get("/frames/{address}.{kind}", srv.inTurn(frameRank, srv.frame))
 	r.Get("/api/renders/{id}/file", srv.renderFile)
@@ -326,7 +338,7 @@ func (s *Server) explain(err error) (int, string) {
 	case errors.Is(err, store.ErrNotFound):
 		return http.StatusNotFound, "There is nothing at this address; it may have been deleted."
 	case errors.Is(err, store.ErrDeleted):
-		return http.StatusGone, "The piece was deleted. It can still be brought back."
+		return http.StatusGone, "This was deleted. It can still be brought back."
 	case errors.As(err, &refused):
 		return http.StatusUnprocessableEntity, refused.Reason
 	case errors.As(err, &busy):

@@ -220,6 +220,10 @@ func freeName(name string, pieces []pieceLine) string {
 	for _, p := range pieces {
 		taken[p.Name] = true
 	}
+	return freeNameOf(name, taken)
+}
+
+func freeNameOf(name string, taken map[string]bool) string {
 	if !taken[name] {
 		return name
 	}

@@ -235,6 +235,11 @@ func (s *Store) DraftOf(ctx context.Context, id string) (Document, error) {
 	return s.document(ctx, DraftKind, id)
 }
 
+// AnyDraft reads a draft, deleted or not.
+func (s *Store) AnyDraft(ctx context.Context, id string) (d Document, err error) {
+	return d, notFound(s.db.GetContext(ctx, &d, `SELECT * FROM documents WHERE kind = ? AND id = ?`, DraftKind, id))
+}
+
 func (s *Store) document(ctx context.Context, kind, id string) (d Document, err error) {
 	return readDocument(ctx, s.db, kind, id)
 }

@@ -57,15 +57,18 @@ type Act struct {
 	Kinds   []string           `json:"kinds,omitempty"`
 	Value   *scheme.Value      `json:"value,omitempty"`
 	Numbers map[string]float64 `json:"numbers,omitempty"`
-	Parts   []Part             `json:"parts,omitempty"`
-	Pocket  string             `json:"pocket,omitempty"`
-	Play    *timing.Play       `json:"play,omitempty"`
-	Members []string           `json:"members,omitempty"`
-	Framing *geom.Framing      `json:"framing,omitempty"`
+	// Those of drafts' own operations.
+	Move    *template.Move  `json:"move,omitempty"`
+	Part    json.RawMessage `json:"part,omitempty"`
+	Group   string          `json:"group,omitempty"`
+	Entry   string          `json:"entry,omitempty"`
+	Ties    []template.Tie  `json:"ties,omitempty"`
+	Ops     []Act           `json:"ops,omitempty"`
+	Pocket  string          `json:"pocket,omitempty"`
+	Play    *timing.Play    `json:"play,omitempty"`
+	Members []string        `json:"members,omitempty"`
+	Framing *geom.Framing   `json:"framing,omitempty"`
 }
-
-// Part is a layer as it is written, to be pasted.
-type Part = json.RawMessage
 
 // Plan is what an act comes to.
 type Plan struct {

@@ -136,7 +136,7 @@ func (b *bench) turnInto(y *template.Layer, k *scheme.Kind, with object) error {
 	for _, f := range b.doc.Formats {
 		for _, path := range sorted(f.Rest) {
 			if name, ok := strings.CutPrefix(path, "layers/"+y.ID+"/"); ok && drop(name) {
-				b.add(edit.DraftOp{Kind: "set", Path: path, Format: f.ID})
+				b.add(edit.DraftOp{Kind: "put", Path: "formats/" + f.ID + "/rest/" + path})
 			}
 		}
 	}
@@ -448,7 +448,8 @@ func empty(b *bench, _ Act) error {
 	return nil
 }
 
-// rest sets one value, in all formats or in this one alone.
+// rest sets one value, in all formats or in this one alone. What goes with it comes
+// along: a stroke has a width, a star its points; and what goes without it goes.
 func rest(b *bench, a Act) error {
 	format := ""
 	if a.Apart {
@@ -458,6 +459,63 @@ func rest(b *bench, a Act) error {
 	if a.Value == nil {
 		b.title = "Reset " + b.doc.Called(a.Path)
 	}
+	t, err := b.doc.Find(a.Path)
+	if err != nil {
+		return fmt.Errorf("path: %w", err)
+	}
 	b.add(edit.DraftOp{Kind: "set", Path: a.Path, Value: a.Value, Format: format})
+	if n := t.Node; n != nil && format == "" && !strings.Contains(a.Path, "/motion/") && !strings.Contains(a.Path, ":") && !t.Property.Free() {
+		b.company(strings.TrimSuffix(a.Path, "/"+t.Property.Of(t.Part)), n, t.Property, a.Value)
+	}
 	return nil
+}
+
+// company gives a thing what goes with a value that it is to have, and takes away what
+// goes without it.
+func (b *bench) company(path string, n *template.Node, p *scheme.Property, v *scheme.Value) {
+	next := *n
+	if v != nil {
+		next = next.With(p, *v)
+	} else {
+		next = next.Without(p)
+	}
+	for _, q := range n.Sort().Properties() {
+		at := path + "/" + q.Name
+		switch {
+		case q == p:
+		case next.Given(q) && !next.Has(q):
+			b.forget(at)
+			b.add(edit.DraftOp{Kind: "put", Path: at})
+			for _, name := range append([]string{q.Name}, names(q)...) {
+				if next.Motion[name] != nil {
+					b.add(edit.DraftOp{Kind: "keys", Path: path + "/" + name})
+				}
+			}
+		case q.Needed && next.Has(q) && !next.Given(q) && !q.First.Equal(scheme.Value{}):
+			first := q.First
+			b.add(edit.DraftOp{Kind: "set", Path: at, Value: &first})
+		}
+	}
+	for i, part := range n.Sort().Parts {
+		list := n.Part(i)
+		on := part.With != "" && next.Given(n.Sort().Property(part.With))
+		switch {
+		case part.With == "":
+		case on && len(list) == 0 && part.Of == scheme.Stops:
+			for k, c := range []string{newFill, "#00000000"} {
+				stop, err := json.Marshal(object{"id": fmt.Sprintf("s%d", k+1), "at": k, "colour": c})
+				if err == nil {
+					b.add(edit.DraftOp{Kind: "add", Into: path + "/" + part.Name, At: k, Part: stop})
+				}
+			}
+		case !on && len(list) > 0:
+			for _, m := range list {
+				b.forget(path + "/" + part.Name + "/" + m.ID)
+			}
+			// The list goes with the object it is in; the property is taken out first.
+			for _, m := range list {
+				b.ops = slices.Insert(b.ops, 0, edit.DraftOp{Kind: "remove", Path: path + "/" + part.Name + "/" + m.ID})
+			}
+		}
+	}
 }

@@ -383,7 +383,7 @@ func (b *bench) forget(path string) {
 	for _, f := range b.doc.Formats {
 		for _, at := range sorted(f.Rest) {
 			if of(at) {
-				b.add(edit.DraftOp{Kind: "set", Path: at, Format: f.ID})
+				b.add(edit.DraftOp{Kind: "put", Path: "formats/" + f.ID + "/rest/" + at})
 			}
 		}
 	}

@@ -426,8 +426,20 @@ func TestAThousandActsLeaveASoundDraft(t *testing.T) {
 				continue
 			}
 			a.Id, a.From = draft.Doc.Layouts[0].ID, [2]float64{0, 0}
-		case "rest":
-			continue // plain setting is tried elsewhere
+		case "describe":
+			a.Path, a.Name = pick("name", "family", "purpose"), pick("overlay", "transition", "frame")
+		case "time":
+			a.Name, a.At, a.Way = pick("", "30", "24"), rng.IntN(200), pick("keep", "stretch")
+		case "cue-remove", "cue":
+			if len(draft.Doc.Cues) > 0 && rng.IntN(2) == 0 {
+				a.Id = draft.Doc.Cues[rng.IntN(len(draft.Doc.Cues))].ID
+			}
+		case "colour", "colour-remove":
+			if a.Way = "#102030"; len(draft.Doc.Colours) > 0 && rng.IntN(2) == 0 {
+				a.Id = draft.Doc.Colours[rng.IntN(len(draft.Doc.Colours))].ID
+			}
+		case "rest", "set", "keys", "put", "add", "remove", "move", "rename", "offer", "tie", "batch":
+			continue // plain changes are tried elsewhere
 		}
 		p, err := Do(draft.Doc, shelf{}, a)
 		if err != nil {
@@ -469,5 +481,71 @@ func TestAThousandActsLeaveASoundDraft(t *testing.T) {
 	}
 	if text(t, draft.Doc) != first {
 		t.Error("all of it taken back is another draft")
+	}
+}
+
+// What goes with a value comes along with it, and goes with it.
+func TestValuesComeInCompany(t *testing.T) {
+	d := doc(t, `{"id": "s", "name": "S", "kind": "shape", "fill": "#102030", "size": [100, 100], "radius": 9, "motion": {"radius": {"keys": [{"at": 0, "value": 0}, {"at": 9, "value": 2}]}}},
+		{"id": "m", "name": "M", "kind": "shape", "fill": "#ffffff", "size": [10, 10]}`, `"layers/s/radius": 3`, "")
+	set := func(d *template.Document, name, value string) *template.Document {
+		t.Helper()
+		a := Act{Kind: "rest", Path: "layers/s/" + name}
+		if value != "" {
+			v := scheme.Says(value)
+			a.Value = &v
+		}
+		next, _ := do(t, d, a)
+		if _, err := scene.Compile(&sheet.Resolved{Doc: next, Values: sheet.Values{}}, "wide", shelf{}); err != nil {
+			t.Fatal(err)
+		}
+		pixels(t, next, "wide", 5)
+		return next
+	}
+	star := set(d, "form.kind", "star")
+	if y := star.Layer("s"); y.Number(scheme.LayerForm.Sides) != 6 || y.Given(scheme.Radius) || len(y.Motion) > 0 || len(star.Format("tall").Rest) > 0 {
+		t.Errorf("a star: %s", text(t, star))
+	}
+	if y := set(star, "form.kind", "rectangle").Layer("s"); y.Given(scheme.LayerForm.Sides) {
+		t.Error("a rectangle with sides")
+	}
+	if y := set(d, "stroke.colour", "#ffffff").Layer("s"); y.Number(scheme.StrokeWidth) != 4 {
+		t.Error("a stroke without a width")
+	}
+	graded := set(d, "gradient.kind", "radial")
+	if y := graded.Layer("s"); len(y.Stops()) != 2 || y.Given(scheme.Fill) || !y.Given(scheme.GradientTo) {
+		t.Errorf("a gradient: %s", text(t, graded))
+	}
+	if y := set(graded, "gradient.kind", "").Layer("s"); len(y.Stops()) != 0 || y.Given(scheme.GradientFrom) {
+		t.Error("stops of no gradient")
+	}
+	if y := set(d, "matte.layer", "m").Layer("s"); y.Text(scheme.MatteOf) != "alpha" {
+		t.Error("a matte of nothing")
+	}
+	set(d, "form.kind", "path")
+}
+
+// A new length leaves what stands where it is, or brings it along; a new rate leaves it
+// at its second. 20 frames of 300 at 30 frames a second are 0.667 s (from references).
+func TestLengthAndRate(t *testing.T) {
+	d := doc(t, `{"id": "s", "name": "S", "kind": "shape", "fill": "#102030", "in": 10, "out": 90, "motion": {"turn": {"keys": [{"at": 0, "value": 0}, {"at": 20, "value": 9}]}}}`, "",
+		`, "cues": [{"id": "poster", "name": "Poster", "at": 50}], "spans": [{"kind": "held", "from": 0, "to": 20}, {"kind": "elastic", "from": 20, "to": 100}]`)
+	for _, c := range []struct {
+		a    Act
+		want string
+	}{
+		{Act{Kind: "time", At: 200}, "200: 10 90 20 50 20 100"},
+		{Act{Kind: "time", At: 200, Way: "stretch"}, "200: 20 180 40 100 40 200"},
+		{Act{Kind: "time", At: 40}, "40: 10 40 20 39 20 40"},
+		{Act{Kind: "time", Name: "50"}, "200: 20 180 40 100 40 200"},
+		{Act{Kind: "time", Name: "50", At: 100}, "100: 20 100 40 99 40 100"},
+	} {
+		next, _ := do(t, d, c.a)
+		y := next.Layer("s")
+		in, out := y.Trim(next)
+		got := fmt.Sprintf("%d: %s %s %s %s %d %d", next.Frames, in, out, y.Motion["turn"].Keys[1].At, next.Cues[0].At, next.Spans[0].To, next.Spans[1].To)
+		if got != c.want {
+			t.Errorf("%+v: %s, want %s", c.a, got, c.want)
+		}
 	}
 }

@@ -456,7 +456,7 @@ func (s *Scene) Outlines(dst []Outline, now timing.Instant) []Outline {
 			continue
 		}
 		o.Box = geom.Bounds(quad[:]...)
-		if st.world[i].IsFlat() && st.world[i].Upright() {
+		if m := st.world[i]; m.IsFlat() && m.Upright() && m.A > 0 && m.D > 0 {
 			sx, sy := st.world[i].Affine.Stretch()
 			o.Radius = n[sRadius] * math.Min(sx, sy)
 		} else {

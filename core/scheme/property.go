@@ -102,8 +102,10 @@ type Property struct {
 	// With and Without make it depend on another property: of these words, of
 	// any (""), or of none.
 	With, Without *When
-	// Needed says that the document must give it.
+	// Needed says that the document must give it. First is what it is given when what it
+	// goes with comes about and nobody said more.
 	Needed bool
+	First  Value
 	// Plain is for what only the designer writes: no tie, no format and no piece
 	// sets it.
 	Plain bool

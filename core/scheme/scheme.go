@@ -118,6 +118,9 @@ func words[T ~string](list []T) []string {
 // Form are the rows of an outline, which layers and masks have alike.
 type Form struct{ Kind, Sides, Inner, Head, Shaft, Round, Path, Open, Radius *Property }
 
+// diamond is a drawn outline until somebody draws another.
+var diamond = Value{Wide: geom.NodeWidth, Numbers: []float64{0.5, 0, 0, 0, 0, 0, 1, 0.5, 0, 0, 0, 0, 0.5, 1, 0, 0, 0, 0, 0, 0.5, 0, 0, 0, 0}}
+
 func formRows(s *Sort, kinds []string, without *When) Form {
 	row := func(p Property, of ...geom.FormKind) *Property {
 		p.Kinds, p.Without, p.Section = kinds, without, "Outline"
@@ -128,13 +131,13 @@ func formRows(s *Sort, kinds []string, without *When) Form {
 	}
 	var f Form
 	f.Kind = row(choice(Property{Name: "form.kind", Label: "Form", Plain: true, Doc: "What the outline is"}, words(geom.Forms)...))
-	f.Sides = row(needed(live(Property{Name: "form.sides", Label: "Sides", Lo: geom.MinSides, Hi: geom.MaxSides, Integer: true,
+	f.Sides = row(needed(live(Property{Name: "form.sides", First: One(6), Label: "Sides", Lo: geom.MinSides, Hi: geom.MaxSides, Integer: true,
 		Doc: "Sides of a polygon, points of a star; the first stands at the top"})), geom.Polygon, geom.Star)
 	f.Inner = row(share(Property{Name: "form.inner", Label: "Inner corners", Default: One(0.5), Doc: "How far a star's inner corners stand out, a share of its points"}), geom.Star)
 	f.Head = row(share(Property{Name: "form.head", Label: "Head", Default: One(0.4), Doc: "Length of an arrow's head, a share of the width"}), geom.Arrow)
 	f.Shaft = row(share(Property{Name: "form.shaft", Label: "Shaft", Default: One(0.4), Doc: "Thickness of an arrow's shaft, a share of the height"}), geom.Arrow)
 	f.Round = row(length(Property{Name: "form.round", Label: "Rounding", Join: Times, Default: One(0), Doc: "px; radius of all corners"}), geom.Polygon, geom.Star, geom.Arrow, geom.Drawn)
-	f.Path = row(Property{Name: "form.path", Type: Points, Label: "Path", Lo: -MaxShare, Hi: MaxShare, Least: 2, Most: geom.MaxNodes, Join: Instead, Needed: true,
+	f.Path = row(Property{Name: "form.path", First: diamond, Type: Points, Label: "Path", Lo: -MaxShare, Hi: MaxShare, Least: 2, Most: geom.MaxNodes, Join: Instead, Needed: true,
 		Doc: "Points in shares of the box, each `[x, y]` or with handles `[x, y, in x, in y, out x, out y]`, which are displacements from the point"}, geom.Drawn)
 	f.Open = row(live(truth(Property{Name: "form.open", Label: "Open", Doc: "The last point is not joined to the first"})), geom.Drawn)
 	radius := length(Property{Name: "radius", Label: "Corner radius", Section: "Look", Parts: edges, Shown: arrows, Alike: true, Join: Times, Default: One(0),

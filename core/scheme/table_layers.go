@@ -51,9 +51,9 @@ var (
 		Doc: "The point of the canvas, or of the group's box, that `place` counts from, and the point of the layer that is put there: one place may so serve canvases of all proportions"}, Anchors...))
 	CellLayout = Layers.Has(rare(Property{Name: "cell.layout", Type: Ref, To: Layouts, Label: "Layout", Section: "Place", On: Box, Plain: true,
 		Doc: "The layout in a cell of which it stands; then it has no place, size or anchor of its own"}))
-	CellRow = Layers.Has(rare(needed(Property{Name: "cell.row", Label: "Row", Section: "Place", On: Box, Hi: 15, Integer: true, With: given("cell.layout"),
+	CellRow = Layers.Has(rare(needed(Property{Name: "cell.row", First: One(0), Label: "Row", Section: "Place", On: Box, Hi: 15, Integer: true, With: given("cell.layout"),
 		Doc: "Counted from 0"})))
-	CellColumn = Layers.Has(rare(needed(Property{Name: "cell.column", Label: "Column", Section: "Place", On: Box, Hi: 15, Integer: true, With: given("cell.layout"),
+	CellColumn = Layers.Has(rare(needed(Property{Name: "cell.column", First: One(0), Label: "Column", Section: "Place", On: Box, Hi: 15, Integer: true, With: given("cell.layout"),
 		Doc: "Counted from 0"})))
 	Scale = Layers.Has(percent(Property{Name: "scale", Label: "Scale", Section: "Place", On: Moves, Parts: xy, Alike: true, Lo: -MaxScale, Hi: MaxScale, Join: Times, Signed: true, Default: One(1),
 		Doc: "Factors about the origin; scale, skew and turn in this order"}))
@@ -87,15 +87,15 @@ var (
 
 	GradientKind = Layers.Has(rare(Property{Name: "gradient.kind", Type: Choice, Words: []string{"linear", "radial", "conic"}, Label: "Gradient", Section: "Look", On: Painted, Plain: true,
 		Doc: "`linear` runs from one point to the other, `radial` has its centre at the first and its rim through the other, `conic` goes clockwise round the first, beginning in the direction of the other. Mixed premultiplied"}))
-	GradientFrom = Layers.Has(percent(live(needed(Property{Name: "gradient.from", Label: "Gradient from", Section: "Look", On: Painted, Parts: xy, Lo: -MaxShare, Hi: MaxShare, With: given("gradient.kind"),
+	GradientFrom = Layers.Has(percent(live(needed(Property{Name: "gradient.from", First: Many(0, 0.5), Label: "Gradient from", Section: "Look", On: Painted, Parts: xy, Lo: -MaxShare, Hi: MaxShare, With: given("gradient.kind"),
 		Doc: "Shares of the box"}))))
-	GradientTo = Layers.Has(percent(live(needed(Property{Name: "gradient.to", Label: "Gradient to", Section: "Look", On: Painted, Parts: xy, Lo: -MaxShare, Hi: MaxShare, With: given("gradient.kind"),
+	GradientTo = Layers.Has(percent(live(needed(Property{Name: "gradient.to", First: Many(1, 0.5), Label: "Gradient to", Section: "Look", On: Painted, Parts: xy, Lo: -MaxShare, Hi: MaxShare, With: given("gradient.kind"),
 		Doc: "Shares of the box"}))))
 	GradientPlain = Layers.Has(rare(truth(Property{Name: "gradient.plain", Label: "Without dithering", Section: "Look", On: Painted, With: given("gradient.kind"),
 		Doc: "Leaves out the dithering that keeps slow changes free of bands"})))
 
 	StrokeColour = Layers.Has(live(Property{Name: "stroke.colour", Type: Colour, Label: "Colour", Section: "Stroke", Kinds: []string{"shape"}, Doc: "A line along the form, in this colour"}))
-	StrokeWidth  = Layers.Has(length(stroke(Property{Name: "stroke.width", Label: "Width", Join: Times, Needed: true, Doc: "px"})))
+	StrokeWidth  = Layers.Has(length(stroke(Property{Name: "stroke.width", First: One(4), Label: "Width", Join: Times, Needed: true, Doc: "px"})))
 	StrokeAlign  = Layers.Has(rare(live(choice(stroke(Property{Name: "stroke.align", Label: "Lies", Doc: "On which side of the outline it lies"}), "centre", "inside", "outside"))))
 	StrokeCap    = Layers.Has(rare(live(choice(stroke(Property{Name: "stroke.cap", Label: "Ends", Doc: "How open ends end, as in SVG"}), "butt", "round", "square"))))
 	StrokeJoin   = Layers.Has(rare(live(choice(stroke(Property{Name: "stroke.join", Label: "Corners", Doc: "How corners are joined, as in SVG"}), "miter", "round", "bevel"))))
@@ -122,7 +122,7 @@ var (
 var (
 	MatteLayer = Layers.Has(rare(Property{Name: "matte.layer", Type: Ref, To: Layers, Label: "Cut by", Section: "Cut", On: Seen, Plain: true,
 		Doc: "Any layer, wherever it stands; what goes in a circle is a fault"}))
-	MatteOf = Layers.Has(rare(live(needed(choice(Property{Name: "matte.of", Label: "Its", Section: "Cut", On: Seen, With: given("matte.layer"),
+	MatteOf = Layers.Has(rare(live(needed(choice(Property{Name: "matte.of", First: Says("alpha"), Label: "Its", Section: "Cut", On: Seen, With: given("matte.layer"),
 		Doc: "Whether its opacity or its brightness cuts"}, "alpha", "luma")))))
 	MatteInvert = Layers.Has(rare(live(truth(Property{Name: "matte.invert", Label: "Inverted", Section: "Cut", On: Seen, With: given("matte.layer"), Doc: "Cuts what would be left"}))))
 
@@ -141,7 +141,7 @@ var (
 
 	BlurSamples = Layers.Has(rare(Property{Name: "motionBlur.samples", Label: "Instants", Section: "Motion blur", On: Box, Lo: 2, Hi: MaxSamples, Integer: true, Plain: true,
 		Doc: "The mean of so many instants of the time in which the shutter is open"}))
-	BlurShutter = Layers.Has(rare(needed(Property{Name: "motionBlur.shutter", Label: "Shutter", Section: "Motion blur", On: Box, Unit: formula.Degrees, Lo: 1e-6, Hi: 720, With: given("motionBlur.samples"),
+	BlurShutter = Layers.Has(rare(needed(Property{Name: "motionBlur.shutter", First: One(180), Label: "Shutter", Section: "Motion blur", On: Box, Unit: formula.Degrees, Lo: 1e-6, Hi: 720, With: given("motionBlur.samples"),
 		Doc: "Degrees; 360 is open for all of a frame"})))
 )
 

@@ -251,6 +251,20 @@ func (n *Node) set(p *scheme.Property, v scheme.Value) {
 	n.values = append(values, n.values[i:]...)
 }
 
+// With is the thing as it would be with a value; Without, with nothing said of a
+// property.
+func (n *Node) With(p *scheme.Property, v scheme.Value) Node {
+	c := *n
+	c.set(p, v)
+	return c
+}
+
+func (n *Node) Without(p *scheme.Property) Node {
+	c := *n
+	c.values = slices.DeleteFunc(slices.Clone(n.values), func(g given) bool { return g.p == p })
+	return c
+}
+
 // Geometry is a form as an outline of no size yet; its numbers are at rest.
 func (n *Node) Geometry() geom.Form {
 	f := scheme.LayerForm

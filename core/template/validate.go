@@ -173,6 +173,9 @@ func (d *Document) validate(l *faultList) error {
 // roles are the parts that pockets have in each purpose.
 var roles = map[Purpose][]Role{Frame: {RoleClip}, Transition: {RoleFrom, RoleTo}}
 
+// Roles are the parts that pockets have in a purpose.
+func Roles(p Purpose) []Role { return roles[p] }
+
 // validateRoles checks that each part of the purpose is one pocket's.
 func (d *Document) validateRoles(l *faultList) {
 	taken := map[Role]string{}

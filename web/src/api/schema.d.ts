@@ -4,6 +4,238 @@
  */
 
 export interface paths {
+    "/api/author": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the author is called */
+        get: operations["get-author"];
+        /** Say what the author is called */
+        put: operations["call-author"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drafts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All drafts, the last changed first */
+        get: operations["drafts"];
+        put?: never;
+        /** Begin a draft: blank, or from a template on the shelf */
+        post: operations["start-draft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drafts/delete": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Delete drafts, or bring them back
+         * @description For seven days they can be brought back.
+         */
+        post: operations["delete-drafts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drafts/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A draft as it stands */
+        get: operations["get-draft"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drafts/{id}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take a draft back to how it stood at a revision
+         * @description An operation like any other: it stands in the history and can be undone.
+         */
+        post: operations["back-to"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drafts/{id}/clear": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whether it can be seen through somewhere at some time */
+        get: operations["draft-clear"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drafts/{id}/frames": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Addresses of a window of frames of a format at a size, and what stands where on them */
+        get: operations["draft-frames"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drafts/{id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was done to a draft, the last first */
+        get: operations["history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drafts/{id}/layers/{layer}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A layer's properties, at rest and at a frame */
+        get: operations["draft-layer"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drafts/{id}/operations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change a draft
+         * @description Sending an operation's id again does nothing. 409 says that somebody changed the same thing since the base revision.
+         */
+        post: operations["alter-draft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drafts/{id}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take the author's last change back, or carry it out again */
+        post: operations["redo-draft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drafts/{id}/seen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where layers are seen on a frame that mattes cut */
+        get: operations["draft-seen"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drafts/{id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take the author's last change back, or carry it out again */
+        post: operations["undo-draft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -193,8 +425,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Whether a piece can be seen through somewhere at some time */
-        get: operations["clear"];
+        /** Whether it can be seen through somewhere at some time */
+        get: operations["piece-clear"];
         put?: never;
         post?: never;
         delete?: never;
@@ -228,7 +460,7 @@ export interface paths {
             cookie?: never;
         };
         /** Addresses of a window of frames of a format at a size, and what stands where on them */
-        get: operations["frames"];
+        get: operations["piece-frames"];
         put?: never;
         post?: never;
         delete?: never;
@@ -245,7 +477,7 @@ export interface paths {
             cookie?: never;
         };
         /** A layer's properties, at rest and at a frame */
-        get: operations["get-layer"];
+        get: operations["piece-layer"];
         put?: never;
         post?: never;
         delete?: never;
@@ -299,7 +531,7 @@ export interface paths {
             cookie?: never;
         };
         /** Where layers are seen on a frame that mattes cut */
-        get: operations["seen"];
+        get: operations["piece-seen"];
         put?: never;
         post?: never;
         delete?: never;
@@ -570,6 +802,60 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        ActBody: {
+            /** @description For this format alone */
+            apart?: boolean;
+            /** Format: int64 */
+            at?: number;
+            copy?: boolean;
+            entry?: string;
+            /** @description The format that is looked at */
+            format?: string;
+            /**
+             * Format: int64
+             * @description The frame that is looked at
+             */
+            frame?: number;
+            /** Format: int64 */
+            frames?: number;
+            framing?: components["schemas"]["Framing"];
+            /** @description Where a drag began, px on the canvas */
+            from?: number[];
+            group?: string;
+            /** @description The point of a box that is dragged, in shares of it */
+            handle?: number[];
+            id?: string;
+            into?: string;
+            /** @description Keeps to one axis, to the proportions, to whole steps */
+            keep?: boolean;
+            /** @description What is done; the page on the API lists the kinds and their members */
+            kind: string;
+            kinds?: string[];
+            layers?: string[];
+            media?: string;
+            members?: string[];
+            /** @description From the middle */
+            middle?: boolean;
+            move?: unknown;
+            name?: string;
+            numbers?: {
+                [key: string]: number;
+            };
+            ops?: components["schemas"]["ActBody"][];
+            part?: unknown;
+            path?: string;
+            play?: components["schemas"]["PlayView"];
+            pocket?: string;
+            /**
+             * Format: double
+             * @description How far something is drawn to a line, px on the canvas
+             */
+            snap?: number;
+            ties?: unknown;
+            to?: number[];
+            value?: unknown;
+            way?: string;
+        };
         AddressRun: {
             address: string;
             /** Format: int64 */
@@ -589,6 +875,45 @@ export interface components {
             /** Format: double */
             f: number;
         };
+        "Alter-draftRequest": {
+            /**
+             * Format: int64
+             * @description The revision the client had seen
+             */
+            base: number;
+            /** @description Made by the client */
+            id: string;
+            op: components["schemas"]["ActBody"];
+        };
+        "Back-toRequest": {
+            /**
+             * Format: int64
+             * @description The draft's revision
+             */
+            base: number;
+            /** @description Made by the client */
+            id: string;
+            /**
+             * Format: int64
+             * @description 0 is how it began
+             */
+            revision: number;
+        };
+        BenchCue: {
+            /** Format: int64 */
+            frame: number;
+            id: string;
+            name: string;
+        };
+        BenchFormat: {
+            /** Format: int64 */
+            height: number;
+            id: string;
+            name: string;
+            own: components["schemas"]["OwnView"][];
+            /** Format: int64 */
+            width: number;
+        };
         Box: {
             /** Format: double */
             h: number;
@@ -599,8 +924,25 @@ export interface components {
             /** Format: double */
             y: number;
         };
+        CellView: {
+            box: components["schemas"]["Box"];
+            /** Format: int64 */
+            column: number;
+            name: string;
+            /** Format: int64 */
+            row: number;
+        };
+        ChangedDrafts: {
+            /** @description Those that this changed */
+            ids: string[];
+        };
         ChangedPieces: {
             /** @description Those that this changed */
+            ids: string[];
+        };
+        ChosenDrafts: {
+            /** @description Bring them back */
+            back?: boolean;
             ids: string[];
         };
         ChosenPieces: {
@@ -617,9 +959,6 @@ export interface components {
             /** @description Empty: all that nothing uses */
             hashes: string[];
         };
-        ClearResponse: {
-            clear: boolean;
-        };
         ClearedRenders: {
             /**
              * Format: int64
@@ -628,6 +967,13 @@ export interface components {
             bytes: number;
             /** @description Those that are gone; what waits or runs stays */
             ids: string[];
+        };
+        ColourView: {
+            id: string;
+            name: string;
+            /** Format: int64 */
+            uses: number;
+            value: string;
         };
         CueView: {
             /** Format: int64 */
@@ -648,6 +994,74 @@ export interface components {
             joined: string;
             piece: components["schemas"]["PieceView"];
             title: string;
+        };
+        "Draft-clearResponse": {
+            clear: boolean;
+        };
+        DraftDone: {
+            chosen?: string[];
+            draft: components["schemas"]["DraftView"];
+            joined: string;
+            title: string;
+        };
+        DraftItem: {
+            category: string;
+            /** Format: date-time */
+            changed: string;
+            deleted: string;
+            family: string;
+            formats: components["schemas"]["FormatView"][];
+            /** @description The template that it began from; empty is none */
+            from: string;
+            id: string;
+            /** Format: int64 */
+            layers: number;
+            name: string;
+            /** Format: int64 */
+            pockets: number;
+            /** Format: int64 */
+            revision: number;
+        };
+        DraftView: {
+            about: string;
+            category: string;
+            colours: components["schemas"]["ColourView"][];
+            cues: components["schemas"]["BenchCue"][];
+            dropFrame: boolean;
+            family: string;
+            faults: string[];
+            formats: components["schemas"]["BenchFormat"][];
+            /** Format: int64 */
+            frames: number;
+            id: string;
+            lacks: string[];
+            /** @description The lowest first, groups before what is in them */
+            layers: components["schemas"]["LayerLine"][];
+            layouts: components["schemas"]["LayoutView"][];
+            media: {
+                [key: string]: components["schemas"]["MediumView"];
+            };
+            missing: components["schemas"]["MissingView"][];
+            motifs: components["schemas"]["NamedView"][];
+            /** @description It has keys, trims or spans, which a new length may leave or stretch */
+            moves: boolean;
+            name: string;
+            pockets: components["schemas"]["PocketView"][];
+            /** @enum {string} */
+            purpose: "stand-alone" | "overlay" | "frame" | "transition";
+            rate: string;
+            /** Format: int64 */
+            rateD: number;
+            /** Format: int64 */
+            rateN: number;
+            redo: string;
+            /** Format: int64 */
+            revision: number;
+            /** @description By format */
+            stands: {
+                [key: string]: components["schemas"]["Stand"][];
+            };
+            undo: string;
         };
         EntryView: {
             /** Format: double */
@@ -839,10 +1253,18 @@ export interface components {
              */
             depth: number;
             drags: boolean;
+            follows: string;
+            form: string;
             hidden: boolean;
+            holds: boolean;
             id: string;
             /** @description A kind of layers, such as view or shape */
             kind: string;
+            locked: boolean;
+            matte: string;
+            motif: string;
+            /** @description It has keys or formulas of its own */
+            motion: boolean;
             name: string;
             pocket: string;
             /** @enum {string} */
@@ -860,6 +1282,12 @@ export interface components {
             name: string;
             properties: components["schemas"]["PropertyView"][];
             pull: number[];
+        };
+        LayoutView: {
+            cells: {
+                [key: string]: components["schemas"]["CellView"][];
+            };
+            id: string;
         };
         "Make-sequenceRequest": {
             /** @description The pictures are listed on their own, too */
@@ -911,9 +1339,21 @@ export interface components {
             /** Format: int64 */
             width: number;
         };
+        MissingView: {
+            media: string;
+            name: string;
+            where: string[];
+        };
         "Move-renderRequest": {
             /** @enum {string} */
             to: "first" | "up" | "down";
+        };
+        NameBody: {
+            name: string;
+        };
+        NamedView: {
+            id: string;
+            name: string;
         };
         OpBody: {
             entry?: string;
@@ -958,8 +1398,29 @@ export interface components {
             frames: number;
             outlines: components["schemas"]["Outline"][];
         };
+        OwnView: {
+            called: string;
+            /** @description Of which layer, empty is of none */
+            layer: string;
+            path: string;
+        };
+        PastView: {
+            mine: boolean;
+            /** Format: int64 */
+            revision: number;
+            /** @enum {string} */
+            state: "done" | "undone" | "gone" | "step";
+            title: string;
+            /** Format: date-time */
+            when: string;
+            /** @description What the author is called; empty is not known */
+            who: string;
+        };
         "Pause-renderRequest": {
             paused: boolean;
+        };
+        "Piece-clearResponse": {
+            clear: boolean;
         };
         PieceItem: {
             category: string;
@@ -1084,9 +1545,11 @@ export interface components {
             /** Format: double */
             factor: number;
             formulas: string[];
+            /** @description The document says something of it */
+            given: boolean;
             here: boolean;
             /** @enum {string} */
-            kind: "number" | "colour" | "choice" | "switch" | "path" | "time";
+            kind: "number" | "colour" | "choice" | "switch" | "path" | "time" | "reference";
             label: string;
             /** Format: double */
             max: number;
@@ -1094,8 +1557,10 @@ export interface components {
             min: number;
             moves: boolean;
             name: string;
+            needed: boolean;
             /** @description At the frame that was asked for */
             now: number[];
+            options: components["schemas"]["NamedView"][];
             own: boolean;
             parts: string[];
             path: string;
@@ -1120,6 +1585,10 @@ export interface components {
              * @description Renders made at one time
              */
             atOnce: number;
+        };
+        "Redo-draftRequest": {
+            /** @description Made by the client */
+            id: string;
         };
         RedoRequest: {
             /** @description Made by the client */
@@ -1264,6 +1733,28 @@ export interface components {
             /** Format: double */
             zoom: number;
         };
+        Start: {
+            /** @description Width and height of each format, px */
+            canvases: number[][];
+            category?: string;
+            clip?: string;
+            family?: string;
+            /** Format: int64 */
+            frames: number;
+            name: string;
+            /** @enum {string} */
+            purpose?: "stand-alone" | "overlay" | "frame" | "transition";
+            /** @description Frames per second: 25, 29.97, 30000/1001 */
+            rate: string;
+            take?: boolean;
+        };
+        "Start-draftRequest": {
+            /** @description The draft to copy */
+            draft?: string;
+            start?: components["schemas"]["Start"];
+            /** @description The template to begin from */
+            template?: string;
+        };
         StoredView: {
             alpha: boolean;
             /** Format: int64 */
@@ -1348,6 +1839,10 @@ export interface components {
             what: string;
             why: string;
         };
+        "Undo-draftRequest": {
+            /** @description Made by the client */
+            id: string;
+        };
         UndoRequest: {
             /** @description Made by the client */
             id: string;
@@ -1369,6 +1864,548 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    "get-author": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Whose undo this is */
+                "Ivy-Author"?: string;
+                "Ivy-Window"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NameBody"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "call-author": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Whose undo this is */
+                "Ivy-Author"?: string;
+                "Ivy-Window"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NameBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NameBody"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    drafts: {
+        parameters: {
+            query?: {
+                /** @description Those that were deleted and can be brought back */
+                deleted?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftItem"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "start-draft": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Whose undo this is */
+                "Ivy-Author"?: string;
+                "Ivy-Window"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Start-draftRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "delete-drafts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChosenDrafts"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedDrafts"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-draft": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Whose undo this is */
+                "Ivy-Author"?: string;
+                "Ivy-Window"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "back-to": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Whose undo this is */
+                "Ivy-Author"?: string;
+                "Ivy-Window"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Back-toRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftDone"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "draft-clear": {
+        parameters: {
+            query: {
+                format: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Draft-clearResponse"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "draft-frames": {
+        parameters: {
+            query: {
+                format: string;
+                /** @description The frames fit within width and height */
+                width: number;
+                height: number;
+                /** @description The first frame of the window */
+                from?: number;
+                count?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FramesView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    history: {
+        parameters: {
+            query?: {
+                /** @description Only steps below this revision; 0 is all */
+                below?: number;
+            };
+            header?: {
+                /** @description Whose undo this is */
+                "Ivy-Author"?: string;
+                "Ivy-Window"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PastView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "draft-layer": {
+        parameters: {
+            query: {
+                format: string;
+                frame?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+                layer: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LayerView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "alter-draft": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Whose undo this is */
+                "Ivy-Author"?: string;
+                "Ivy-Window"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Alter-draftRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftDone"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "redo-draft": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Whose undo this is */
+                "Ivy-Author"?: string;
+                "Ivy-Window"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Redo-draftRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftDone"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "draft-seen": {
+        parameters: {
+            query: {
+                format: string;
+                frame?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Seen"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "undo-draft": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Whose undo this is */
+                "Ivy-Author"?: string;
+                "Ivy-Window"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Undo-draftRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftDone"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     health: {
         parameters: {
             query?: never;
@@ -1699,7 +2736,7 @@ export interface operations {
             };
         };
     };
-    clear: {
+    "piece-clear": {
         parameters: {
             query: {
                 format: string;
@@ -1718,7 +2755,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ClearResponse"];
+                    "application/json": components["schemas"]["Piece-clearResponse"];
                 };
             };
             /** @description Error */
@@ -1763,7 +2800,7 @@ export interface operations {
             };
         };
     };
-    frames: {
+    "piece-frames": {
         parameters: {
             query: {
                 format: string;
@@ -1802,7 +2839,7 @@ export interface operations {
             };
         };
     };
-    "get-layer": {
+    "piece-layer": {
         parameters: {
             query: {
                 format: string;
@@ -1915,7 +2952,7 @@ export interface operations {
             };
         };
     };
-    seen: {
+    "piece-seen": {
         parameters: {
             query: {
                 format: string;

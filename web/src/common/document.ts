@@ -1,10 +1,10 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 
-import { windowId, type Failure, type Op, type Piece } from '../api/client'
+import { windowId, type Draft, type Failure, type Op, type Piece } from '../api/client'
 import { useNews, type News } from './news/news'
 import { useNotices } from './notices'
-import { subjects, type Face, type Home, type Kind, type View } from './subjects'
+import { subject, type Face, type Home, type Kind, type View } from './subjects'
 
 /** The status of what was deleted and can be brought back (RFC 9110, 15.5.11). */
 const GONE = 410
@@ -19,9 +19,12 @@ export const useDocument = defineStore('document', () => {
   /** Changes on their way to the server. */
   const saving = ref(0)
   const notices = useNotices()
+  /** The layers that a change left selected. */
+  const chosen = shallowRef<string[]>([])
 
-  const face = computed<Face | null>(() => view.value && subjects[kind.value].face(view.value))
-  const piece = computed<Piece | null>(() => (kind.value === 'piece' ? view.value : null))
+  const face = computed<Face | null>(() => view.value && subject(kind.value).face(view.value))
+  const piece = computed<Piece | null>(() => (kind.value === 'piece' ? (view.value as Piece | null) : null))
+  const draft = computed<Draft | null>(() => (kind.value === 'draft' ? (view.value as Draft | null) : null))
   /** Which document it is, whatever its revision. */
   const key = computed(() => (view.value ? `${kind.value} ${view.value.id}` : ''))
   const home = computed<Home | null>(() => view.value && { kind: kind.value, id: view.value.id })
@@ -44,7 +47,7 @@ export const useDocument = defineStore('document', () => {
     deleted.value = false
     if (!open(h)) view.value = null
     try {
-      const v = await subjects[h.kind].load(h.id)
+      const v = await subject(h.kind).load(h.id)
       if (wanted(h)) take(h.kind, v)
     } catch (e) {
       if (!wanted(h)) return
@@ -66,7 +69,7 @@ export const useDocument = defineStore('document', () => {
       if (!h) return false
       saving.value++
       try {
-        const v = await step(h, base ?? (await subjects[h.kind].load(h.id)).revision)
+        const v = await step(h, base ?? (await subject(h.kind).load(h.id)).revision)
         if (open(h)) take(h.kind, v)
         return true
       } catch (e) {
@@ -94,8 +97,12 @@ export const useDocument = defineStore('document', () => {
     hooks.forEach((f) => f())
     const id = crypto.randomUUID()
     return queue(of, base, async (h, base) => {
-      const d = await subjects[h.kind].change(h.id, { id, base, op: typeof op === 'function' ? await op() : op })
+      const d = await subject(h.kind).change(h.id, { id, base, op: typeof op === 'function' ? await op() : op })
       if (d.joined && open(h)) notices.say('info', d.joined)
+      if (d.chosen && open(h)) {
+        take(h.kind, d.view)
+        chosen.value = d.chosen
+      }
       return d.view
     })
   }
@@ -103,7 +110,7 @@ export const useDocument = defineStore('document', () => {
     hooks.forEach((f) => f())
     const id = crypto.randomUUID()
     return queue(home.value, seen(home.value), async (h) => {
-      const d = await subjects[h.kind].back(h.id, verb, { id })
+      const d = await subject(h.kind).back(h.id, verb, { id })
       notices.say('info', `${verb === 'undo' ? 'Undone' : 'Done again'}: ${d.title}`)
       return d.view
     })
@@ -118,5 +125,5 @@ export const useDocument = defineStore('document', () => {
     if (h && (n.type === 'lost' || (n.type === h.kind && n.id === h.id && n.window !== windowId))) void load(h)
   })
 
-  return { kind, view, face, piece, key, home, failure, deleted, saving, load, take, change, before, step, amend }
+  return { kind, view, face, piece, draft, chosen, key, home, failure, deleted, saving, load, take, change, before, step, amend }
 })

@@ -6,7 +6,7 @@ import { coalesced } from './coalesced'
 import { useDocument } from './document'
 import { useNotices } from './notices'
 import { useSelection } from './selection'
-import { subjects } from './subjects'
+import { subject } from './subjects'
 import { useTransport } from './transport'
 
 /** The selected layer's properties, as they stand at the playhead. */
@@ -24,7 +24,7 @@ export const useLayer = defineStore('layer', () => {
       return
     }
     try {
-      const got = await subjects[d.kind].layer(d.id, id, selection.format, Math.min(transport.frame, d.frames - 1))
+      const got = await subject(d.kind).layer(d.id, id, selection.format, Math.min(transport.frame, d.frames - 1))
       if (selection.layer === id) view.value = got
     } catch (e) {
       if (selection.layer === id) useNotices().say('error', (e as Failure).message)

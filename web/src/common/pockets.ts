@@ -25,12 +25,12 @@ export const usePockets = defineStore('pockets', () => {
   /** The pocket that media is being chosen for from the store. */
   const picking = ref('')
 
-  const list = computed<Pocket[]>(() => doc.piece?.pockets ?? [])
+  const list = computed<Pocket[]>(() => doc.face?.pockets ?? [])
   const stands = computed<Stand[]>(() => doc.face?.stands[selection.format] ?? [])
   const pocket = computed<Pocket | undefined>(() => list.value.find((p) => p.id === selection.pocket))
   const stand = computed<Stand | undefined>(() => stands.value.find((s) => s.pocket === selection.pocket))
 
-  const medium = (p: Pocket): Medium | undefined => doc.piece?.media[p.media]
+  const medium = (p: Pocket): Medium | undefined => doc.face?.media[p.media]
   const name = (id: string) => doc.face?.pockets.find((p) => p.id === id)?.name ?? id
 
   /** Puts media of the store into a pocket; none is its stand-in. */
@@ -52,14 +52,14 @@ export const usePockets = defineStore('pockets', () => {
 
   let growing: ReturnType<typeof setTimeout> | undefined
   useNews().listen((n) => {
-    const p = doc.piece
-    const m = n.type === 'media' && n.id ? p?.media[n.id] : undefined
-    if (!p || !m) return
+    const v = doc.view
+    const m = n.type === 'media' && n.id ? v?.media[n.id] : undefined
+    if (!v || !m) return
     if (n.state === 'counted') epoch.value++
     if (n.state) {
       clearTimeout(growing)
       growing = setTimeout(() => doc.home && void doc.load(doc.home), 50)
-    } else doc.amend({ ...p, media: { ...p.media, [n.id!]: { ...m, proxyDone: Math.min(n.done ?? 0, m.frames - 1) } } })
+    } else doc.amend({ ...v, media: { ...v.media, [n.id!]: { ...m, proxyDone: Math.min(n.done ?? 0, m.frames - 1) } } })
   })
 
   return { list, stands, pocket, stand, epoch, picking, medium, name, use, frame, play }

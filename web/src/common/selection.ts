@@ -8,8 +8,13 @@ import { useDocument } from './document'
 export const useSelection = defineStore('selection', () => {
   const doc = useDocument()
   const format = ref('')
-  /** The selected layer; a view's pocket is selected with it. */
-  const layer = ref('')
+  /** The selected layers, the last one last. */
+  const layers = ref<string[]>([])
+  /** The selected layer, the last of several; a view's pocket is selected with it. */
+  const layer = computed({
+    get: () => layers.value.at(-1) ?? '',
+    set: (id: string) => (layers.value = id ? [id] : []),
+  })
   const loose = ref('') // a selected pocket that no layer shows
   const line = computed<LayerLine | undefined>(() => doc.face?.layers.find((y) => y.id === layer.value))
   const pocket = computed<string>({
@@ -35,6 +40,19 @@ export const useSelection = defineStore('selection', () => {
     const all = doc.face?.formats ?? []
     format.value = all[(all.findIndex((f) => f.id === format.value) + 1) % all.length]?.id ?? ''
   }
+  // What is gone is selected no more; what a change left selected is.
+  watch(
+    () => doc.face?.layers,
+    (lines) => {
+      const there = new Set(lines?.map((y) => y.id))
+      if (layers.value.some((id) => !there.has(id))) layers.value = layers.value.filter((id) => there.has(id))
+      if (doc.face && !doc.face.formats.some((f) => f.id === format.value)) format.value = doc.face.formats[0]?.id ?? ''
+    },
+  )
+  watch(
+    () => doc.chosen,
+    (ids) => (layers.value = ids),
+  )
   watch(
     () => doc.key,
     () => {
@@ -44,5 +62,5 @@ export const useSelection = defineStore('selection', () => {
     },
     { flush: 'sync', immediate: true },
   )
-  return { format, formatView, layer, line, pocket, framing, apart, where, nextFormat }
+  return { format, formatView, layers, layer, line, pocket, framing, apart, where, nextFormat }
 })

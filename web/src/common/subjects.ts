@@ -1,7 +1,10 @@
-import { api, ask, type Cue, type Format, type Frames, type Layer, type LayerLine, type Op, type Piece, type Seen, type Stand } from '../api/client'
+import { api, ask, type Act, type Cue, type Draft, type Format, type Frames, type Layer, type LayerLine, type Medium, type Op, type Piece, type Pocket, type Seen, type Stand } from '../api/client'
+import type { components } from '../api/schema'
 
-/** What stands in the table below: the documents that a stage can show. */
-export type Kind = keyof typeof subjects
+type PieceOp = components['schemas']['OpBody']
+
+/** The documents that a stage can show. */
+export type Kind = 'piece' | 'draft'
 
 /** A document that a change belongs to, whichever is open. */
 export interface Home {
@@ -23,7 +26,8 @@ export interface Face extends Home {
   formats: Format[]
   cues: Cue[]
   layers: LayerLine[]
-  pockets: { id: string; name: string }[]
+  pockets: Pocket[]
+  media: Record<string, Medium>
   /** Where pockets stand at rest, by format. */
   stands: Record<string, Stand[]>
   /** Why it can't be drawn as it is. */
@@ -41,8 +45,10 @@ export interface Size {
 /** How documents of a kind are asked for and changed. */
 interface Subject<View> {
   load: (id: string) => Promise<View>
-  /** Makes a change; `joined` tells what others changed of the same thing meanwhile. */
-  change: (id: string, body: { id: string; base: number; op: Op }) => Promise<{ view: View; joined: string }>
+  /** Makes a change; `joined` tells what others changed of the same thing meanwhile, `chosen` what is selected after it. */
+  change: (id: string, body: { id: string; base: number; op: Op }) => Promise<{ view: View; joined: string; chosen?: string[] }>
+  /** A change as the server takes it. */
+  wire: (op: Op) => object
   back: (id: string, verb: 'undo' | 'redo', body: { id: string }) => Promise<{ view: View; title: string }>
   layer: (id: string, layer: string, format: string, frame: number) => Promise<Layer>
   frames: (id: string, format: string, size: Size, from: number, count: number) => Promise<Frames>
@@ -54,9 +60,10 @@ interface Subject<View> {
 }
 
 const piece: Subject<Piece> = {
+  wire: (op) => op,
   load: (id) => ask(api.GET('/api/pieces/{id}', { params: { path: { id } } })),
   change: async (id, body) => {
-    const d = await ask(api.POST('/api/pieces/{id}/operations', { params: { path: { id } }, body }))
+    const d = await ask(api.POST('/api/pieces/{id}/operations', { params: { path: { id } }, body: body as { id: string; base: number; op: PieceOp } }))
     return { view: d.piece, joined: d.joined }
   },
   back: async (id, verb, body) => {
@@ -70,12 +77,40 @@ const piece: Subject<Piece> = {
   preview: (id) => `/api/pieces/${id}/preview`,
   face: (p) => ({
     kind: 'piece', id: p.id, revision: p.revision, name: p.name, frames: p.frames, rate: p.template.rate, rateN: p.rateN, rateD: p.rateD, dropFrame: p.dropFrame,
-    stretch: { shortest: p.shortest, longest: p.longest, own: p.own }, formats: p.template.formats, cues: p.cues, layers: p.layers, pockets: p.pockets, stands: p.stands, faults: p.faults, undo: p.undo, redo: p.redo,
+    stretch: { shortest: p.shortest, longest: p.longest, own: p.own }, formats: p.template.formats, cues: p.cues, layers: p.layers, pockets: p.pockets, media: p.media, stands: p.stands, faults: p.faults, undo: p.undo, redo: p.redo,
+  }),
+}
+
+/** What is said of pieces and of drafts in the same words: a format that is named there is the only one that is meant. */
+const shared = new Set(['fill', 'frame', 'play', 'rest'])
+
+const draft: Subject<Draft> = {
+  wire: (op) => (shared.has(op.kind) ? { ...op, apart: !!op.format } : op),
+  load: (id) => ask(api.GET('/api/drafts/{id}', { params: { path: { id } } })),
+  change: async (id, body) => {
+    const d = await ask(api.POST('/api/drafts/{id}/operations', { params: { path: { id } }, body: { ...body, op: draft.wire(body.op) as Act } }))
+    return { view: d.draft, joined: d.joined, chosen: d.chosen }
+  },
+  back: async (id, verb, body) => {
+    const params = { path: { id } }
+    const d = await ask(verb === 'undo' ? api.POST('/api/drafts/{id}/undo', { params, body }) : api.POST('/api/drafts/{id}/redo', { params, body }))
+    return { view: d.draft, title: d.title }
+  },
+  layer: (id, layer, format, frame) => ask(api.GET('/api/drafts/{id}/layers/{layer}', { params: { path: { id, layer }, query: { format, frame } } })),
+  frames: (id, format, size, from, count) => ask(api.GET('/api/drafts/{id}/frames', { params: { path: { id }, query: { format, width: size.w, height: size.h, from, count } } })),
+  seen: (id, format, frame) => ask(api.GET('/api/drafts/{id}/seen', { params: { path: { id }, query: { format, frame } } })),
+  preview: (id) => `/api/drafts/${id}/preview`,
+  face: (d) => ({
+    kind: 'draft', id: d.id, revision: d.revision, name: d.name, frames: d.frames, rate: d.rate, rateN: d.rateN, rateD: d.rateD, dropFrame: d.dropFrame,
+    stretch: null, formats: d.formats, cues: d.cues, layers: d.layers, pockets: d.pockets, media: d.media, stands: d.stands, faults: d.faults, undo: d.undo, redo: d.redo,
   }),
 }
 
 /** The kinds of documents. Stage, frames, layers, time and the keys know no others' names. */
-export const subjects = { piece } as const
+export const subjects: { piece: Subject<Piece>; draft: Subject<Draft> } = { piece, draft }
+
+/** The row of a kind, whichever it is: what it is asked with came from it. */
+export const subject = (kind: Kind) => subjects[kind] as Subject<View>
 
 /** What is shown of a document of any kind. */
-export type View = Awaited<ReturnType<(typeof subjects)[Kind]['load']>>
+export type View = Piece | Draft

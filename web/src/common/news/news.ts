@@ -4,7 +4,7 @@ import { ref } from 'vue'
 import { shared } from './shared'
 
 export interface News {
-  type: 'piece' | 'render' | 'media' | 'trial' | 'shelf' | 'trouble' | 'lost'
+  type: 'piece' | 'draft' | 'render' | 'media' | 'trial' | 'shelf' | 'trouble' | 'lost'
   id?: string
   revision?: number
   window?: string

@@ -10,7 +10,7 @@ import { useDocument } from '../document'
 import { plain } from '../format'
 import { usePockets } from '../pockets'
 import { useSelection } from '../selection'
-import { subjects } from '../subjects'
+import { subject } from '../subjects'
 import { useTransient } from '../transient'
 import { useTransport } from '../transport'
 import { useFrames } from './frames'
@@ -163,10 +163,10 @@ async function preview(op: Op | null, look: typeof transient.look) {
     const next: { op: Op | null; look: typeof transient.look } = waiting
     waiting = null
     try {
-      const r = await fetchPicture(subjects[doc.face!.kind].preview(doc.face!.id), {
+      const r = await fetchPicture(subject(doc.face!.kind).preview(doc.face!.id), {
         method: 'POST',
         headers: { 'Content-Type': 'application/json' },
-        body: JSON.stringify({ op: next.op, look: next.look, format: selection.format, frame: transport.frame, width: Math.floor(box.value.w), height: Math.floor(box.value.h) }),
+        body: JSON.stringify({ op: next.op && subject(doc.face!.kind).wire(next.op), look: next.look, ground: ground.value, format: selection.format, frame: transport.frame, width: Math.floor(box.value.w), height: Math.floor(box.value.h) }),
       })
       if (r.status === 503 && waiting) continue
       if (!r.ok) {

@@ -1,7 +1,7 @@
 import { computed, ref, shallowRef, type Ref } from 'vue'
 
 import { type Failure, type Outline } from '../../api/client'
-import { subjects, type Home } from '../subjects'
+import { subject, type Home } from '../subjects'
 
 /** Frames of one window: the most that the server tells at one time is twice as many. */
 const WINDOW = 256
@@ -76,7 +76,7 @@ export function useAddresses(wanted: Ref<Wanted | null>) {
     const mine = generation
     coming.add(i)
     try {
-      const f = await subjects[q.kind].frames(q.id, q.format, q, i * WINDOW, WINDOW)
+      const f = await subject(q.kind).frames(q.id, q.format, q, i * WINDOW, WINDOW)
       if (mine !== generation) return
       if (told !== mine) {
         table.clear()

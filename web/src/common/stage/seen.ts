@@ -4,7 +4,7 @@ import { computed, shallowRef, watch, type Ref } from 'vue'
 import type { Outline } from '../../api/client'
 import { useDocument } from '../document'
 import { useSelection } from '../selection'
-import { subjects } from '../subjects'
+import { subject } from '../subjects'
 import { useTransient } from '../transient'
 import { useTransport } from '../transport'
 
@@ -34,7 +34,7 @@ export function useSeen(outlines: Ref<Outline[]>) {
     async (k) => {
       const w = wanted.value
       if (!w || k !== key.value) return
-      const seen = await subjects[w.kind].seen(w.id, w.format, w.frame).catch(() => [])
+      const seen = await subject(w.kind).seen(w.id, w.format, w.frame).catch(() => [])
       if (k !== key.value) return
       paths.value = new Map(
         seen.map((s) => {

@@ -1,0 +1,103 @@
+package server
+
+import (
+	"context"
+	"net/http"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"ivypocket/core/scene"
+	"ivypocket/store"
+)
+
+// looks is a kind of documents that can be looked at: pieces, drafts. What is told of
+// where things stand in them and how they look is the same for all.
+type looks struct {
+	kind, path string
+	open       func(ctx context.Context, id string) (pieceState, error)
+}
+
+// op names an operation of the API.
+func (l looks) op(name string) string { return l.kind + "-" + name }
+
+func (s *Server) kinds() []looks {
+	return []looks{{store.PieceKind, "/api/pieces/{id}", s.piece}, {store.DraftKind, "/api/drafts/{id}", s.draft}}
+}
+
+// opened is a document, compiled for a format.
+func (s *Server) opened(ctx context.Context, of looks, id, format string) (pieceState, *scene.Scene, error) {
+	p, err := of.open(ctx, id)
+	if err != nil {
+		return p, nil, err
+	}
+	sc, err := s.scene(p, format)
+	return p, sc, err
+}
+
+func (s *Server) lookRoutes(api huma.API, of looks) {
+	huma.Register(api, huma.Operation{OperationID: of.op("layer"), Method: http.MethodGet, Path: of.path + "/layers/{layer}", Summary: "A layer's properties, at rest and at a frame"},
+		func(ctx context.Context, in *struct {
+			ID     string `path:"id"`
+			Layer  string `path:"layer"`
+			Format string `query:"format" required:"true"`
+			Frame  int64  `query:"frame" minimum:"0"`
+		}) (*struct{ Body LayerView }, error) {
+			p, err := of.open(ctx, in.ID)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			v, err := s.layer(p, in.Layer, in.Format, in.Frame)
+			return &struct{ Body LayerView }{v}, s.apiError(err)
+		})
+	huma.Register(api, huma.Operation{OperationID: of.op("seen"), Method: http.MethodGet, Path: of.path + "/seen", Summary: "Where layers are seen on a frame that mattes cut"},
+		func(ctx context.Context, in *struct {
+			ID     string `path:"id"`
+			Format string `query:"format" required:"true"`
+			Frame  int64  `query:"frame" minimum:"0"`
+		}) (*struct{ Body []scene.Seen }, error) {
+			_, sc, err := s.opened(ctx, of, in.ID, in.Format)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			v, err := s.seen(ctx, sc, min(in.Frame, sc.Frames()-1))
+			return &struct{ Body []scene.Seen }{v}, s.apiError(err)
+		})
+	huma.Register(api, huma.Operation{OperationID: of.op("clear"), Method: http.MethodGet, Path: of.path + "/clear", Summary: "Whether it can be seen through somewhere at some time"},
+		func(ctx context.Context, in *struct {
+			ID     string `path:"id"`
+			Format string `query:"format" required:"true"`
+		}) (*struct {
+			Body struct {
+				Clear bool `json:"clear"`
+			}
+		}, error) {
+			_, sc, err := s.opened(ctx, of, in.ID, in.Format)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			out := &struct {
+				Body struct {
+					Clear bool `json:"clear"`
+				}
+			}{}
+			out.Body.Clear, err = s.clear(context.WithValue(ctx, gathering{}, true), sc)
+			return out, s.apiError(err)
+		})
+	huma.Register(api, huma.Operation{OperationID: of.op("frames"), Method: http.MethodGet, Path: of.path + "/frames", Summary: "Addresses of a window of frames of a format at a size, and what stands where on them"},
+		func(ctx context.Context, in *struct {
+			ID     string `path:"id"`
+			Format string `query:"format" required:"true"`
+			Width  int    `query:"width" minimum:"16" maximum:"8192" required:"true" doc:"The frames fit within width and height"`
+			Height int    `query:"height" minimum:"16" maximum:"8192" required:"true"`
+			From   int64  `query:"from" minimum:"0" doc:"The first frame of the window"`
+			Count  int64  `query:"count" minimum:"1" maximum:"512" default:"512"`
+		}) (*struct{ Body FramesView }, error) {
+			p, sc, err := s.opened(ctx, of, in.ID, in.Format)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			v, err := s.window(ctx, sc, fit(sc.Canvas(), in.Width, in.Height), in.From, in.Count)
+			v.Revision = p.row.Revision
+			return &struct{ Body FramesView }{v}, s.apiError(err)
+		})
+}
