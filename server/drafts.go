@@ -434,7 +434,9 @@ func (s *Server) fitsDraft(d *template.Document, a *craft.Act) error {
 	if a.Name == "" {
 		a.Name = md.Name
 	}
-	a.Kinds = []string{string(md.Meta.Kind)}
+	if a.Kind == "fill" {
+		a.Kinds = []string{string(md.Meta.Kind)}
+	}
 	if p := d.Pocket(a.Pocket); a.Kind == "fill" && p != nil && !p.Takes(md.Meta.Kind) {
 		return badRequest{fmt.Errorf("pocket %s takes no %s, and that is what %s is; say that it takes it, or choose other media", p.Name, mediaWords[md.Meta.Kind], md.Name)}
 	}

@@ -174,6 +174,8 @@ func (b *bench) boxed(y object, a Act, k *scheme.Kind) error {
 		size = c
 	case shape == "arrow":
 		size.H /= 2
+	case k == scheme.View && slices.Equal(a.Kinds, []string{string(template.Logo)}):
+		size = geom.Size{W: short * 0.3, H: short * 0.3}
 	case k == scheme.View:
 		size = geom.Size{W: c.W * 0.5, H: c.H * 0.5}
 	case k == scheme.Picture:

@@ -48,7 +48,12 @@ func sew(b *bench, a Act) error {
 	}
 	name := strings.TrimSpace(a.Name)
 	if name == "" {
-		name = b.freePocket("Pocket")
+		if name = "Pocket"; slices.Equal(a.Kinds, []string{string(template.Logo)}) {
+			name = "Mark"
+		}
+	}
+	if a.Id == "" {
+		name = b.freePocket(name)
 	}
 	pocket := a.Id
 	if pocket == "" {
@@ -58,6 +63,22 @@ func sew(b *bench, a Act) error {
 		}
 		pocket = id
 		b.add(edit.DraftOp{Kind: "add", Into: "pockets", At: -1, Part: part})
+		if a.Media != "" {
+			info, ok := b.lib.Info(a.Media)
+			if !ok {
+				return errors.New("media: it is not in the store; put it in first")
+			}
+			kind := template.Picture
+			if info.Clip != nil {
+				kind = template.Footage
+			}
+			b.remember(a.Media, a.Name, kind)
+			stand, err := json.Marshal(template.StandIn{Media: a.Media})
+			if err != nil {
+				return err
+			}
+			b.add(edit.DraftOp{Kind: "put", Path: "pockets/" + id + "/standIn", Part: stand})
+		}
 	} else if p := b.doc.Pocket(pocket); p == nil {
 		return fmt.Errorf("id: there is no pocket named %q", pocket)
 	} else {

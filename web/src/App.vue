@@ -14,7 +14,7 @@ const doc = useDocument()
 // A window is found again by what is open in it.
 watchEffect(() => {
   const title = String(route.meta.title ?? '')
-  document.title = [route.name === 'desk' ? doc.face?.name : '', title, 'Ivy Pocket'].filter(Boolean).join(' · ')
+  document.title = [route.name === 'desk' || route.name === 'bench' ? doc.face?.name : '', title, 'Ivy Pocket'].filter(Boolean).join(' · ')
 })
 </script>
 

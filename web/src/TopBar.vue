@@ -22,7 +22,18 @@ const uploads = useUploads()
 const message = useMessage()
 
 const atDesk = computed(() => route.name === 'desk')
-const deskTo = computed(() => (doc.piece ? `/desk/${doc.piece.id}` : null))
+const atBench = computed(() => route.name === 'bench')
+/** The document that is before one, at the desk or at the bench. */
+const face = computed(() => ((atDesk.value && doc.piece) || (atBench.value && doc.draft) ? doc.face : null))
+/** Where the last piece and the last draft are found again. */
+const last = ref<{ piece?: string; draft?: string }>({})
+watch(
+  () => doc.home,
+  (h) => h && (last.value = { ...last.value, [h.kind]: h.id }),
+  { immediate: true },
+)
+const deskTo = computed(() => (last.value.piece ? `/desk/${last.value.piece}` : null))
+const benchTo = computed(() => (last.value.draft ? `/bench/${last.value.draft}` : null))
 const rendering = ref(false)
 // The dialog is about the piece that it was opened on, and ends with it.
 watch(
@@ -45,7 +56,7 @@ const naming = ref(false)
 const name = ref('')
 const field = ref<HTMLInputElement>()
 async function rename() {
-  name.value = doc.piece?.name ?? ''
+  name.value = face.value?.name ?? ''
   naming.value = true
   await nextTick()
   field.value?.select()
@@ -53,11 +64,11 @@ async function rename() {
 function named() {
   if (!naming.value) return
   naming.value = false
-  if (name.value.trim() && name.value.trim() !== doc.piece?.name) void doc.change({ kind: 'name', name: name.value })
+  if (name.value.trim() && name.value.trim() !== face.value?.name) void doc.change(doc.draft ? { kind: 'describe', path: 'name', name: name.value } : { kind: 'name', name: name.value })
 }
 
 useCommands({ keys: () => (keys.value = true) })
-useCommands({ undo: () => void doc.step('undo'), redo: () => void doc.step('redo') }, () => atDesk.value)
+useCommands({ undo: () => void doc.step('undo'), redo: () => void doc.step('redo') }, () => !!face.value)
 </script>
 
 <template>
@@ -66,7 +77,8 @@ useCommands({ undo: () => void doc.step('undo'), redo: () => void doc.step('redo
       <img src="/mark.svg" width="30" height="30" alt="" /><span>Ivy Pocket</span>
     </RouterLink>
     <nav aria-label="Places">
-      <RouterLink to="/" class="place" :class="{ here: route.name === 'shelf' || route.name === 'pieces' }">Shelf</RouterLink>
+      <RouterLink to="/" class="place" :class="{ here: ['shelf', 'pieces', 'drafts'].includes(String(route.name)) }">Shelf</RouterLink>
+      <RouterLink v-if="benchTo" :to="benchTo" class="place" :class="{ here: atBench }">Bench</RouterLink>
       <RouterLink v-if="deskTo" :to="deskTo" class="place" :class="{ here: atDesk }">Desk</RouterLink>
       <RouterLink to="/media" class="place" :class="{ here: route.name === 'media' }">
         Media<span v-if="uploads.open > 0" class="count num">{{ uploads.open }}</span>
@@ -75,17 +87,18 @@ useCommands({ undo: () => void doc.step('undo'), redo: () => void doc.step('redo
         Renders<span v-if="renders.busy > 0" class="count num">{{ renders.busy }}</span>
       </RouterLink>
     </nav>
-    <div v-if="atDesk && doc.piece" class="middle">
+    <div v-if="face" class="middle">
       <h1>
-        <input v-if="naming" ref="field" v-model="name" class="name-field" maxlength="120" aria-label="Name of the piece"
+        <input v-if="naming" ref="field" v-model="name" class="name-field" maxlength="120" :aria-label="`Name of the ${atBench ? 'template' : 'piece'}`"
           @blur="named" @keydown.enter="named" @keydown.esc="naming = false" />
-        <button v-else class="name" :title="`Rename ${doc.piece.name}`" @click="rename">{{ doc.piece.name }}</button>
+        <button v-else class="name" :title="`Rename ${face.name}`" @click="rename">{{ face.name }}</button>
       </h1>
-      <span class="quiet of">of {{ doc.piece.template.name }}, release {{ doc.piece.template.release }}</span>
+      <span v-if="atDesk && doc.piece" class="quiet of">of {{ doc.piece.template.name }}, release {{ doc.piece.template.release }}</span>
+      <span v-else-if="doc.draft" class="quiet of">draft{{ doc.draft.category ? ` in ${doc.draft.category}` : '' }}</span>
       <div class="history">
         <span v-if="news.connected" class="quiet saved" role="status">{{ doc.saving ? 'Saving' : 'Saved' }}</span>
-        <button class="icon-button" :disabled="!doc.piece.undo" :title="doc.piece.undo ? tip('undo', `Undo: ${doc.piece.undo}`) : 'Nothing to undo'" aria-label="Undo" @click="doc.step('undo')"><IconArrowBackUp :size="19" :stroke-width="1.8" /></button>
-        <button class="icon-button" :disabled="!doc.piece.redo" :title="doc.piece.redo ? tip('redo', `Redo: ${doc.piece.redo}`) : 'Nothing to redo'" aria-label="Redo" @click="doc.step('redo')"><IconArrowForwardUp :size="19" :stroke-width="1.8" /></button>
+        <button class="icon-button" :disabled="!face.undo" :title="face.undo ? tip('undo', `Undo: ${face.undo}`) : 'Nothing to undo'" aria-label="Undo" @click="doc.step('undo')"><IconArrowBackUp :size="19" :stroke-width="1.8" /></button>
+        <button class="icon-button" :disabled="!face.redo" :title="face.redo ? tip('redo', `Redo: ${face.redo}`) : 'Nothing to redo'" aria-label="Redo" @click="doc.step('redo')"><IconArrowForwardUp :size="19" :stroke-width="1.8" /></button>
       </div>
     </div>
     <div class="right">

@@ -27,7 +27,15 @@ export type Act = Schemas['ActBody']
 export type Draft = Schemas['DraftView']
 export type DraftItem = Schemas['DraftItem']
 export type BenchFormat = Schemas['BenchFormat']
-export type Guide = Schemas['Guide']
+/** A line on the canvas that something was drawn to while it was dragged. */
+export interface Guide {
+  axis: 'x' | 'y'
+  at: number
+  from: number
+  to: number
+  what: string
+  gap?: boolean
+}
 export type Past = Schemas['PastView']
 export type Start = Schemas['Start']
 export type Done = Schemas['DoneView']

@@ -50,7 +50,7 @@ function cancel() {
 }
 /** Puts the template's value back where somebody set another. */
 function reset(p: Property) {
-  if (p.changed) void doc.change({ kind: 'rest', path: p.path, format: p.here ? selection.format : undefined })
+  if (p.changed) void doc.change({ kind: 'rest', path: p.path, format: p.here || (doc.draft && p.own) ? selection.format : undefined })
 }
 async function set(p: Property, rest: Rest) {
   drafts.value[p.path] = rest
@@ -63,13 +63,13 @@ async function set(p: Property, rest: Rest) {
     <p class="facts quiet small">
       <template v-if="view.blend !== 'normal'">Blends by {{ view.blend }}. </template><template v-if="view.matte">Cut by the {{ view.matte }}. </template><template v-if="view.follows">Follows {{ view.follows }}. </template><template v-if="view.copies">{{ view.copies }} copies.</template>
     </p>
-    <NCheckbox v-if="several" v-model:checked="selection.apart" size="small" data-test="apart">Set in {{ formatName }} alone</NCheckbox>
+    <NCheckbox v-if="several && !doc.draft" v-model:checked="selection.apart" size="small" data-test="apart">Set in {{ formatName }} alone</NCheckbox>
     <section v-for="s in sections" :key="s.title">
       <h3 class="heading">{{ s.title }}</h3>
-      <LayerProperty v-for="p in s.props" :key="p.path" :p="p" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" />
+      <LayerProperty v-for="p in s.props" :key="p.path" :p="p" :template="!!doc.draft" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" />
       <details v-if="s.rare.length" class="more">
         <summary>{{ s.props.length ? 'More' : 'Show' }} <span class="quiet">{{ s.rare.map((p) => p.label.toLowerCase()).join(', ') }}</span></summary>
-        <div class="rest"><LayerProperty v-for="p in s.rare" :key="p.path" :p="p" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" /></div>
+        <div class="rest"><LayerProperty v-for="p in s.rare" :key="p.path" :p="p" :template="!!doc.draft" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" /></div>
       </details>
     </section>
   </div>

@@ -11,7 +11,7 @@ import NumberField from '../common/NumberField.vue'
 export type Rest = number[] | string | boolean
 
 /** One property of a layer: where it rests, what sets it, and what it is at the playhead. `drafted` is a value on the way. */
-const props = defineProps<{ p: Property; drafted?: Rest; format: string }>()
+const props = defineProps<{ p: Property; drafted?: Rest; format: string; template?: boolean }>()
 const emit = defineEmits<{ draft: [Rest]; press: [Rest]; set: [Rest]; reset: []; cancel: [] }>()
 
 /** The property's place in its layer, such as masks/iris/feather. */
@@ -59,10 +59,12 @@ const source = computed(() => {
       <span v-if="p.here || p.own" class="chip" :title="`Its own value in ${format}`">{{ format }}</span>
       <span v-if="p.moves" class="chip moves" title="It moves from where it rests">moves</span>
       <span v-if="now" class="now num" title="At the playhead">{{ now }}</span>
-      <button v-if="p.changed" class="icon-button back" :title="`Reset ${p.label} to the template’s`" :aria-label="`Reset ${p.label}`" @click.prevent="emit('reset')"><IconArrowBack :size="14" /></button>
+      <button v-if="p.changed" class="icon-button back" :title="template ? `Leave ${p.label} out` : `Reset ${p.label} to the template’s`" :aria-label="`Reset ${p.label}`" @click.prevent="emit('reset')"><IconArrowBack :size="14" /></button>
     </div>
     <p v-if="source" class="quiet small source" :title="source">{{ source }}</p>
     <p v-if="p.kind === 'path'" class="quiet small">Drawn by its points.</p>
+    <NumberField v-else-if="p.kind === 'time' && template && !ruled" :label="p.text ? '' : 'as the template'" :name="p.label" :unit="p.sign" :value="Number(p.text || 0)" :min="-200000" :max="200000" :places="2" resets @reset="emit('reset')" @press="emit('set', [$event])" @change="emit('set', [$event])" />
+    <NSelect v-else-if="p.kind === 'reference'" :value="p.text || null" size="small" :clearable="!p.needed" :disabled="ruled" placeholder="none" :options="p.options.map((o) => ({ label: o.name, value: o.id }))" :aria-label="p.label" @update:value="(v: string | null) => (v ? emit('set', v) : emit('reset'))" />
     <p v-else-if="p.kind === 'time'" class="num small">{{ p.text || 'not trimmed' }} {{ p.text && p.sign }}</p>
     <ColourField v-else-if="p.kind === 'colour' && !ruled" :label="p.label" :value="text" clear @draft="emit('draft', $event)" @change="emit('set', $event)" @cancel="emit('cancel')" />
     <NSelect v-else-if="p.kind === 'choice'" :value="text" size="small" :disabled="ruled" :options="p.words.map((w) => ({ label: w, value: w }))" :aria-label="p.label" @update:value="(v: string) => emit('set', v)" />

@@ -7,8 +7,8 @@ export type Command = keyof typeof table
 
 interface Row {
   group: string
-  /** Where its keys count: while framing, with a document open, or everywhere. What the pointer does is only told. */
-  where: 'framing' | 'document' | 'everywhere' | 'pointer'
+  /** Where its keys count: while framing, at the bench, with a document open, or everywhere. What the pointer does is only told. */
+  where: 'framing' | 'bench' | 'document' | 'everywhere' | 'pointer'
   keys: string[]
   /** Whether Shift makes more of it, rather than something else. */
   shift?: boolean
@@ -72,7 +72,7 @@ export const pass = Symbol('pass')
 /** What a command does. */
 type Does = (e: KeyboardEvent) => unknown
 const at: { handlers: Partial<Record<Command, Does>>; when: () => boolean }[] = []
-const order = ['framing', 'document', 'everywhere'] as const
+const order = ['framing', 'bench', 'document', 'everywhere'] as const
 
 function heard(e: KeyboardEvent) {
   if (e.defaultPrevented || e.isComposing || belongs(e)) return

@@ -8,6 +8,7 @@ export interface Drag {
   y: number
   shift: boolean
   alt: boolean
+  ctrl: boolean
 }
 
 export interface Drags {
@@ -32,16 +33,16 @@ export function alongOne(dx: number, dy: number): [number, number] {
  * drag goes on at a time, by the first button, and says whether it is this one. Escape gives it up, and so does leaving
  * the page.
  */
-export function useDrag(): (e: PointerEvent, what: Drags) => boolean {
+export function useDrag(): (e: PointerEvent, what: Drags, button?: number) => boolean {
   let give: (() => void) | undefined
   onScopeDispose(() => give?.())
 
-  return (e, what) => {
-    if (e.button !== 0 || give) return false
+  return (e, what, button = 0) => {
+    if (e.button !== button || give) return false
     const el = e.currentTarget as Element
     const id = e.pointerId
     let moved = false
-    const far = (m: PointerEvent): Drag => ({ dx: m.clientX - e.clientX, dy: m.clientY - e.clientY, x: m.clientX, y: m.clientY, shift: m.shiftKey, alt: m.altKey })
+    const far = (m: PointerEvent): Drag => ({ dx: m.clientX - e.clientX, dy: m.clientY - e.clientY, x: m.clientX, y: m.clientY, shift: m.shiftKey, alt: m.altKey, ctrl: m.ctrlKey || m.metaKey })
     const begin = () => {
       moved = true
       el.setPointerCapture(id)

@@ -54,8 +54,8 @@ interface Subject<View> {
   frames: (id: string, format: string, size: Size, from: number, count: number) => Promise<Frames>
   /** Where layers are seen on a frame that mattes cut. */
   seen: (id: string, format: string, frame: number) => Promise<Seen[]>
-  /** Where a picture is asked for of a change that is not made. */
-  preview: (id: string) => string
+  /** Where pictures of it are asked for. */
+  base: (id: string) => string
   face: (view: View) => Face
 }
 
@@ -74,7 +74,7 @@ const piece: Subject<Piece> = {
   layer: (id, layer, format, frame) => ask(api.GET('/api/pieces/{id}/layers/{layer}', { params: { path: { id, layer }, query: { format, frame } } })),
   frames: (id, format, size, from, count) => ask(api.GET('/api/pieces/{id}/frames', { params: { path: { id }, query: { format, width: size.w, height: size.h, from, count } } })),
   seen: (id, format, frame) => ask(api.GET('/api/pieces/{id}/seen', { params: { path: { id }, query: { format, frame } } })),
-  preview: (id) => `/api/pieces/${id}/preview`,
+  base: (id) => `/api/pieces/${id}`,
   face: (p) => ({
     kind: 'piece', id: p.id, revision: p.revision, name: p.name, frames: p.frames, rate: p.template.rate, rateN: p.rateN, rateD: p.rateD, dropFrame: p.dropFrame,
     stretch: { shortest: p.shortest, longest: p.longest, own: p.own }, formats: p.template.formats, cues: p.cues, layers: p.layers, pockets: p.pockets, media: p.media, stands: p.stands, faults: p.faults, undo: p.undo, redo: p.redo,
@@ -99,7 +99,7 @@ const draft: Subject<Draft> = {
   layer: (id, layer, format, frame) => ask(api.GET('/api/drafts/{id}/layers/{layer}', { params: { path: { id, layer }, query: { format, frame } } })),
   frames: (id, format, size, from, count) => ask(api.GET('/api/drafts/{id}/frames', { params: { path: { id }, query: { format, width: size.w, height: size.h, from, count } } })),
   seen: (id, format, frame) => ask(api.GET('/api/drafts/{id}/seen', { params: { path: { id }, query: { format, frame } } })),
-  preview: (id) => `/api/drafts/${id}/preview`,
+  base: (id) => `/api/drafts/${id}`,
   face: (d) => ({
     kind: 'draft', id: d.id, revision: d.revision, name: d.name, frames: d.frames, rate: d.rate, rateN: d.rateN, rateD: d.rateD, dropFrame: d.dropFrame,
     stretch: null, formats: d.formats, cues: d.cues, layers: d.layers, pockets: d.pockets, media: d.media, stands: d.stands, faults: d.faults, undo: d.undo, redo: d.redo,

@@ -6,6 +6,8 @@ import { RouterLink, useRoute } from 'vue-router'
 
 import { useDocument } from '../common/document'
 import { useFolds } from '../common/folds'
+import { usePlace } from '../common/place'
+import PocketRail from '../common/PocketRail.vue'
 import { useNotices } from '../common/notices'
 import { takesKind, usePockets } from '../common/pockets'
 import { useRoving } from '../common/roving'
@@ -17,9 +19,8 @@ import { useFilling } from '../media/filling'
 import { useMediaStore } from '../media/media'
 import StorePicker from '../media/StorePicker.vue'
 import { usePieces } from '../common/pieces'
+import LayerList from './LayerList.vue'
 import MakePanel from './MakePanel.vue'
-import { usePlace } from './place'
-import PocketRail from './PocketRail.vue'
 import SheetPanel from './SheetPanel.vue'
 import TrialPanel from './TrialPanel.vue'
 
@@ -112,7 +113,7 @@ function missed(e: DragEvent) {
       <template v-else-if="piece">
         <button class="past" @click="past">Past pockets and layers</button>
         <button class="icon-button fold" title="Fold away" aria-label="Fold pockets and layers away" :aria-expanded="true" data-test="fold-rail" @click="fold('rail', true)"><IconChevronsLeft :size="15" /></button>
-        <PocketRail />
+        <PocketRail><LayerList /></PocketRail>
       </template>
       <template v-else><NSkeleton v-for="i in 5" :key="i" height="96px" style="margin: 10px; width: 172px" /></template>
     </aside>
@@ -129,7 +130,7 @@ function missed(e: DragEvent) {
         <button v-if="!folds.narrow" class="icon-button fold" title="Fold away" aria-label="Fold the panel away" :aria-expanded="true" data-test="fold-panel" @click="fold('panel', true)"><IconChevronsRight :size="15" /></button>
       </div>
       <div v-if="piece" id="panel" class="body" role="tabpanel" :aria-labelledby="`side-${side}`">
-        <PocketRail v-if="side === 'pockets'" />
+        <PocketRail v-if="side === 'pockets'"><LayerList /></PocketRail>
         <MakePanel v-else-if="side === 'make'" />
         <SheetPanel v-else-if="side === 'sheet'" />
         <TrialPanel v-else @look="(f, n) => { selection.format = f; transport.seek(n) }" />

@@ -1,62 +1,26 @@
 <script setup lang="ts">
-import { IconFolderOpen, IconFrame } from '@tabler/icons-vue'
-import { NButton, NCheckbox, NRadioButton, NRadioGroup } from 'naive-ui'
 import { computed } from 'vue'
 
-import type { Framing, Op } from '../api/client'
 import LayerPanel from '../bench/LayerPanel.vue'
 import { useDocument } from '../common/document'
-import { bytes, plain, seconds } from '../common/format'
-import NumberField from '../common/NumberField.vue'
+import { plain } from '../common/format'
+import PocketPanel from '../common/PocketPanel.vue'
 import { usePockets } from '../common/pockets'
 import { useSelection } from '../common/selection'
-import SpoolIcon from '../common/SpoolIcon.vue'
-import { useTransient } from '../common/transient'
-import ClipPanel from './ClipPanel.vue'
 
 const doc = useDocument()
 const selection = useSelection()
-const transient = useTransient()
 const pockets = usePockets()
-const stand = computed(() => pockets.stand)
-const pocket = computed(() => pockets.pocket)
-const medium = computed(() => pocket.value && pockets.medium(pocket.value))
-const here = computed(() => !!pocket.value?.framed.includes(selection.format))
-const like = computed<Op>(() => ({ kind: 'frame', pocket: selection.pocket, format: here.value ? selection.format : undefined }))
-/** As it is, or as was asked for last: what is set next goes on from there. */
-const framing = computed<Framing>(() => transient.wished(like.value)?.framing ?? { ...stand.value!.framing, pan: stand.value!.pan, zoom: stand.value!.zoom })
-const formatName = computed(() => selection.formatView?.name ?? '')
-const several = computed(() => doc.piece!.template.formats.length > 1)
-const fits = [
-  ['cover', 'Cover', 'Fills the pocket; no edge can come into view'],
-  ['contain', 'Contain', 'All of the media is seen'],
-  ['stretch', 'Stretch', 'Takes the pocket’s proportions'],
-  ['original', 'Original', 'One pixel of media on one of the canvas'],
-] as const
-
-function op(part: Partial<Framing>): Op {
-  return { ...like.value, framing: { ...framing.value, ...part }, members: Object.keys(part) }
-}
-function draft(part: Partial<Framing>) {
-  transient.show(op(part))
-}
-function set(part: Partial<Framing>) {
-  void transient.keep(op(part))
-}
-/** Gives this format a framing of its own, or takes it back to what all formats share. */
-function own(on: boolean) {
-  void doc.change({ kind: 'frame', pocket: selection.pocket, format: selection.format, framing: on ? framing.value : undefined })
-}
-const framed = computed(() => pocket.value && (pocket.value.framing || here.value))
-const name = (id: string) => doc.piece!.pockets.find((p) => p.id === id)?.name ?? id
+const name = (id: string) => doc.face!.pockets.find((p) => p.id === id)?.name ?? id
+const framed = computed(() => pockets.pocket && pockets.stand)
 </script>
 
 <template>
-  <div v-if="selection.line && !pocket" class="make">
+  <div v-if="selection.line && !pockets.pocket" class="make">
     <header><h2>{{ selection.line.name }}</h2><span class="where">{{ selection.line.kind }}</span></header>
     <LayerPanel />
   </div>
-  <div v-else-if="!pocket || !stand" class="all">
+  <div v-else-if="!framed" class="all">
     <p class="quiet">Select a pocket on the stage to frame its media, or any layer to set where it stands and how it looks. The places below count from the canvas centre, x to the right, y down.</p>
     <table class="num" aria-label="Places of all pockets">
       <thead><tr><th>Pocket</th><th>x</th><th>y</th><th>Size</th></tr></thead>
@@ -68,93 +32,20 @@ const name = (id: string) => doc.piece!.pockets.find((p) => p.id === id)?.name ?
       </tbody>
     </table>
   </div>
-  <div v-else :key="`${pocket.id} ${selection.format}`" class="make">
-    <header>
-      <h2><SpoolIcon kind="media" :size="17" />{{ pocket.name }}</h2>
-      <span v-if="stand.where" class="where">{{ stand.where }} cell</span>
-    </header>
-
-    <section>
-      <h3 class="heading">Media</h3>
-      <template v-if="medium">
-        <p class="file" :title="pocket.mediaName === medium.name ? medium.name : `In the store it is called ${medium.name}`">{{ pocket.mediaName }}<span v-if="pocket.standIn" class="chip">stand-in</span></p>
-        <p class="quiet small">
-          <span class="num">{{ medium.width }} × {{ medium.height }}</span>, {{ medium.type }}, {{ bytes(medium.bytes) }}
-<template v-if="medium.kind === 'footage'">, {{ seconds(medium.seconds) }}</template>
-        </p>
-        <p v-if="stand.enlarged > 1.01 && medium.type !== 'SVG'" class="caution small">Enlarged {{ plain(stand.enlarged, 1) }} times; it may look soft.</p>
-      </template>
-      <p v-else class="quiet">Empty: the pocket shows its lining.</p>
-      <ul v-if="medium && medium.kind === 'picture' && medium.notes.length" class="notes quiet small"><li v-for="n in medium.notes" :key="n">{{ n }}</li></ul>
-      <div class="acts">
-        <NButton size="small" @click="pockets.picking = pocket.id"><template #icon><IconFolderOpen :size="16" /></template>Choose media</NButton>
-        <NButton v-if="!pocket.standIn" size="small" quaternary @click="pockets.use(pocket.id, null)">Stand-in</NButton>
-      </div>
-    </section>
-
-    <ClipPanel v-if="medium && medium.kind === 'footage'" :pocket="pocket" :medium="medium" />
-
-    <section v-if="medium">
-      <div class="row">
-        <h3 class="heading">Framing</h3>
-        <NButton v-if="!selection.framing" size="tiny" type="primary" ghost data-test="frame-it" @click="selection.framing = true"><template #icon><IconFrame :size="14" /></template>Frame on stage</NButton>
-      </div>
-      <NRadioGroup :value="framing.fit" size="small" class="fits" aria-label="Fit" @update:value="(fit: string) => set({ fit: fit as Framing['fit'] })">
-        <NRadioButton v-for="[v, label, help] in fits" :key="v" :value="v" :title="help" :data-fit="v">{{ label }}</NRadioButton>
-      </NRadioGroup>
-      <div class="grid">
-        <NumberField label="Zoom" unit="%" :value="framing.zoom * 100" :min="framing.fit === 'cover' ? 100 : 5" :max="2000" :reset="100" :places="1" @draft="draft({ zoom: $event / 100 })" @press="transient.soon(op({ zoom: $event / 100 }))" @change="set({ zoom: $event / 100 })" @cancel="transient.hide()" />
-        <NumberField label="Turn" unit="°" :value="framing.turn" :min="-3600" :max="3600" :reset="0" :places="1" @draft="draft({ turn: $event })" @press="transient.soon(op({ turn: $event }))" @change="set({ turn: $event })" @cancel="transient.hide()" />
-        <NumberField label="Pan x" unit="%" :value="framing.pan![0]! * 100" :min="-400" :max="400" :reset="0" @draft="draft({ pan: [$event / 100, framing.pan![1]!] })" @press="transient.soon(op({ pan: [$event / 100, framing.pan![1]!] }))" @change="set({ pan: [$event / 100, framing.pan![1]!] })" @cancel="transient.hide()" />
-        <NumberField label="Pan y" unit="%" :value="framing.pan![1]! * 100" :min="-400" :max="400" :reset="0" @draft="draft({ pan: [framing.pan![0]!, $event / 100] })" @press="transient.soon(op({ pan: [framing.pan![0]!, $event / 100] }))" @change="set({ pan: [framing.pan![0]!, $event / 100] })" @cancel="transient.hide()" />
-        <NumberField label="Focus x" unit="%" :value="framing.focus![0]! * 100" :min="0" :max="100" :reset="50" @draft="draft({ focus: [$event / 100, framing.focus![1]!] })" @press="transient.soon(op({ focus: [$event / 100, framing.focus![1]!] }))" @change="set({ focus: [$event / 100, framing.focus![1]!] })" @cancel="transient.hide()" />
-        <NumberField label="Focus y" unit="%" :value="framing.focus![1]! * 100" :min="0" :max="100" :reset="50" @draft="draft({ focus: [framing.focus![0]!, $event / 100] })" @press="transient.soon(op({ focus: [framing.focus![0]!, $event / 100] }))" @change="set({ focus: [framing.focus![0]!, $event / 100] })" @cancel="transient.hide()" />
-      </div>
-      <div class="flips">
-        <NCheckbox size="small" :checked="!!framing.flipX" @update:checked="(v: boolean) => set({ flipX: v })">Flip left to right</NCheckbox>
-        <NCheckbox size="small" :checked="!!framing.flipY" @update:checked="(v: boolean) => set({ flipY: v })">Flip top to bottom</NCheckbox>
-        <NCheckbox v-if="framed" size="small" :checked="pocket.keep" data-test="keep-framing" title="Otherwise other media lies as the pocket has it"
-          @update:checked="(on: boolean) => doc.change({ kind: 'keep', pocket: selection.pocket, value: on })">Keep this framing for other media</NCheckbox>
-        <NCheckbox v-if="several" size="small" :checked="here" data-test="own-framing" @update:checked="own">Framed apart in {{ formatName.toLowerCase() }}</NCheckbox>
-      </div>
-      <p v-if="framing.fit === 'cover'" class="quiet small">Pan stops where an edge would come into view; turning raises the zoom as far as it must.</p>
-      <p v-else-if="!stand.covers && !stand.cuts" class="caution small">{{ pocket.kinds.includes('logo') ? 'The pocket’s ground shows around the mark.' : 'Edges of the media show inside the pocket.' }}</p>
-      <NButton v-if="framed" size="tiny" quaternary @click="pockets.frame(pocket.id, undefined, here)">Reset framing</NButton>
-    </section>
-
-    <section>
-      <h3 class="heading">Place in {{ formatName.toLowerCase() }}</h3>
-      <div class="grid" data-test="place">
-        <NumberField label="x" unit="px" :value="stand.centre.x" readonly /><NumberField label="y" unit="px" :value="stand.centre.y" readonly />
-        <NumberField label="Width" unit="px" :value="stand.size.w" readonly /><NumberField label="Height" unit="px" :value="stand.size.h" readonly />
-      </div>
-      <p class="quiet small">{{ stand.where ? 'Computed by the split, from the canvas centre.' : 'At rest, from the canvas centre.' }}</p>
-    </section>
-    <details class="own" :open="!stand.where">
+  <PocketPanel v-else>
+    <details class="own" :open="!pockets.stand!.where">
       <summary class="heading">Layer {{ selection.line?.name }}</summary>
       <LayerPanel />
     </details>
-  </div>
+  </PocketPanel>
 </template>
 
 <style scoped>
 .make, .all { display: grid; gap: 16px; }
 header { display: flex; align-items: baseline; justify-content: space-between; gap: 8px; }
-h2 { display: flex; align-items: center; gap: 7px; font-size: 16px; letter-spacing: -0.01em; }
+h2 { font-size: 16px; letter-spacing: -0.01em; }
 .where { color: var(--ink-quiet); font-size: 12px; }
-section { display: grid; gap: 8px; padding-top: 13px; background: repeating-linear-gradient(90deg, var(--rule-strong) 0 5px, transparent 5px 10px) top / 100% 1.2px no-repeat; }
 .own summary { cursor: pointer; padding: 6px 0 10px; }
-.grid { display: grid; grid-template-columns: 1fr 1fr; gap: 6px 8px; }
-.small { font-size: 12px; }
-.file { font-weight: 600; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-.chip { font-weight: 500; font-size: 11px; background: var(--linen-deep); border-radius: 4px; padding: 1px 6px; margin-left: 7px; color: var(--ink-quiet); }
-.acts { display: flex; gap: 6px; }
-.row { display: flex; justify-content: space-between; align-items: center; }
-.fits { display: flex; }
-.fits :deep(.n-radio-button) { flex: 1; padding: 0 4px; text-align: center; font-size: 12px; }
-.flips { display: grid; gap: 5px; }
-.caution { color: var(--amber); }
-.notes { margin: 0; padding-left: 14px; }
 table { border-collapse: collapse; width: 100%; font-size: 11.5px; }
 th { text-align: right; font-weight: 500; color: var(--ink-quiet); padding: 3px 0; font-family: 'Figtree', sans-serif; }
 th:first-child { text-align: left; }

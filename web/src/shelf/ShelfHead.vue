@@ -9,6 +9,7 @@ const route = useRoute()
 const sides = [
   ['shelf', '/', 'Templates'],
   ['pieces', '/pieces', 'Pieces'],
+  ['drafts', '/drafts', 'Drafts'],
 ] as const
 </script>
 

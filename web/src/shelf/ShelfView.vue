@@ -10,6 +10,7 @@ import { ago, plain } from '../common/format'
 import { useHealth } from '../common/health'
 import { useNews } from '../common/news/news'
 import { finder } from '../common/search'
+import { useDrafts } from './drafts'
 import { useFind } from './find'
 import ShelfHead from './ShelfHead.vue'
 
@@ -60,6 +61,15 @@ async function open(t: Shelf, fresh: boolean) {
     opening.value = ''
   }
 }
+const drafts = useDrafts()
+/** A copy of a template to build on. */
+async function build(t: Shelf) {
+  opening.value = t.id
+  const id = await drafts.begin({ template: t.id })
+  opening.value = ''
+  if (id) await router.push(`/bench/${id}`)
+  else failure.value = drafts.failure
+}
 const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t.release}&format=${shownFormat.value[t.id] ?? t.formats[0]!.id}`
 </script>
 
@@ -108,6 +118,7 @@ const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t
             <div class="acts">
               <NButton type="primary" :loading="opening === t.id" @click="open(t, false)">{{ t.pieces.length ? 'Go on filling' : 'Fill it' }}</NButton>
               <NButton v-if="t.pieces.length" quaternary :disabled="!!opening" @click="open(t, true)"><template #icon><IconPlus :size="16" /></template>New piece</NButton>
+              <NButton quaternary :disabled="!!opening" title="A copy of it as a draft" data-test="to-bench" @click="build(t)">Open on the bench</NButton>
             </div>
           </div>
         </article>

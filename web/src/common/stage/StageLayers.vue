@@ -12,7 +12,17 @@ import { useTransient } from '../transient'
 import { useSeen } from './seen'
 
 /** The layers on the picture: the pockets' seams and labels, to be picked, dragged and dropped on. */
-const props = defineProps<{ outlines: Outline[]; format: Format; k: number; size: { w: number; h: number }; dropping: boolean }>()
+const props = defineProps<{
+  outlines: Outline[]
+  format: Format
+  k: number
+  size: { w: number; h: number }
+  dropping: boolean
+  /** What a press on a layer does, where it is not to pick and drag it; layers then lie as they are painted, and what is locked takes no pointer. */
+  grip?: (e: PointerEvent, layer: string) => void
+  /** The layers that can be pressed; all, where it is not said. */
+  within?: (layer: string) => boolean
+}>()
 const emit = defineEmits<{ enter: [string]; files: [string, File[]] }>()
 const doc = useDocument()
 const selection = useSelection()
@@ -35,6 +45,7 @@ const shape = (o: Outline) => (o.cut && seen.value.has(o.layer) ? 'path' : o.qua
  */
 const hits = computed(() => {
   const area = (o: Outline) => o.box.w * o.box.h * (o.pocket ? 0.5 : 1)
+  if (props.grip) return props.outlines.map((o, i) => ({ o, i })).filter(({ o }) => !isGroup(o) && o.opacity > 0.01 && o.box.w > 0.5 && o.box.h > 0.5 && (!props.within || props.within(o.layer)))
   const rank = (o: Outline) => (isGroup(o) ? 2 : o.pocket && shape(o) === 'path' ? 1 : 0)
   return props.outlines.map((o, i) => ({ o, i })).filter(({ o }) => (!isGroup(o) || (o.layer === selection.layer && lines.value.get(o.layer)?.drags)) && o.opacity > 0.01 && o.box.w > 2 && o.box.h > 2).sort((a, b) => rank(a.o) - rank(b.o) || area(b.o) - area(a.o) || a.i - b.i)
 })
@@ -75,6 +86,7 @@ const drag = useDrag()
 /** Drags the selected layer's place; Shift keeps to one axis. */
 function move(e: PointerEvent, id: string) {
   if (e.button !== 0 || selection.framing) return
+  if (props.grip) return props.grip(e, id)
   const k = props.k
   selection.layer = id
   let rest: number[] | null = null
@@ -117,8 +129,8 @@ async function drop(e: DragEvent, pocket: string) {
   <svg class="outlines" :viewBox="`0 0 ${format.width} ${format.height}`" :class="{ quietly: selection.framing }">
     <component :is="shape(o)" v-for="{ o } in hits" :key="o.layer" class="hit" :class="{ plain: !o.pocket, drags: selection.layer === o.layer && lines.get(o.layer)?.drags }"
       v-bind="shape(o) === 'path' ? { d: seen.get(o.layer)!.d } : o.quad ? { points: points(o) } : { x: o.box.x, y: o.box.y, width: o.box.w, height: o.box.h, rx: o.radius }" :pointer-events="dropping && !o.pocket ? 'none' : 'all'"
-      :data-pocket="o.pocket || undefined" :data-hit="o.layer" :tabindex="o.pocket ? 0 : -1" role="button" :aria-label="o.pocket ? `Pocket ${pockets.name(o.pocket)}` : `Layer ${lines.get(o.layer)?.name}`" :aria-pressed="selection.layer === o.layer"
-      @pointerdown="move($event, o.layer)" @focus="selection.layer = o.layer" @dblclick="o.pocket && emit('enter', o.pocket)"
+      :data-pocket="o.pocket || undefined" :data-hit="o.layer" :tabindex="grip ? undefined : o.pocket ? 0 : -1" role="button" :aria-label="o.pocket ? `Pocket ${pockets.name(o.pocket)}` : `Layer ${lines.get(o.layer)?.name}`" :aria-pressed="selection.layer === o.layer"
+      @pointerdown="move($event, o.layer)" @focus="!grip && (selection.layer = o.layer)" @dblclick="o.pocket && emit('enter', o.pocket)"
       @dragenter.prevent="over = o.pocket" @dragover.prevent.stop="over = o.pocket" @dragleave="over = ''" @drop.prevent.stop="o.pocket && drop($event, o.pocket)" />
     <g v-for="{ o, i } in seams" :key="o.layer" class="seam">
       <mask v-if="hiders(i).length" :id="`hidden-${i}`" maskUnits="userSpaceOnUse" x="-10%" y="-10%" width="120%" height="120%">
@@ -128,7 +140,7 @@ async function drop(e: DragEvent, pocket: string) {
       <component :is="shape(o)" v-for="kind in ['under', 'sewn']" :key="kind" v-bind="shape(o) === 'path' ? { d: seen.get(o.layer)!.d } : o.quad ? { points: points(o) } : seam(o)" :mask="hiders(i).length && selection.layer !== o.layer ? `url(#hidden-${i})` : undefined"
         :class="[kind, { on: selection.layer === o.layer, over: kind === 'sewn' && over === o.pocket, gone: o.opacity <= 0.01 }]" />
     </g>
-    <g v-if="picked" class="chosen" data-test="chosen">
+    <g v-if="picked && !grip" class="chosen" data-test="chosen">
       <polygon v-if="!picked.pocket" class="edge" :points="points(picked) || [[0, 0], [1, 0], [1, 1], [0, 1]].map((c) => `${picked!.box.x + c[0]! * picked!.box.w},${picked!.box.y + c[1]! * picked!.box.h}`).join(' ')" />
       <path v-for="(c, i) in picked.quad ?? [[0, 0], [1, 0], [1, 1], [0, 1]].map((c) => ({ x: picked!.box.x + c[0]! * picked!.box.w, y: picked!.box.y + c[1]! * picked!.box.h }))" :key="i" class="tack" :transform="`translate(${c.x} ${c.y}) scale(${1 / k})`" d="M-5-5 5 5M5-5-5 5" />
     </g>

@@ -4,7 +4,7 @@ import { useElementSize, useEventListener, useFullscreen } from '@vueuse/core'
 import { NButton, NPopselect } from 'naive-ui'
 import { computed, onScopeDispose, ref, shallowRef, toRef, watch } from 'vue'
 
-import { detail, fetchPicture, type Op, type Outline, type Stand } from '../../api/client'
+import { detail, fetchPicture, type Guide, type Op, type Outline, type Stand } from '../../api/client'
 import { tip, useCommands } from '../commands'
 import { useDocument } from '../document'
 import { plain } from '../format'
@@ -17,9 +17,10 @@ import { useFrames } from './frames'
 import { useFramingTool } from './framing'
 import { usePlayer } from './player'
 import StageLayers from './StageLayers.vue'
+import { useZoom } from './zoom'
 
 const props = defineProps<{ clips: { name: string; hash: string }[] }>()
-const emit = defineEmits<{ grounds: []; files: [string, File[]] }>()
+const emit = defineEmits<{ grounds: []; files: [string, File[]]; press: [PointerEvent] }>()
 const doc = useDocument()
 const selection = useSelection()
 const transient = useTransient()
@@ -30,12 +31,14 @@ const desk = ref<HTMLElement>()
 const { width, height } = useElementSize(desk)
 const { isFullscreen, toggle: toggleFull } = useFullscreen(surround)
 
-/** The size in which frames are asked for: what fits, or one pixel for one of the canvas. */
-const trueSize = ref(false)
 const formatView = computed(() => selection.formatView!)
+const room = computed(() => ({ w: Math.max(0, width.value - 40), h: Math.max(0, height.value - 24) }))
+const fits = computed(() => Math.min(1, room.value.w / formatView.value.width, room.value.h / formatView.value.height))
+const { zoom, to: zoomTo, wheel: zoomWheel, pan, roams } = useZoom(formatView, fits, desk)
+/** The size in which frames are asked for: what fits, or what is looked at; never more than the canvas has. */
 const box = computed(() => {
-  if (trueSize.value) return { w: formatView.value.width, h: formatView.value.height }
-  return { w: Math.max(0, width.value - 40), h: Math.max(0, height.value - 24) }
+  const z = Math.min(1, zoom.value)
+  return z ? { w: Math.max(32, Math.round(formatView.value.width * z)), h: Math.max(32, Math.round(formatView.value.height * z)) } : room.value
 })
 
 // What lies under what is clear, to judge edges by.
@@ -58,7 +61,14 @@ const canvas = ref<HTMLCanvasElement>()
 /** What the picture on the canvas is: quick (JPEG) or without loss. */
 const quality = ref<'' | 'quick' | 'exact'>('')
 const drawFailure = ref('')
-const k = computed(() => (size.value.w ? size.value.w / formatView.value.width : 1))
+/** The size in which the picture is shown. */
+const shownSize = computed(() => (zoom.value ? { w: Math.round(formatView.value.width * zoom.value), h: Math.round(formatView.value.height * zoom.value) } : size.value))
+const k = computed(() => (shownSize.value.w ? shownSize.value.w / formatView.value.width : 1))
+/** Where a point of the screen lies on the canvas, in its pixels. */
+function at(p: { clientX: number; clientY: number }): [number, number] {
+  const r = canvas.value!.getBoundingClientRect()
+  return [(p.clientX - r.left) / k.value, (p.clientY - r.top) / k.value]
+}
 
 /** What it is a picture of: a frame's address and what lies under it; nothing known while playing and dragging. */
 const pictured = ref('')
@@ -152,7 +162,7 @@ onScopeDispose(() => {
 })
 
 // A draft: how it would look. The latest wins; one request is out at a time.
-const facts = shallowRef<{ stands: Stand[]; outlines: Outline[] } | null>(null)
+const facts = shallowRef<{ stands: Stand[]; outlines: Outline[]; guides: Guide[] } | null>(null)
 let asking = false
 let waiting: { op: Op | null; look: typeof transient.look } | null = null
 async function preview(op: Op | null, look: typeof transient.look) {
@@ -163,7 +173,7 @@ async function preview(op: Op | null, look: typeof transient.look) {
     const next: { op: Op | null; look: typeof transient.look } = waiting
     waiting = null
     try {
-      const r = await fetchPicture(subject(doc.face!.kind).preview(doc.face!.id), {
+      const r = await fetchPicture(`${subject(doc.face!.kind).base(doc.face!.id)}/preview`, {
         method: 'POST',
         headers: { 'Content-Type': 'application/json' },
         body: JSON.stringify({ op: next.op && subject(doc.face!.kind).wire(next.op), look: next.look, ground: ground.value, format: selection.format, frame: transport.frame, width: Math.floor(box.value.w), height: Math.floor(box.value.h) }),
@@ -236,16 +246,20 @@ const playState = computed(() => {
   if (!s.hot && s.stride > 1) return `${way}gathering frames: every ${s.stride}${s.stride === 2 ? 'nd' : s.stride === 3 ? 'rd' : 'th'} is shown`
   return `${way}${s.hot ? (s.dropped ? `${s.dropped} dropped in this pass` : 'no frame dropped') : 'gathering frames'}`
 })
-useCommands({ 'next-format': () => selection.nextFormat(), full: () => void toggleFull(), 'true-size': () => (trueSize.value = !trueSize.value) })
+useCommands({ 'next-format': () => selection.nextFormat(), full: () => void toggleFull() })
+defineExpose({ at, zoomTo })
 </script>
 
 <template>
-  <section ref="surround" class="surround" :class="{ full: isFullscreen }" aria-label="Stage" tabindex="-1" data-stage @wheel="tool.wheel" @pointerdown.self="selection.pocket = ''">
+  <section ref="surround" class="surround" :class="{ full: isFullscreen }" aria-label="Stage" tabindex="-1" data-stage @wheel="(e) => (e.ctrlKey || e.metaKey ? zoomWheel(e) : tool.wheel(e))" @pointerdown.self="selection.pocket = ''" @pointerdown="pan">
     <div class="above">
+      <div class="left">
       <div class="formats" role="radiogroup" aria-label="Format">
         <button v-for="f in doc.face!.formats" :key="f.id" role="radio" :aria-checked="selection.format === f.id" :class="{ on: selection.format === f.id }" :data-format="f.id" @click="selection.format = f.id">
           <span class="shape" :style="{ aspectRatio: `${f.width} / ${f.height}` }" /><span class="word">{{ f.name }}</span>
         </button>
+      </div>
+      <slot name="formats" />
       </div>
       <div v-if="selection.framing && current" class="framing" role="toolbar" aria-label="Framing">
         <strong>Framing {{ pockets.name(selection.pocket) }}</strong>
@@ -260,16 +274,19 @@ useCommands({ 'next-format': () => selection.nextFormat(), full: () => void togg
         <NPopselect v-model:value="ground" :options="grounds" trigger="click" :to="false" @update:show="(s: boolean) => s && emit('grounds')">
           <button class="look" data-test="ground" title="What lies under what is clear"><i class="swatch" :class="ground.split(':')[0] || 'none'" /><span class="word">{{ groundName }}</span></button>
         </NPopselect>
-        <button class="look num" :class="{ on: trueSize }" :aria-pressed="trueSize" data-test="true-size" :title="tip('true-size', trueSize ? 'Fit to the window' : 'One pixel for one of the canvas')" @click="trueSize = !trueSize">1:1</button>
+        <button class="look num" :class="{ on: zoom === 1 }" :aria-pressed="zoom === 1" data-test="true-size" :title="tip('true-size', zoom === 1 ? 'Fit to the window' : 'One pixel for one of the canvas')" @click="zoomTo(zoom === 1 ? 0 : 1)">1:1</button>
+        <button v-if="roams && zoom !== 1" class="look num" data-test="fit" :title="tip('fit-stage')" @click="zoomTo(0)">Fit</button>
         <button class="look" :class="{ on: isFullscreen }" :aria-pressed="isFullscreen" aria-label="Full screen" :title="tip('full')" @click="toggleFull"><IconArrowsMaximize :size="15" /></button>
       </div>
     </div>
-    <div ref="desk" class="table" :class="{ roams: trueSize }" @pointerdown.self="selection.pocket = ''">
-      <div class="picture" :style="{ width: `${size.w}px`, height: `${size.h}px` }" :data-quality="said" :data-ground="ground">
+    <div ref="desk" class="table" :class="{ roams }" @pointerdown.self="selection.pocket = ''" @pointerdown="emit('press', $event)">
+      <div class="picture" :style="{ width: `${shownSize.w}px`, height: `${shownSize.h}px` }" :data-quality="said" :data-ground="ground">
         <canvas ref="canvas" :width="size.w || 1" :height="size.h || 1" :aria-label="`Frame ${transport.frame}`" role="img" />
         <template v-if="!transport.playing && size.w">
           <div v-if="selection.framing && ghost" class="ghosts"><img class="ghost" :src="`/api/media/${pockets.pocket?.media}/thumb?side=1200&frame=${pockets.pocket?.play.in ?? 0}`" :style="ghost" alt="" draggable="false" /></div>
-          <StageLayers v-if="!transient.look" :outlines="shownOutlines" :format="formatView" :k="k" :size="size" :dropping="dropping" @enter="tool.enter" @files="(p, files) => emit('files', p, files)" />
+          <slot v-if="!transient.look" name="layers" :outlines="shownOutlines" :format="formatView" :k="k" :size="shownSize" :dropping="dropping" :guides="facts?.guides ?? []" :enter="tool.enter">
+            <StageLayers :outlines="shownOutlines" :format="formatView" :k="k" :size="shownSize" :dropping="dropping" @enter="tool.enter" @files="(p, files) => emit('files', p, files)" />
+          </slot>
           <template v-if="selection.framing && frameBox">
             <div v-show="!dropping" class="grab" :style="frameBox" data-test="grab" @pointerdown="pinning ? tool.focusAt($event) : tool.slide($event)" />
             <div class="turner" :style="turner" title="Turn" @pointerdown="tool.turn"><IconRefresh :size="13" /></div>
@@ -297,7 +314,8 @@ useCommands({ 'next-format': () => selection.nextFormat(), full: () => void togg
 .surround { container: stage / inline-size; position: relative; background: var(--surround); display: grid; grid-template-rows: 44px minmax(0, 1fr) 28px; grid-template-columns: minmax(0, 1fr); overflow: hidden; min-width: 0; color: #e9e8e2; }
 .above { display: flex; align-items: center; justify-content: space-between; padding: 0 12px; gap: 12px; min-width: 0; }
 .table { display: grid; place-items: center; min-width: 0; min-height: 0; overflow: hidden; }
-.table.roams { place-items: start; overflow: auto; padding: 16px; }
+.table.roams { place-items: safe center; overflow: auto; padding: 16px; }
+.left { display: flex; align-items: center; gap: 6px; min-width: 0; }
 .formats { display: flex; gap: 2px; background: rgba(0, 0, 0, 0.2); border-radius: 9px; padding: 3px; flex: none; }
 .formats button { display: flex; align-items: center; gap: 7px; border: 0; background: none; color: #dcdbd3; padding: 4px 11px; border-radius: 7px; cursor: pointer; font-weight: 500; white-space: nowrap; }
 .formats button.on { background: var(--linen); color: var(--ink); }

@@ -3,17 +3,19 @@ import { IconArrowBack, IconFolderOpen, IconVolumeOff } from '@tabler/icons-vue'
 import { computed, ref } from 'vue'
 
 import type { Pocket, Stand } from '../api/client'
-import LayerList from '../bench/LayerList.vue'
-import { tip } from '../common/commands'
-import { useDocument } from '../common/document'
-import { droppedFiles } from '../common/drop'
-import { usePockets } from '../common/pockets'
-import { useSelection } from '../common/selection'
-import SpoolIcon from '../common/SpoolIcon.vue'
+import { tip } from './commands'
+import { useDocument } from './document'
+import { droppedFiles } from './drop'
+import { usePockets } from './pockets'
+import { useSelection } from './selection'
+import SpoolIcon from './SpoolIcon.vue'
+import { subject } from './subjects'
 import ArrivalCard from '../media/ArrivalCard.vue'
 import { useFilling } from '../media/filling'
 import { useUploads } from '../media/uploads'
 
+/** `compact` leaves more room for what stands below. */
+defineProps<{ compact?: boolean }>()
 const doc = useDocument()
 const selection = useSelection()
 const pockets = usePockets()
@@ -27,7 +29,7 @@ function thumb(p: Pocket): string {
   const m = pockets.medium(p)
   // What is seen depends on these alone, so that the picture is kept until one changes.
   const v = [p.media.slice(7, 19), JSON.stringify(s?.framing), s?.size.w, s?.size.h, m && m.frames && m.proxyDone >= m.frames ? 1 : 0, p.play.in].join(' ')
-  return `/api/pieces/${doc.piece!.id}/pockets/${p.id}/thumb?format=${selection.format}&side=340&v=${encodeURIComponent(v)}`
+  return `${subject(doc.face!.kind).base(doc.face!.id)}/pockets/${p.id}/thumb?format=${selection.format}&side=340&v=${encodeURIComponent(v)}`
 }
 const kindsText = (p: Pocket) => p.kinds.map((k) => ({ picture: 'pictures', footage: 'clips', logo: 'marks' })[k] ?? k).join(' and ')
 
@@ -40,10 +42,10 @@ async function drop(e: DragEvent, p: Pocket) {
 </script>
 
 <template>
-  <div class="rail">
+  <div class="rail" :class="{ compact }">
     <h2 class="heading">Pockets</h2>
-    <ul :class="{ many: doc.piece!.pockets.length > 3 }">
-      <li v-for="p in doc.piece!.pockets" :key="p.id">
+    <ul :class="{ many: !compact && pockets.list.length > 3 }">
+      <li v-for="p in pockets.list" :key="p.id">
         <div class="pocket" :class="{ on: selection.pocket === p.id, over: over === p.id }" :data-rail-pocket="p.id"
           @dragenter.prevent="over = p.id" @dragover.prevent.stop="over = p.id" @dragleave.self="over = ''" @drop.prevent.stop="drop($event, p)">
           <button class="pick" :aria-pressed="selection.pocket === p.id" :data-leaves="selection.pocket === p.id ? 'Enter' : undefined" @click="selection.pocket = selection.pocket === p.id ? '' : p.id" @dblclick="((selection.pocket = p.id), (selection.framing = true))">
@@ -59,14 +61,14 @@ async function drop(e: DragEvent, p: Pocket) {
           </div>
           <div class="acts">
             <button class="icon-button" :title="tip('choose', `Choose media for ${p.name}`)" :aria-label="`Choose media for ${p.name}`" @click="pockets.picking = p.id"><IconFolderOpen :size="16" :stroke-width="1.8" /></button>
-            <button v-if="!p.standIn" class="icon-button" title="Put the stand-in back" :aria-label="`Put the stand-in back in ${p.name}`" @click="pockets.use(p.id, null)"><IconArrowBack :size="16" :stroke-width="1.8" /></button>
+            <button v-if="doc.piece && !p.standIn" class="icon-button" title="Put the stand-in back" :aria-label="`Put the stand-in back in ${p.name}`" @click="pockets.use(p.id, null)"><IconArrowBack :size="16" :stroke-width="1.8" /></button>
           </div>
         </div>
         <ArrivalCard v-for="a in uploads.list.filter((x) => x.pocket === p.id)" :key="a.key" :arrival="a" class="arrival" />
       </li>
     </ul>
-    <p class="quiet hint">Drop pictures, clips or marks on a pocket, here or on the stage.</p>
-    <LayerList />
+    <p v-if="!compact" class="quiet hint">Drop pictures, clips or marks on a pocket, here or on the stage.</p>
+    <slot />
   </div>
 </template>
 
@@ -102,5 +104,14 @@ ul { list-style: none; margin: 0; padding: 0; display: grid; gap: 2px; }
 .growing { height: 4px; border-radius: 2px; background: var(--rule); margin: 0 8px 7px; overflow: hidden; }
 .growing i { display: block; height: 100%; background: var(--media); transition: width 0.3s; }
 .arrival { margin-top: 4px; }
+/* At the bench they stand three in a row. */
+.compact { padding: 12px 0 0; }
+.compact ul { grid-template-columns: repeat(3, minmax(0, 1fr)); }
+.compact .pick { padding: 4px; }
+.compact .view { height: 38px; max-height: 38px; }
+.compact .name { font-size: 11px; font-weight: 500; margin: 0; display: block; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; text-align: center; }
+.compact .name :deep(.spool), .compact .badge, .compact .media { display: none; }
+.compact .acts { bottom: 20px; right: 4px; }
+.compact .acts .icon-button { width: 22px; height: 22px; }
 .hint { font-size: 12px; padding: 10px 6px 0; }
 </style>

@@ -3,12 +3,12 @@ import { NButton, NRadioButton, NRadioGroup } from 'naive-ui'
 import { computed, onScopeDispose, ref, watch } from 'vue'
 
 import type { Medium, Op, Play, Pocket } from '../api/client'
-import { useDocument } from '../common/document'
-import { seconds } from '../common/format'
-import NumberField from '../common/NumberField.vue'
-import { usePockets } from '../common/pockets'
-import { useTransient } from '../common/transient'
-import { useTransport } from '../common/transport'
+import { useDocument } from './document'
+import { seconds } from './format'
+import NumberField from './NumberField.vue'
+import { usePockets } from './pockets'
+import { useTransient } from './transient'
+import { useTransport } from './transport'
 
 /**
  * How the clip in a pocket runs: its first frame, chosen by running the pointer
@@ -27,7 +27,7 @@ const cells = computed(() => Math.max(2, Math.min(24, Math.round((258 / 46) * (p
 
 const play = computed<Play>(() => props.pocket.play)
 const src = computed(() => `/api/media/${props.medium.hash}/strip?count=${cells.value}&side=92&v=${Math.floor((props.medium.proxyDone / props.medium.frames) * 4)}${props.medium.counted ? '' : '0'}`)
-const pieceSeconds = computed(() => (doc.piece!.frames * doc.piece!.rateD) / doc.piece!.rateN)
+const pieceSeconds = computed(() => (doc.face!.frames * doc.face!.rateD) / doc.face!.rateN)
 /** How long the clip lasts from its in-point on, at its speed. */
 const lasts = computed(() => (props.medium.seconds * (1 - play.value.in / Math.max(1, props.medium.frames))) / play.value.speed)
 const short = computed(() => lasts.value < pieceSeconds.value - 1e-6)

@@ -1,9 +1,9 @@
 import { nextTick, onScopeDispose, watch, type Ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
-import { useDocument } from '../common/document'
-import { useSelection } from '../common/selection'
-import { useTransport } from '../common/transport'
+import { useDocument } from './document'
+import { useSelection } from './selection'
+import { useTransport } from './transport'
 
 /** How long things are quiet before the address follows, in ms. */
 const QUIET = 250

@@ -1,0 +1,260 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+
+import type { Act, Format, Guide, Outline } from '../api/client'
+import { useDocument } from '../common/document'
+import { useDrag, type Drag } from '../common/drag'
+import { plain } from '../common/format'
+import { useLayer } from '../common/layer'
+import { useSelection } from '../common/selection'
+import StageLayers from '../common/stage/StageLayers.vue'
+import { useTransient } from '../common/transient'
+import { useActs } from './acts'
+import { useTool } from './tool'
+
+/** The layers on the picture at the bench: picked, moved, sized, turned, and new ones drawn. */
+const props = defineProps<{ outlines: Outline[]; format: Format; k: number; size: { w: number; h: number }; dropping: boolean; guides: Guide[]; at: (p: { clientX: number; clientY: number }) => [number, number] }>()
+const emit = defineEmits<{ enter: [string]; files: [string, File[]] }>()
+const doc = useDocument()
+const selection = useSelection()
+const transient = useTransient()
+const layer = useLayer()
+const tool = useTool()
+const { lines, around, meant, locked, act, put } = useActs()
+const drag = useDrag()
+
+/** How near, in pixels of the screen, something is drawn to a line. */
+const REACH = 7
+const reach = (d: Drag) => (d.ctrl ? 0 : REACH / props.k)
+const of = (id: string) => props.outlines.find((o) => o.layer === id)
+type Point = { x: number; y: number }
+const quad = (o: Outline): Point[] => o.quad ?? [[0, 0], [1, 0], [1, 1], [0, 1]].map(([x, y]) => ({ x: o.box.x + x! * o.box.w, y: o.box.y + y! * o.box.h }))
+const pointsOf = (q: Point[]) => q.map((p) => `${p.x},${p.y}`).join(' ')
+
+watch(() => doc.key, () => (tool.inside = ''))
+watch(
+  () => doc.draft?.layers,
+  () => tool.inside && !lines.value.has(tool.inside) && (tool.inside = ''),
+)
+
+/** A press picks a layer, a second one where it lies the next below; a drag moves what is picked. */
+function grip(e: PointerEvent, hit: string) {
+  if (e.button !== 0 || tool.swatch) return
+  e.stopPropagation()
+  const id = meant(hit)
+  const more = e.shiftKey
+  const was = selection.layers.includes(id)
+  if (!id) return void (selection.layers = [])
+  if (!was && !more) selection.layers = [id]
+  else if (!was) selection.layers = [...selection.layers, id]
+  const from = props.at(e)
+  const op = (d: Drag): Act => act({ kind: 'place', from, to: props.at({ clientX: d.x, clientY: d.y }), keep: d.shift, copy: d.alt, snap: reach(d) })
+  drag(e, {
+    slack: 4,
+    move: (d) => transient.show(op(d)),
+    end: (d) => void transient.keep(op(d)),
+    cancel: transient.hide,
+    press: () => {
+      if (!was) return
+      if (more) selection.layers = selection.layers.filter((x) => x !== id)
+      else if (selection.layers.length > 1) selection.layers = [id]
+      else selection.layers = [below(e, id)]
+    },
+  })
+}
+/** What lies next below a layer at a point. */
+function below(e: PointerEvent, id: string): string {
+  const all = [...new Set(document.elementsFromPoint(e.clientX, e.clientY).map((x) => x.getAttribute('data-hit')).filter((x): x is string => !!x).map(meant).filter(Boolean))]
+  return all[(all.indexOf(id) + 1) % all.length] ?? id
+}
+/** Into a group, or into the media of a pocket. */
+function open(pocket: string) {
+  const y = lines.value.get(selection.layer)
+  if (y?.holds) {
+    tool.inside = y.id
+    selection.layers = []
+  } else if (pocket) emit('enter', pocket)
+}
+function opened() {
+  open(lines.value.get(selection.layer)?.pocket ?? '')
+}
+
+/** The frame around what is picked: one layer's own box, or the upright one around several. */
+const frame = computed(() => {
+  const list = selection.layers.map(of).filter((o): o is Outline => !!o)
+  if (!list.length || selection.framing || transient.look) return null
+  if (list.length === 1) return { quad: quad(list[0]!), one: list[0]! }
+  const all = list.flatMap(quad)
+  const [x0, y0] = [Math.min(...all.map((p) => p.x)), Math.min(...all.map((p) => p.y))]
+  const [x1, y1] = [Math.max(...all.map((p) => p.x)), Math.max(...all.map((p) => p.y))]
+  return { quad: [{ x: x0, y: y0 }, { x: x1, y: y0 }, { x: x1, y: y1 }, { x: x0, y: y1 }], one: null }
+})
+const fixed = computed(() => selection.layers.some(locked))
+/** Where a share of the frame stands. */
+function on(x: number, y: number): Point {
+  const [a, b, c, d] = frame.value!.quad as [Point, Point, Point, Point]
+  const mix = (p: Point, q: Point, t: number) => ({ x: p.x + (q.x - p.x) * t, y: p.y + (q.y - p.y) * t })
+  return mix(mix(a, b, x), mix(d, c, x), y)
+}
+const shares = [[0, 0], [0.5, 0], [1, 0], [1, 0.5], [1, 1], [0.5, 1], [0, 1], [0, 0.5]] as const
+const names = ['top left', 'top', 'top right', 'right', 'bottom right', 'bottom', 'bottom left', 'left']
+/** Pins: those that lie on one another on the screen are left out. */
+const pins = computed(() => {
+  const f = frame.value
+  if (!f || fixed.value || f.one?.layer === undefined && f.one) return []
+  const side = (a: Point, b: Point) => Math.hypot(a.x - b.x, a.y - b.y) * props.k
+  const [w, h] = [side(f.quad[0]!, f.quad[1]!), side(f.quad[1]!, f.quad[2]!)]
+  return shares.map(([x, y], i) => ({ x, y, name: names[i]!, p: on(x, y), corner: x !== 0.5 && y !== 0.5 })).filter((p) => p.corner || (p.x === 0.5 ? w : h) > 34)
+})
+/** How the upper edge lies on the screen, in degrees. */
+const lie = computed(() => {
+  const q = frame.value?.quad
+  return q ? (Math.atan2(q[1]!.y - q[0]!.y, q[1]!.x - q[0]!.x) * 180) / Math.PI : 0
+})
+/** The loop of thread that turns: beyond the middle of the upper edge. */
+const loop = computed(() => {
+  if (!frame.value || fixed.value) return null
+  const [top, mid] = [on(0.5, 0), on(0.5, 0.5)]
+  const far = Math.hypot(top.x - mid.x, top.y - mid.y) || 1
+  const by = 26 / props.k
+  return { from: top, to: { x: top.x + ((top.x - mid.x) / far) * by, y: top.y + ((top.y - mid.y) / far) * by } }
+})
+const origin = computed<Point | null>(() => {
+  const o = frame.value?.one
+  const p = o && layer.view?.id === o.layer ? layer.view.properties.find((x) => x.name === 'origin') : undefined
+  return p && !fixed.value && !transient.op ? on(p.now[0]!, p.now[1]!) : null
+})
+
+function dragging(e: PointerEvent, make: (d: Drag, from: [number, number], to: [number, number]) => Act) {
+  if (e.button !== 0) return
+  e.stopPropagation()
+  const from = props.at(e)
+  const op = (d: Drag) => make(d, from, props.at({ clientX: d.x, clientY: d.y }))
+  drag(e, { slack: 2, move: (d) => transient.show(op(d)), end: (d) => void transient.keep(op(d)), cancel: transient.hide })
+}
+function pull(e: PointerEvent, pin: { x: number; y: number; corner: boolean }) {
+  const handle = [pin.x, pin.y]
+  const free = e.ctrlKey || e.metaKey
+  const f = frame.value
+  dragging(e, (d, from, to) => {
+    if (free && f?.one) return act({ kind: pin.corner ? 'pull' : 'lean', handle, from, to, snap: pin.corner ? REACH / props.k : 0 })
+    return act({ kind: 'grow', handle, from, to, keep: d.shift, middle: d.alt, snap: reach(d) })
+  })
+}
+const spin = (e: PointerEvent) => dragging(e, (d, from, to) => act({ kind: 'turn', from, to, keep: d.shift }))
+const shift = (e: PointerEvent) => dragging(e, (d, from, to) => act({ kind: 'pin', from, to, snap: reach(d) }))
+
+/** Live numbers beside what is dragged. */
+const told = computed(() => {
+  const f = frame.value
+  const op = transient.op as Act | null
+  if (!f || !op || !('layers' in op)) return null
+  const b = f.one ? f.one.box : { x: f.quad[0]!.x, y: f.quad[0]!.y, w: f.quad[1]!.x - f.quad[0]!.x, h: f.quad[2]!.y - f.quad[1]!.y }
+  const mid = `x ${plain(b.x + b.w / 2 - props.format.width / 2, 1)}, y ${plain(b.y + b.h / 2 - props.format.height / 2, 1)}`
+  const side = (p: Point, q: Point) => Math.hypot(p.x - q.x, p.y - q.y)
+  const size = `${plain(side(f.quad[0]!, f.quad[1]!), 1)} × ${plain(side(f.quad[1]!, f.quad[2]!), 1)}`
+  const angle = `${plain((Math.atan2(f.quad[1]!.y - f.quad[0]!.y, f.quad[1]!.x - f.quad[0]!.x) * 180) / Math.PI, 1)}°`
+  const text = { place: mid, nudge: mid, grow: size, turn: angle, pull: mid, lean: mid, pin: mid }[op.kind]
+  return text ? { text, left: `${Math.min(props.size.w - 60, Math.max(60, (b.x + b.w / 2) * props.k))}px`, top: `${Math.min(props.size.h - 20, (b.y + b.h) * props.k + 12)}px` } : null
+})
+
+// A box that is drawn on the stage: for what is in hand, or to pick all that it meets.
+const drawn = ref<{ x: number; y: number; w: number; h: number } | null>(null)
+const boxOf = (a: [number, number], b: [number, number]) => ({ x: Math.min(a[0], b[0]), y: Math.min(a[1], b[1]), w: Math.abs(a[0] - b[0]), h: Math.abs(a[1] - b[1]) })
+function press(e: PointerEvent) {
+  if (e.button !== 0 || selection.framing) return
+  const from = props.at(e)
+  const s = tool.swatch
+  if (s) {
+    const op = (d: Drag) => ({ from, to: props.at({ clientX: d.x, clientY: d.y }), keep: d.shift, middle: d.alt, snap: reach(d) })
+    const show = (d: Drag) => ({ ...act({ ...s.act!, layers: [] }), ...op(d) })
+    drag(e, {
+      slack: 4,
+      move: (d) => transient.show(show(d)),
+      end: async (d) => {
+        transient.hide()
+        await put(s, op(d))
+      },
+      press: () => void put(s),
+      cancel: transient.hide,
+    })
+    return
+  }
+  const before = e.shiftKey ? selection.layers : []
+  if (!e.shiftKey) selection.layers = []
+  drag(e, {
+    slack: 4,
+    move: (d) => {
+      const b = (drawn.value = boxOf(from, props.at({ clientX: d.x, clientY: d.y })))
+      const met = props.outlines.filter((o) => o.opacity > 0.01 && !locked(o.layer) && o.box.x < b.x + b.w && o.box.x + o.box.w > b.x && o.box.y < b.y + b.h && o.box.y + o.box.h > b.y)
+      const full = (o: Outline) => o.box.w >= props.format.width && o.box.h >= props.format.height
+      const ids = met.filter((o) => !full(o) || (b.x <= 0 && b.y <= 0 && b.x + b.w >= props.format.width && b.y + b.h >= props.format.height)).map((o) => meant(o.layer)).filter(Boolean)
+      selection.layers = [...new Set([...before, ...ids])]
+    },
+    end: () => (drawn.value = null),
+    cancel: () => {
+      drawn.value = null
+      selection.layers = before
+    },
+  })
+}
+defineExpose({ press })
+const within = (id: string) => !locked(id) && (!tool.inside || around(id).includes(tool.inside))
+const hidden = computed(() => tool.inside && of(tool.inside))
+
+</script>
+
+<template>
+  <StageLayers :outlines="outlines" :format="format" :k="k" :size="size" :dropping="dropping" :grip="grip" :within="within" @enter="open" @files="(p, f) => emit('files', p, f)" @dblclick="opened" />
+  <svg class="tools" :viewBox="`0 0 ${format.width} ${format.height}`" aria-hidden="true">
+    <path v-if="hidden" class="rest" :d="`M-9999-9999H${format.width + 9999}V${format.height + 9999}H-9999Z M${pointsOf(quad(hidden)).split(' ').join('L')}Z`" />
+    <g v-for="(g, i) in guides" :key="i" class="guide" :class="{ gap: g.gap }">
+      <line v-if="(g.axis === 'x')" :x1="g.at" :x2="g.at" :y1="g.from" :y2="g.to" />
+      <line v-else :y1="g.at" :y2="g.at" :x1="g.from" :x2="g.to" />
+    </g>
+    <template v-if="frame && !selection.framing">
+      <polygon v-for="id in selection.layers.length > 1 ? selection.layers : []" :key="id" class="each" :points="of(id) ? pointsOf(quad(of(id)!)) : ''" />
+      <polygon class="chalk under" :points="pointsOf(frame.quad)" /><polygon class="chalk" :class="{ fixed }" :points="pointsOf(frame.quad)" data-test="frame" />
+      <template v-if="loop">
+        <line class="thread" :x1="loop.from.x" :y1="loop.from.y" :x2="loop.to.x" :y2="loop.to.y" />
+        <circle class="turn" :cx="loop.to.x" :cy="loop.to.y" :r="6 / k" data-test="turn" @pointerdown="spin" />
+      </template>
+      <g v-for="p in pins" :key="p.name" :transform="`translate(${p.p.x} ${p.p.y}) scale(${1 / k})`">
+        <circle class="catch" r="11" :data-pin="p.name" @pointerdown="pull($event, p)" />
+        <circle v-if="p.corner" class="pin" r="5.5" /><rect v-else class="bar" x="-6" y="-3" width="12" height="6" rx="3" :transform="`rotate(${p.x === 0.5 ? lie : lie + 90})`" />
+      </g>
+      <g v-if="origin" class="origin" :transform="`translate(${origin.x} ${origin.y}) scale(${1 / k})`" @pointerdown="shift"><circle r="9" class="catch" data-test="origin" /><path d="M-7 0H7M0-7V7" /><circle r="3" /></g>
+    </template>
+    <rect v-if="drawn" class="marquee" :x="drawn.x" :y="drawn.y" :width="drawn.w" :height="drawn.h" />
+  </svg>
+  <span v-for="(g, i) in guides" :key="`t${i}`" class="what num" :style="g.axis === 'x' ? { left: `${g.at * k + 5}px`, top: `${Math.max(4, Math.min(size.h - 22, (g.gap ? (g.from + g.to) / 2 : g.from) * k + 4))}px` } : { left: `${Math.max(4, (g.gap ? (g.from + g.to) / 2 : g.from) * k + 5)}px`, top: `${g.at * k + 3}px` }">{{ g.what }}</span>
+  <span v-if="told" class="told num" :style="{ left: told.left, top: told.top }" data-test="told">{{ told.text }}</span>
+  <div v-if="tool.swatch" class="drawing" data-test="drawing" @pointerdown.stop="press" />
+  <p v-if="!doc.draft!.layers.length && !tool.swatch" class="start">An empty table. Take something from the tray at the left and draw its box here, or drop files.</p>
+
+</template>
+
+<style scoped>
+.tools { position: absolute; inset: 0; width: 100%; height: 100%; overflow: visible; pointer-events: none; }
+.rest { fill: rgba(40, 44, 42, 0.55); fill-rule: evenodd; }
+/* Tailor's chalk: a soft, dashed line. */
+.chalk { fill: none; stroke: #f3efe2; stroke-width: 1.6; stroke-dasharray: 9 4; vector-effect: non-scaling-stroke; }
+.chalk.under { stroke: rgba(23, 61, 43, 0.75); stroke-width: 3; stroke-dasharray: none; }
+.chalk.fixed { stroke-dasharray: 2 5; }
+.each { fill: none; stroke: #7cc79c; stroke-width: 1.2; vector-effect: non-scaling-stroke; }
+.pin { fill: #2e6b4e; stroke: #fbfaf5; stroke-width: 2; pointer-events: none; }
+.bar { fill: #fbfaf5; stroke: #2e6b4e; stroke-width: 1.6; pointer-events: none; }
+.catch { fill: transparent; pointer-events: all; cursor: move; touch-action: none; }
+.thread { stroke: #7cc79c; stroke-width: 1.6; stroke-dasharray: 3 3; vector-effect: non-scaling-stroke; }
+.turn { fill: #fbfaf5; stroke: #b4492b; stroke-width: 2.4; vector-effect: non-scaling-stroke; pointer-events: all; cursor: grab; touch-action: none; }
+.origin path { stroke: #b4492b; stroke-width: 1.6; pointer-events: none; }
+.origin circle:last-child { fill: #b4492b; stroke: #fbfaf5; stroke-width: 1; pointer-events: none; }
+.guide line { stroke: #e7a13a; stroke-width: 1.4; vector-effect: non-scaling-stroke; }
+.guide.gap line { stroke: #7cc79c; stroke-width: 2; stroke-dasharray: 2 3; }
+.marquee { fill: rgba(124, 199, 156, 0.14); stroke: #f3efe2; stroke-width: 1.4; stroke-dasharray: 5 4; vector-effect: non-scaling-stroke; }
+.what, .told { position: absolute; pointer-events: none; font-size: 11px; white-space: nowrap; padding: 1px 6px; border-radius: 4px; }
+.what { background: #f5e9d0; color: #5f3d08; }
+.told { background: #22302a; color: #f5f2ea; transform: translateX(-50%); }
+.drawing { position: absolute; inset: -3000px; cursor: crosshair; touch-action: none; }
+.start { position: absolute; inset: 0; display: grid; place-items: center; text-align: center; padding: 0 12%; font-size: 15px; color: #e9e8e2; pointer-events: none; border: 1.6px dashed rgba(233, 232, 226, 0.4); }
+</style>

@@ -1,0 +1,38 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import PocketPanel from '../common/PocketPanel.vue'
+import { usePockets } from '../common/pockets'
+import { useSelection } from '../common/selection'
+import LayerPanel from './LayerPanel.vue'
+import SeveralPanel from './SeveralPanel.vue'
+import TemplatePanel from './TemplatePanel.vue'
+
+/** What is made at the bench: the selection, or with none the template itself. */
+const selection = useSelection()
+const pockets = usePockets()
+const several = computed(() => selection.layers.length > 1)
+</script>
+
+<template>
+  <TemplatePanel v-if="!selection.layers.length" />
+  <div v-else class="make">
+    <header><h2>{{ several ? `${selection.layers.length} layers` : selection.line?.name }}</h2><span v-if="!several" class="quiet">{{ selection.line?.about.toLowerCase() }}</span></header>
+    <SeveralPanel />
+    <template v-if="!several">
+      <LayerPanel />
+      <details v-if="pockets.pocket && pockets.stand" class="inside" open>
+        <summary class="heading">In the pocket</summary>
+        <PocketPanel />
+      </details>
+      <p v-if="selection.line?.locked" class="quiet">It is pinned down: the pointer and the keys leave it as it is.</p>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.make { display: grid; gap: 14px; grid-template-columns: minmax(0, 1fr); }
+header { display: flex; align-items: baseline; justify-content: space-between; gap: 8px; }
+h2 { font-size: 16px; letter-spacing: -0.01em; overflow-wrap: anywhere; }
+.inside summary { cursor: pointer; padding: 8px 0; }
+</style>

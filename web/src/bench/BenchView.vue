@@ -1,0 +1,174 @@
+<script setup lang="ts">
+import { NButton, NSkeleton } from 'naive-ui'
+import { computed, onScopeDispose, ref, watch } from 'vue'
+import { RouterLink, useRoute } from 'vue-router'
+
+import { droppedFiles } from '../common/drop'
+import { useDocument } from '../common/document'
+import { usePlace } from '../common/place'
+import PocketRail from '../common/PocketRail.vue'
+import { takesKind, usePockets } from '../common/pockets'
+import { useRoving } from '../common/roving'
+import { useSelection } from '../common/selection'
+import StageView from '../common/stage/StageView.vue'
+import TimeStrip from '../common/stage/TimeStrip.vue'
+import { useTransport } from '../common/transport'
+import { useDrafts } from '../shelf/drafts'
+import { useFilling } from '../media/filling'
+import { useMediaStore } from '../media/media'
+import StorePicker from '../media/StorePicker.vue'
+import { useActs } from './acts'
+import BenchLayers from './BenchLayers.vue'
+import BenchMake from './BenchMake.vue'
+import { useDropping } from './dropping'
+import FormatsBar from './FormatsBar.vue'
+import HistoryPanel from './HistoryPanel.vue'
+import LayerTree from './LayerTree.vue'
+import SplitDialog from './SplitDialog.vue'
+import { useTool } from './tool'
+import TrayPanel from './TrayPanel.vue'
+
+const route = useRoute()
+const doc = useDocument()
+const selection = useSelection()
+const transport = useTransport()
+const pockets = usePockets()
+const media = useMediaStore()
+const tool = useTool()
+const { fill } = useFilling()
+const { useKeys, lines, around, does } = useActs()
+const dropping = useDropping()
+useKeys()
+
+const sides = [
+  ['make', 'Make'],
+  ['history', 'History'],
+] as const
+const side = ref<(typeof sides)[number][0]>('make')
+const ids = computed(() => sides.map(([id]) => id))
+const place = usePlace(side, ids)
+const tabs = ref<HTMLElement>()
+const { at: tab, key: tabKey } = useRoving(ids as never, side, (id) => {
+  side.value = id as typeof side.value
+  tabs.value?.querySelector<HTMLElement>(`[data-side=${id}]`)?.focus()
+}, 'across')
+
+const draft = computed(() => doc.draft)
+watch(
+  () => route.params.id as string,
+  (id, old) => {
+    if (!id) return
+    if (old !== undefined || doc.draft?.id !== id) transport.frame = 0
+    transport.playing = false
+    transport.range = null
+    void doc.load({ kind: 'draft', id }).then(() => {
+      if (!place.go() && doc.draft && transport.frame === 0) transport.frame = doc.draft.cues.find((c) => c.name === 'Poster')?.frame ?? 0
+    })
+  },
+  { immediate: true },
+)
+onScopeDispose(() => {
+  transport.playing = false
+  tool.swatch = null
+})
+
+const stage = ref<InstanceType<typeof StageView>>()
+const layers = ref<InstanceType<typeof BenchLayers>>()
+const at = (p: { clientX: number; clientY: number }): [number, number] => stage.value?.at(p) ?? [0, 0]
+/** The groups around what is worked on, the outermost first. */
+const path = computed(() => (tool.inside ? [...around(tool.inside)].reverse().concat(tool.inside).map((id) => ({ id, name: lines.value.get(id)?.name ?? id })) : []))
+
+const picking = computed({ get: () => !!pockets.picking, set: (s) => !s && (pockets.picking = '') })
+const pickingFor = computed(() => pockets.list.find((p) => p.id === pockets.picking))
+
+const drafts = useDrafts()
+async function back() {
+  const id = route.params.id as string
+  await drafts.back([id])
+  await doc.load({ kind: 'draft', id })
+}
+/** Files that miss a pocket become layers where they fall. */
+async function dropped(e: DragEvent) {
+  e.preventDefault()
+  if (e.type !== 'drop' || !e.dataTransfer || !draft.value) return
+  const files = await droppedFiles(e.dataTransfer)
+  if (!files.length) return
+  const onStage = (e.target as Element).closest('[data-stage]')
+  await dropping.lay(files, onStage ? at(e) : null)
+}
+const missing = computed(() => draft.value?.missing ?? [])
+</script>
+
+<template>
+  <div v-if="doc.failure && !draft" class="gone cloth">
+    <h2>{{ doc.deleted ? 'This draft was deleted' : 'This draft can\'t be opened' }}</h2>
+    <p>{{ doc.deleted ? 'It is kept for seven days.' : doc.failure }}</p>
+    <div class="acts">
+      <NButton v-if="doc.deleted" type="primary" data-test="back" @click="back">Bring it back</NButton>
+      <RouterLink to="/drafts" custom #default="{ navigate }"><NButton :type="doc.deleted ? 'default' : 'primary'" @click="navigate">To all drafts</NButton></RouterLink>
+    </div>
+  </div>
+  <div v-else class="bench" @dragover="dropped" @drop="dropped">
+    <aside class="left cloth" aria-label="Tray, pockets and layers">
+      <template v-if="draft">
+        <TrayPanel />
+        <PocketRail v-if="draft.pockets.length" compact />
+        <LayerTree />
+      </template>
+      <template v-else><NSkeleton v-for="i in 5" :key="i" height="70px" style="margin: 10px; width: 190px" /></template>
+    </aside>
+    <StageView v-if="draft && selection.formatView" ref="stage" class="stage" :clips="media.clips" @grounds="media.load()" @press="layers?.press($event)">
+      <template #formats><FormatsBar /></template>
+      <template #layers="s">
+        <BenchLayers ref="layers" :outlines="s.outlines" :format="s.format" :k="s.k" :size="s.size" :dropping="s.dropping" :guides="s.guides" :at="at" @enter="s.enter" @files="fill" />
+      </template>
+    </StageView>
+    <div v-else class="stage waiting">
+      <p v-if="draft && !draft.formats.length">There is no canvas yet.</p>
+    </div>
+    <nav v-if="path.length" class="path" aria-label="Where you are">
+      <button @click="((tool.inside = ''), (selection.layers = []))">Canvas</button><template v-for="p in path" :key="p.id"><span>›</span><button :class="{ here: p.id === tool.inside }" @click="((tool.inside = p.id), (selection.layers = []))">{{ p.name }}</button></template>
+    </nav>
+    <aside class="panel cloth" aria-label="Panel">
+      <div class="sides">
+        <div ref="tabs" class="tabs" role="tablist" aria-label="Panel" @keydown="tabKey">
+          <button v-for="[id, name] in sides" :id="`side-${id}`" :key="id" role="tab" :data-side="id" :aria-selected="side === id" :aria-controls="draft ? 'panel' : undefined" :tabindex="tab === id ? 0 : -1" :class="{ on: side === id }" @click="side = id">{{ name }}</button>
+        </div>
+      </div>
+      <div v-if="draft" id="panel" class="body" role="tabpanel" :aria-labelledby="`side-${side}`">
+        <p v-if="missing.length && selection.layers.length" class="caution">{{ missing.length === 1 ? '1 file is' : `${missing.length} files are` }} missing; the template’s own panel names {{ missing.length === 1 ? 'it' : 'them' }}.</p>
+        <BenchMake v-if="side === 'make'" />
+        <HistoryPanel v-else />
+      </div>
+      <div v-else class="body"><NSkeleton text :repeat="6" /></div>
+    </aside>
+    <TimeStrip v-if="draft" class="strip" />
+    <div v-else class="strip" />
+    <SplitDialog v-if="draft && tool.splitting" />
+    <StorePicker v-if="draft" v-model:show="picking" :title="`Stand-in for ${pickingFor?.name ?? ''}`" :takes="(kind) => !!pickingFor && takesKind(pickingFor, kind)"
+      @use="(m) => { const p = pockets.picking; picking = false; void pockets.use(p, m) }" @files="(f) => { const p = pockets.picking; picking = false; void fill(p, f) }" />
+    <StorePicker v-if="draft" v-model:show="tool.picking" title="A picture of the template’s own" :takes="(kind) => kind === 'picture'"
+      @use="(m) => { tool.picking = false; void does({ kind: 'insert', way: 'picture', media: m.hash, name: m.name.replace(/\.[^.]+$/, '') }) }" @files="(f) => { tool.picking = false; void dropping.lay(f, null) }" />
+  </div>
+</template>
+
+<style scoped>
+.bench { --rail: 232px; --panel: 288px; position: relative; height: 100%; display: grid; grid-template-columns: var(--rail) minmax(0, 1fr) var(--panel); grid-template-rows: minmax(0, 1fr) auto; }
+.left { border-right: 1px solid var(--rule); overflow: auto; padding: 0 10px 16px; }
+.panel { border-left: 1px solid var(--rule); display: grid; grid-template-rows: auto minmax(0, 1fr); min-height: 0; }
+.sides { display: flex; align-items: center; padding: 8px 8px 0 12px; border-bottom: 1px solid var(--rule); }
+.tabs { display: flex; gap: 4px; flex: 1; }
+.tabs button { background: none; border: 0; padding: 6px 12px 9px; cursor: pointer; font-weight: 500; color: var(--ink-quiet); position: relative; }
+.tabs button:hover { color: var(--ink); }
+.tabs button.on { color: var(--ivy-deep); font-weight: 600; }
+.tabs button.on::after { content: ''; position: absolute; left: 8px; right: 8px; bottom: 2px; height: 2px; background: repeating-linear-gradient(90deg, var(--ivy) 0 6px, transparent 6px 10px); }
+.body { overflow: auto; padding: 14px; }
+.strip { grid-column: 1 / -1; border-top: 1px solid var(--rule); background: var(--linen-raised); }
+.waiting { background: var(--surround); color: #e9e8e2; display: grid; place-items: center; }
+.path { position: absolute; left: calc(var(--rail) + 12px); top: 50px; z-index: 2; display: flex; align-items: center; gap: 4px; background: var(--linen); border-radius: 8px; padding: 2px 8px; max-width: 50%; overflow: hidden; }
+.path button { border: 0; background: none; padding: 2px 4px; cursor: pointer; color: var(--ivy-deep); white-space: nowrap; }
+.path button.here { font-weight: 600; color: var(--ink); }
+.caution { color: var(--amber); font-size: 12px; margin-bottom: 10px; }
+.acts { display: flex; gap: 8px; }
+.gone { height: 100%; display: grid; align-content: center; justify-items: center; gap: 12px; }
+</style>

@@ -1,0 +1,126 @@
+import { computed } from 'vue'
+
+import type { Act, LayerLine } from '../api/client'
+import { useCommands, pass } from '../common/commands'
+import { useDocument } from '../common/document'
+import { useSelection } from '../common/selection'
+import { useTransient } from '../common/transient'
+import { useTransport } from '../common/transport'
+import { tray, useTool, type Swatch } from './tool'
+
+/** An act without what every act says of itself. */
+export type Deed = Omit<Act, 'format' | 'frame' | 'apart' | 'layers'> & { layers?: string[] }
+
+/** What a designer does with the selection, by keys, buttons and the pointer alike. */
+export function useActs() {
+  const doc = useDocument()
+  const selection = useSelection()
+  const transient = useTransient()
+  const transport = useTransport()
+  const tool = useTool()
+
+  const lines = computed(() => new Map((doc.draft?.layers ?? []).map((y) => [y.id, y])))
+  const chosen = computed<LayerLine[]>(() => selection.layers.map((id) => lines.value.get(id)).filter((y): y is LayerLine => !!y))
+  /** The groups around a layer, the innermost first. */
+  function around(id: string): string[] {
+    const all = doc.draft?.layers ?? []
+    const at = all.findIndex((y) => y.id === id)
+    const out: string[] = []
+    let depth = all[at]?.depth ?? 0
+    for (let i = at - 1; i >= 0 && depth > 0; i--) {
+      if (all[i]!.depth < depth) {
+        out.push(all[i]!.id)
+        depth = all[i]!.depth
+      }
+    }
+    return out
+  }
+  /** What a press on a layer means: itself inside the group that is entered, else the outermost group around it. */
+  function meant(id: string): string {
+    const up = around(id)
+    if (!tool.inside) return up.at(-1) ?? id
+    const i = up.indexOf(tool.inside)
+    return i < 0 ? '' : i === 0 ? id : up[i - 1]!
+  }
+  const locked = (id: string) => !!lines.value.get(id)?.locked || around(id).some((g) => lines.value.get(g)?.locked)
+
+  /** An act as it goes to the server, on the selection unless it names others. */
+  function act(deed: Deed): Act {
+    return { layers: selection.layers, ...deed, format: selection.format, frame: transport.frame, apart: selection.apart }
+  }
+  const does = (deed: Deed) => doc.change(act(deed))
+
+  function nudge(x: number, y: number, far: boolean) {
+    const by = far ? 10 : 1
+    const like = act({ kind: 'nudge' })
+    const before = (transient.wished(like) as Act | null)?.to ?? [0, 0]
+    transient.soon({ ...like, to: [before[0]! + x * by, before[1]! + y * by] })
+  }
+  function mark(path: 'hidden' | 'locked', ids = selection.layers) {
+    const on = !ids.every((id) => lines.value.get(id)?.[path])
+    return does({ kind: 'mark', path, value: on, layers: ids })
+  }
+  /** Takes a swatch in hand, or puts on the table what has no box to be drawn. */
+  function take(s: Swatch) {
+    if (s.id === 'split') tool.splitting = true
+    else if (s.id === 'picture') tool.picking = true
+    else if (s.box) tool.swatch = tool.swatch?.id === s.id ? null : s
+    else void put(s)
+  }
+  /** Puts one on the table in a size that suits it. */
+  function put(s: Swatch, box?: Pick<Act, 'from' | 'to' | 'snap' | 'keep' | 'middle'>) {
+    tool.swatch = null
+    const into = tool.inside ? { into: `layers/${tool.inside}/layers`, at: -1 } : {}
+    return does({ ...s.act!, ...into, ...box, layers: s.act!.kind === 'sew' || tool.inside ? [] : selection.layers })
+  }
+
+  /** The same by keys. */
+  function useKeys() {
+    const some = (f: () => unknown) => () => (selection.layers.length ? f() : pass)
+    const way = (x: number, y: number) => (e: KeyboardEvent) => (selection.layers.length ? nudge(x, y, e.shiftKey) : pass)
+    const swatch = (id: string) => () => take(tray.find((s) => s.id === id)!)
+    useCommands(
+      {
+        'nudge-left': way(-1, 0),
+        'nudge-right': way(1, 0),
+        'nudge-up': way(0, -1),
+        'nudge-down': way(0, 1),
+        'all-layers': () => (selection.layers = (doc.draft?.layers ?? []).filter((y) => meant(y.id) === y.id && !locked(y.id)).map((y) => y.id)),
+        discard: some(() => does({ kind: 'discard' })),
+        duplicate: some(() => does({ kind: 'duplicate' })),
+        group: some(() => does({ kind: 'group' })),
+        ungroup: some(() => does({ kind: 'ungroup' })),
+        raise: some(() => does({ kind: 'stack', way: 'up' })),
+        lower: some(() => does({ kind: 'stack', way: 'down' })),
+        'to-top': some(() => does({ kind: 'stack', way: 'top' })),
+        'to-bottom': some(() => does({ kind: 'stack', way: 'bottom' })),
+        hide: some(() => mark('hidden')),
+        lock: some(() => mark('locked')),
+        rename: some(() => (tool.naming = selection.layer)),
+        sew: swatch('pocket'),
+        panel: swatch('rectangle'),
+        round: swatch('ellipse'),
+        'make-pocket': some(() => does({ kind: chosen.value.every((y) => y.kind === 'view') ? 'unpick' : 'sew' })),
+        apart: () => (selection.apart = !selection.apart),
+      },
+      () => !!doc.draft && !selection.framing,
+    )
+    // Escape gives up what is in hand, then leaves a group, then the selection.
+    useCommands(
+      {
+        leave: () => {
+          if (tool.swatch) tool.swatch = null
+          else if (selection.framing || transient.op) return pass
+          else if (tool.inside) {
+            const was = tool.inside
+            tool.inside = around(was)[0] ?? ''
+            selection.layers = [was]
+          } else if (selection.layers.length) selection.layers = []
+          else return pass
+        },
+      },
+      () => !!doc.draft,
+    )
+  }
+  return { lines, chosen, around, meant, locked, act, does, nudge, mark, take, put, useKeys }
+}

@@ -1,0 +1,48 @@
+import { defineStore } from 'pinia'
+import { ref } from 'vue'
+
+import type { Act } from '../api/client'
+
+/** Something of the tray: what is made of it, and how. */
+export interface Swatch {
+  id: string
+  label: string
+  tip: string
+  /** Its kind of thread: media, colour, amount, duration; '' is none. */
+  thread: string
+  /** What becomes of it; where it has a box, one is drawn on the stage. */
+  act: Pick<Act, 'kind' | 'way' | 'path' | 'kinds'> | null
+  box: boolean
+}
+
+/** All that can be put on the table. */
+export const tray: Swatch[] = [
+  { id: 'pocket', label: 'Pocket', tip: 'A place for pictures and clips that an editor swaps', thread: 'media', act: { kind: 'sew' }, box: true },
+  { id: 'mark', label: 'Mark', tip: 'A pocket for marks: it shows all of what comes in', thread: 'media', act: { kind: 'sew', kinds: ['logo'] }, box: true },
+  { id: 'split', label: 'Split', tip: 'Rows and columns of pockets, computed', thread: 'media', act: null, box: false },
+  { id: 'picture', label: 'Picture', tip: 'A picture of the template’s own', thread: 'media', act: null, box: false },
+  { id: 'rectangle', label: 'Panel', tip: 'A rectangle, its corners round if wished', thread: 'colour', act: { kind: 'insert', way: 'shape', path: 'rectangle' }, box: true },
+  { id: 'ellipse', label: 'Round', tip: 'A circle or an ellipse', thread: 'colour', act: { kind: 'insert', way: 'shape', path: 'ellipse' }, box: true },
+  { id: 'triangle', label: 'Pennant', tip: 'A triangle', thread: 'colour', act: { kind: 'insert', way: 'shape', path: 'triangle' }, box: true },
+  { id: 'polygon', label: 'Polygon', tip: 'Three sides or more', thread: 'colour', act: { kind: 'insert', way: 'shape', path: 'polygon' }, box: true },
+  { id: 'star', label: 'Star', tip: 'Points as many as wished', thread: 'colour', act: { kind: 'insert', way: 'shape', path: 'star' }, box: true },
+  { id: 'arrow', label: 'Arrow', tip: 'An arrow with head and shaft', thread: 'colour', act: { kind: 'insert', way: 'shape', path: 'arrow' }, box: true },
+  { id: 'rule', label: 'Rule', tip: 'A thin line', thread: 'colour', act: { kind: 'insert', way: 'shape', path: 'rule' }, box: true },
+  { id: 'border', label: 'Border', tip: 'A line along the edge of the canvas, or of a box', thread: 'colour', act: { kind: 'insert', way: 'shape', path: 'border' }, box: true },
+  { id: 'ground', label: 'Ground', tip: 'A colour or a gradient over the whole canvas', thread: 'colour', act: { kind: 'insert', way: 'ground' }, box: false },
+  { id: 'grade', label: 'Grade', tip: 'Changes the colours of all that lies below', thread: 'amount', act: { kind: 'insert', way: 'grade' }, box: false },
+  { id: 'camera', label: 'Camera', tip: 'Moves all that lies below as one sheet', thread: 'duration', act: { kind: 'insert', way: 'camera' }, box: false },
+  { id: 'group', label: 'Group', tip: 'An empty group, to put layers in', thread: '', act: { kind: 'insert', way: 'group' }, box: false },
+]
+
+/** What is at hand at the bench: a swatch whose box is to be drawn, the group that is entered, what is being named. */
+export const useTool = defineStore('tool', () => {
+  const swatch = ref<Swatch | null>(null)
+  /** The group whose inside is worked on; '' is the canvas. */
+  const inside = ref('')
+  /** The layer whose name is being typed in the tree. */
+  const naming = ref('')
+  const splitting = ref(false)
+  const picking = ref(false)
+  return { swatch, inside, naming, splitting, picking }
+})
