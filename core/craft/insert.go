@@ -24,12 +24,17 @@ func init() { acts["insert"] = insert }
 // object is a thing as it is written.
 type object = map[string]any
 
-// forms are shapes as people draw them, with what each is written with.
-var forms = map[string]object{
-	"rectangle": {}, "ellipse": {"form": object{"kind": "ellipse"}},
-	"triangle": {"form": object{"kind": "polygon", "sides": 3}}, "polygon": {"form": object{"kind": "polygon", "sides": 6}},
-	"star": {"form": object{"kind": "star", "sides": 5}}, "arrow": {"form": object{"kind": "arrow"}},
-	"rule": {}, "border": {},
+// form is a shape as people draw it: what it is called, and what it is written with.
+type form struct {
+	name string
+	with object
+}
+
+var forms = map[string]form{
+	"rectangle": {"Panel", nil}, "ellipse": {"Round", object{"form": object{"kind": "ellipse"}}},
+	"triangle": {"Pennant", object{"form": object{"kind": "polygon", "sides": 3}}}, "polygon": {"Polygon", object{"form": object{"kind": "polygon", "sides": 6}}},
+	"star": {"Star", object{"form": object{"kind": "star", "sides": 5}}}, "arrow": {"Arrow", object{"form": object{"kind": "arrow"}}},
+	"rule": {"Rule", nil}, "border": {"Border", nil},
 }
 
 // Forms lists the shapes that can be drawn.
@@ -51,10 +56,10 @@ func insert(b *bench, a Act) error {
 		if !ok {
 			return fmt.Errorf("path: %q is not one of %s", a.Path, strings.Join(Forms(), ", "))
 		}
-		for key, v := range form {
+		for key, v := range form.with {
 			y[key] = v
 		}
-		name = strings.ToUpper(a.Path[:1]) + a.Path[1:]
+		name = form.name
 		if a.Path == "border" {
 			y["stroke"] = object{"colour": newFill, "width": b.lengths(8)[0], "align": "inside"}
 		} else {

@@ -196,3 +196,8 @@ func quote(s string) string {
 	b, _ := json.Marshal(s)
 	return string(b)
 }
+
+// Press presses a key with modifiers held.
+func (t *Tab) Press(key string, held ...chromedp.Modifier) error {
+	return chromedp.Do(t.ctx, chromedp.KeyEvent(key, chromedp.KeyModifiers(held...)))
+}

@@ -142,7 +142,9 @@ function pull(e: PointerEvent, pin: { x: number; y: number; corner: boolean }) {
   })
 }
 const spin = (e: PointerEvent) => dragging(e, (d, from, to) => act({ kind: 'turn', from, to, keep: d.shift }))
-const shift = (e: PointerEvent) => dragging(e, (d, from, to) => act({ kind: 'pin', from, to, snap: reach(d) }))
+/** The origin stands where a layer is mostly taken hold of: without Ctrl it is the layer that is dragged. */
+const shift = (e: PointerEvent) => (e.ctrlKey || e.metaKey ? moveOrigin(e) : grip(e, selection.layer))
+const moveOrigin = (e: PointerEvent) => dragging(e, (d, from, to) => act({ kind: 'pin', from, to, snap: reach(d) }))
 
 /** Live numbers beside what is dragged. */
 const told = computed(() => {
