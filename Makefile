@@ -49,7 +49,7 @@ api: need
 # The tables of members in the page on the format, from the rows of the program,
 # and the page of keys, from the table of commands.
 reference: need web/dist/index.html
-	@go run ./cmd/ivypocket reference docs/format.md > docs/.format.md && mv docs/.format.md docs/format.md
+	@for p in format api; do go run ./cmd/ivypocket reference docs/$$p.md > docs/.$$p.md && mv docs/.$$p.md docs/$$p.md; done
 	@cd web && npm run --silent keys > ../docs/.keys.md && mv ../docs/.keys.md ../docs/keys.md
 
 lint: need web/dist/index.html
@@ -58,7 +58,7 @@ lint: need web/dist/index.html
 	GOEXPERIMENT=nosimd go vet ./core/raster
 	cd web && npm run --silent check
 	@go run ./cmd/ivypocket openapi | cmp -s - web/src/api/openapi.json || { echo "web/src/api is not what the server says; run: make api"; exit 1; }
-	@go run ./cmd/ivypocket reference docs/format.md | cmp -s - docs/format.md || { echo "docs/format.md is not what the program says; run: make reference"; exit 1; }
+	@for p in format api; do go run ./cmd/ivypocket reference docs/$$p.md | cmp -s - docs/$$p.md || { echo "docs/$$p.md is not what the program says; run: make reference"; exit 1; }; done
 	@cd web && npm run --silent keys | cmp -s - ../docs/keys.md || { echo "docs/keys.md is not what the table of commands says; run: make reference"; exit 1; }
 
 # The browser's tests come last and alone: playing without a dropped frame is

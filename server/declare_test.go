@@ -118,7 +118,7 @@ func TestAPropertyAndAKindAreDeclaredInOnePlace(t *testing.T) {
 	if res.Header.Get("Content-Type") != "application/schema+json" || !strings.Contains(string(body), `"gleam":{"additionalProperties":false`) {
 		t.Errorf("the schema that is served does not tell of it: %s", res.Header.Get("Content-Type"))
 	}
-	page, err := scheme.Reference("<!-- table of layers -->\n<!-- end of table -->")
+	page, err := scheme.Reference("<!-- table of layers -->\n<!-- end of table -->", nil)
 	if err != nil || !strings.Contains(page, "| `gleam.amount` | a number, from 0 to 1; absent is 0.5 | multiply | how bright it is. *of `disc`* |") {
 		t.Errorf("the page on the format does not tell of it: %v", err)
 	}

@@ -7,6 +7,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"ivypocket/core/craft"
 	"ivypocket/core/scheme"
 	"ivypocket/core/template"
 )
@@ -38,7 +39,7 @@ func referenceCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			page, err := scheme.Reference(string(b))
+			page, err := scheme.Reference(string(b), map[string]string{"acts": craft.Reference()})
 			if err == nil {
 				_, err = fmt.Fprint(c.OutOrStdout(), page)
 			}

@@ -14,16 +14,14 @@ import (
 	"ivypocket/core/scheme"
 )
 
-// How layers stand to one another, and numbers of several at once:
-//
-//	align   Layers, Way: left, centre, right, top, middle, bottom; to one another, with
-//	        Middle or where there is one alone to the canvas
-//	spread  Layers, Way: across, down: with equal gaps between the outer two
-//	nudge   Layers, To: px on the canvas
-//	adjust  Layers, Path (of a property, such as opacity or place.x), Name: a number, or
-//	        what is done to each, such as *1.2, +40, -10, /2
+// How layers stand to one another, and numbers of several at once.
 func init() {
-	acts["align"], acts["spread"], acts["nudge"], acts["adjust"] = align, spread, nudge, adjust
+	register(
+		row{"align", "`layers`, `way`: `left`, `centre`, `right`, `top`, `middle`, `bottom`; `middle`", "aligns them to one another; one alone, or with `middle`, to the canvas", align},
+		row{"spread", "`layers`, `way`: `across`, `down`", "leaves equal gaps between the outer two", spread},
+		row{"nudge", "`layers`, `to` (px on the canvas)", "moves layers by so much", nudge},
+		row{"adjust", "`layers`, `path` (a property, such as `opacity` or `place.x`), `name`", "sets a number of several: to one value, or by what is done to each, such as `*1.2`, `/2`, `+40`, `-=10`", adjust},
+	)
 }
 
 func align(b *bench, a Act) error {

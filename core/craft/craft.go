@@ -94,22 +94,40 @@ type Guide struct {
 	Gap bool `json:"gap,omitempty" required:"false"`
 }
 
-// does carries out one kind of act.
-type does func(b *bench, a Act) error
+// row is one kind of act: its name, the members it uses besides those that every act
+// has, what it does, and how.
+type row struct {
+	kind, members, doc string
+	does               func(b *bench, a Act) error
+}
 
-// acts is the table of all kinds.
-var acts = map[string]does{}
+// acts is the table of all kinds, by name. Files put their rows in.
+var acts = map[string]row{}
+
+func register(rows ...row) {
+	for _, r := range rows {
+		acts[r.kind] = r
+	}
+}
 
 // Kinds lists the kinds of acts by name.
 func Kinds() []string { return slices.Sorted(maps.Keys(acts)) }
 
-// Is reports whether there is an act of a kind.
-func Is(kind string) bool { return acts[kind] != nil }
+// Reference is the table of acts, as Markdown.
+func Reference() string {
+	var b strings.Builder
+	b.WriteString("| kind | members | does |\n| --- | --- | --- |\n")
+	for _, kind := range Kinds() {
+		r := acts[kind]
+		fmt.Fprintf(&b, "| `%s` | %s | %s |\n", r.kind, r.members, r.doc)
+	}
+	return b.String()
+}
 
 // Do plans an act on a draft's document. lib tells what media there is.
 func Do(doc *template.Document, lib scene.Library, a Act) (Plan, error) {
-	do := acts[a.Kind]
-	if do == nil {
+	r, ok := acts[a.Kind]
+	if !ok {
 		return Plan{}, fmt.Errorf("kind: %q is not one of %s", a.Kind, strings.Join(Kinds(), ", "))
 	}
 	b := &bench{doc: doc, lib: lib, act: a, taken: map[string]bool{}, named: map[string]bool{}, rests: map[string]scheme.Value{}}
@@ -118,7 +136,7 @@ func Do(doc *template.Document, lib scene.Library, a Act) (Plan, error) {
 			return Plan{}, fmt.Errorf("format: the template has no format named %q", a.Format)
 		}
 	}
-	if err := do(b, a); err != nil {
+	if err := r.does(b, a); err != nil {
 		return Plan{}, err
 	}
 	switch len(b.ops) {

@@ -16,15 +16,14 @@ import (
 	"ivypocket/core/timing"
 )
 
-// What is done with formats:
-//
-//	format-add     Name, To (width, height), Id (the one it is like; none is the one looked
-//	               at)
-//	format-remove  Id
-//	format-size    Id, Name, To
-//	join           Path (none is all): what the format looked at has of its own there
+// What is done with formats.
 func init() {
-	acts["format-add"], acts["format-remove"], acts["format-size"], acts["join"] = addFormat, removeFormat, sizeFormat, join
+	register(
+		row{"format-add", "`to` (width, height), `name`, `id` (the one it is like; none is the one looked at)", "adds a format, laid out like another", addFormat},
+		row{"format-remove", "`id`", "removes a format", removeFormat},
+		row{"format-size", "`id`, `to`, `name`", "gives a format another size, laid out anew, or another name", sizeFormat},
+		row{"join", "`path` (none is all)", "takes back what the format that is looked at has of its own", join},
+	)
 }
 
 // FormatName is what people call a canvas by its shape.

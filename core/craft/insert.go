@@ -14,12 +14,11 @@ import (
 	"ivypocket/core/template"
 )
 
-// What is new on the bench:
-//
-//	insert  Way (a kind of layers), Path (of a shape: its form), From, To (a box that was
-//	        drawn; none is one in the middle), Into, At, Id (of a use: its motif), Media,
-//	        Name
-func init() { acts["insert"] = insert }
+// What is new on the bench.
+func init() {
+	register(row{"insert", "`way` (a kind of layers), `path` (of a shape: its form), `from` and `to` (a box that was drawn; none is one in the middle), `into`, `at`, `id` (of a use: its motif), `media`, `name`, `snap`, `keep`, `middle`",
+		"adds a layer above those in `layers`, or into a list", insert})
+}
 
 // object is a thing as it is written.
 type object = map[string]any

@@ -12,14 +12,14 @@ import (
 	"ivypocket/core/scheme"
 )
 
-// What is done with layouts:
-//
-//	split  To (columns, rows), Numbers (gutter, margin, radius in px), Way (shrink or
-//	       outwards), Name, Middle (with a backing under the cells): a layout, and a
-//	       pocket in each of its cells
-//	cell   Layers, Id (a layout), From (column, row): puts layers into a cell
-//	uncell Layers: takes them out of their cells, where they stand
-func init() { acts["split"], acts["cell"], acts["uncell"] = split, cell, uncell }
+// What is done with layouts.
+func init() {
+	register(
+		row{"split", "`to` (columns, rows), `numbers` (`gutter`, `margin`, `radius`), `way` (`shrink` or `outwards`), `name`, `middle` (with a backing)", "makes a layout, and a pocket in each of its cells", split},
+		row{"cell", "`layers`, `id` (a layout), `from` (column, row)", "puts layers into a cell", cell},
+		row{"uncell", "`layers`", "takes layers out of their cells, where they stand", uncell},
+	)
+}
 
 func split(b *bench, a Act) error {
 	columns, rows := int(a.To[0]), int(a.To[1])

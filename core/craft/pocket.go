@@ -14,19 +14,17 @@ import (
 	"ivypocket/core/timing"
 )
 
-// What is done with pockets:
-//
-//	sew     From, To (a box), or Layers (shapes, which become its mask, or pictures, which
-//	        become its stand-in); Id (a pocket that is shown once more), Kinds, Name
-//	unpick  Layers (views): they become pictures or shapes again
-//	fill    Pocket, Media, Name, Kinds (of what kind it is): its stand-in; no media empties it
-//	frame   Pocket, Framing, Members; none resets
-//	play    Pocket, Play, Members; none resets
-//	empty   empties all pockets, for delivery
-//	rest    Path, Value; none resets
+// What is done with pockets.
 func init() {
-	acts["sew"], acts["unpick"], acts["fill"] = sew, unpick, fill
-	acts["frame"], acts["play"], acts["empty"], acts["rest"] = frame, play, empty, rest
+	register(
+		row{"sew", "`from` and `to` (a box), or `layers`; `id` (a pocket that is shown once more), `kinds`, `name`, `media`", "sews a pocket; of shapes, which become its mask, or of pictures, which become its stand-in", sew},
+		row{"unpick", "`layers` (views)", "makes pictures or shapes of them again", unpick},
+		row{"fill", "`pocket`, `media`, `name`", "gives it a stand-in; no media empties it", fill},
+		row{"frame", "`pocket`, `framing`, `members`", "says how media lies in it unless an editor frames it; no framing resets", frame},
+		row{"play", "`pocket`, `play`, `members`", "says how clips run in it; no play resets", play},
+		row{"empty", "", "empties all pockets, for delivery", empty},
+		row{"rest", "`path`, `value`", "sets one value, with what goes with it; no value leaves it out", rest},
+	)
 }
 
 // takes are the kinds of media of a pocket that nobody said more of.

@@ -11,17 +11,16 @@ import (
 	"ivypocket/core/template"
 )
 
-// What is done to layers on the picture itself:
-//
-//	place  Layers, From, To, Keep (one axis), Copy, Snap
-//	grow   Layers, Handle, From, To, Keep (proportions), Middle, Snap
-//	turn   Layers, From, To, Keep (steps of 15°)
-//	lean   Layers, Handle (the middle of an edge), From, To
-//	pull   Layers (one), Handle (a corner), From, To, Snap
-//	pin    Layers (one), From, To: its origin, without moving the picture
+// What is done to layers on the picture itself.
 func init() {
-	acts["place"], acts["grow"], acts["turn"] = place, grow, turn
-	acts["lean"], acts["pull"], acts["pin"] = lean, pull, pin
+	register(
+		row{"place", "`layers`, `from`, `to`, `keep` (one axis), `copy`, `snap`", "moves layers", place},
+		row{"grow", "`layers`, `handle`, `from`, `to`, `keep` (proportions), `middle`, `snap`", "makes layers larger or smaller by a point of the box around them", grow},
+		row{"turn", "`layers`, `from`, `to`, `keep` (steps of 15°)", "turns one about its origin, several about their middle", turn},
+		row{"lean", "`layers`, `handle` (the middle of an edge), `from`, `to`", "skews", lean},
+		row{"pull", "`layers` (one), `handle` (a corner), `from`, `to`, `snap`", "moves one corner: perspective", pull},
+		row{"pin", "`layers` (one), `from`, `to`, `snap`", "moves the origin and leaves the picture", pin},
+	)
 }
 
 // moved is a chosen layer with how it stands.

@@ -14,26 +14,34 @@ import (
 	"ivypocket/core/timing"
 )
 
-// What the template itself says, and plain changes:
-//
-//	describe      Path (name, category, family, about or purpose), Name
-//	time          Name (a rate, "" leaves it), At (frames, 0 leaves them), Way: keep leaves
-//	              all instants where they are in seconds, stretch brings them along
-//	cue           Id ("" is a new one), Name, Frame
-//	cue-remove    Id
-//	colour        Id ("" is a new one), Name, Way (#rrggbb)
-//	colour-remove Id: whoever uses it keeps the colour as its own
-//	name          Layers (one), Name
-//
-// and those of drafts themselves: set, keys, put, add, remove, move, rename, offer, tie. A batch
-// holds several acts in Ops.
+// What the template itself says, and plain changes.
 func init() {
-	acts["describe"], acts["time"], acts["name"] = describe, duration, name
-	acts["cue"], acts["cue-remove"], acts["colour"], acts["colour-remove"] = cue, removeCue, colour, removeColour
-	for _, kind := range []string{"set", "keys", "put", "add", "remove", "move", "rename", "offer", "tie"} {
-		acts[kind] = plainly
+	register(
+		row{"describe", "`path`: `name`, `category`, `family`, `about`, `purpose`; `name`", "says what the template is called, filed under and for", describe},
+		row{"time", "`name` (a rate; empty leaves it), `at` (frames; 0 leaves them), `way`: `keep`, `stretch`", "changes rate and length; instants stay where they are in seconds, or stretch along", duration},
+		row{"name", "`layers` (one), `name`", "renames a layer", name},
+		row{"cue", "`id` (none is a new one), `name`", "adds a cue at the frame that is looked at, moves it there, or names it", cue},
+		row{"cue-remove", "`id`", "removes a cue", removeCue},
+		row{"colour", "`id` (none is a new one), `name`, `way` (`#rrggbb`)", "adds a named colour, changes it, or names it", colour},
+		row{"colour-remove", "`id`", "removes a named colour; whoever uses it keeps the colour", removeColour},
+		row{"batch", "`ops`", "does several as one, each on what the ones before it made", batch},
+	)
+	for _, p := range [][3]string{{"set", "`path`, `value`", "sets a value"}, {"keys", "`path` of a property, `move`", "sets its keys; no move takes them away"},
+		{"put", "`path` of a member or a named part, `part`", "sets it whole; no part takes it away"}, {"add", "`into`, `at`, `part`, which has an id of its own", "adds a thing to a list"},
+		{"remove", "`path`", "removes a thing"}, {"move", "`path`, `into`, `at`", "moves a thing to another list or place"}, {"rename", "`path`, `name`", "renames a thing"},
+		{"offer", "`path`, `group`", "puts a value on the sheet as it is now"}, {"tie", "`entry`, `ties`", "says what an entry drives"}} {
+		register(row{p[0], p[1], p[2], plainly})
 	}
-	acts["batch"] = batch
+}
+
+// plainly is an operation of drafts as it is.
+func plainly(b *bench, a Act) error {
+	op := edit.DraftOp{Kind: a.Kind, Path: a.Path, Value: a.Value, Move: a.Move, Part: a.Part, Into: a.Into, At: a.At, Name: a.Name, Group: a.Group, Entry: a.Entry, Ties: a.Ties}
+	if a.Apart {
+		op.Format = a.Format
+	}
+	b.add(op)
+	return nil
 }
 
 // batch carries out several acts as one, each on what the ones before it made.
@@ -68,16 +76,6 @@ func batch(b *bench, a Act) error {
 	if len(a.Ops) > 1 {
 		b.title = fmt.Sprintf("%d changes", len(a.Ops))
 	}
-	return nil
-}
-
-// plainly is an operation of drafts as it is.
-func plainly(b *bench, a Act) error {
-	op := edit.DraftOp{Kind: a.Kind, Path: a.Path, Value: a.Value, Move: a.Move, Part: a.Part, Into: a.Into, At: a.At, Name: a.Name, Group: a.Group, Entry: a.Entry, Ties: a.Ties}
-	if a.Apart {
-		op.Format = a.Format
-	}
-	b.add(op)
 	return nil
 }
 

@@ -13,19 +13,17 @@ import (
 	"ivypocket/core/template"
 )
 
-// What is done to layers in their tree:
-//
-//	group      Layers, Name
-//	ungroup    Layers
-//	nest       Layers, Into (a list, such as layers or layers/band/layers), At; where they
-//	           stand on the canvas stays
-//	stack      Layers, Way: up, down, top, bottom
-//	duplicate  Layers
-//	discard    Layers, with all that speaks of them
-//	mark       Layers, Path (hidden or locked), Value
+// What is done to layers in their tree.
 func init() {
-	acts["group"], acts["ungroup"], acts["nest"], acts["stack"] = group, ungroup, nest, stack
-	acts["duplicate"], acts["discard"], acts["mark"] = duplicate, discard, mark
+	register(
+		row{"group", "`layers`, `name`", "groups them; refused where the picture would be another", group},
+		row{"ungroup", "`layers`", "takes groups away and leaves what is in them where it is; refused where the picture would be another", ungroup},
+		row{"nest", "`layers`, `into` (a list such as `layers` or `layers/band/layers`), `at`", "puts layers elsewhere in the tree; where they stand on the canvas stays", nest},
+		row{"stack", "`layers`, `way`: `up`, `down`, `top`, `bottom`", "restacks", stack},
+		row{"duplicate", "`layers`", "puts copies right above them", duplicate},
+		row{"discard", "`layers`", "deletes layers, with all that speaks of them", discard},
+		row{"mark", "`layers`, `path`: `hidden` or `locked`, `value`", "hides, shows, locks, unlocks", mark},
+	)
 }
 
 // isBox reports whether a layer has edges of its own.

@@ -2,6 +2,7 @@ package craft
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"math"
 	"math/rand/v2"
@@ -548,4 +549,40 @@ func TestLengthAndRate(t *testing.T) {
 			t.Errorf("%+v: %s, want %s", c.a, got, c.want)
 		}
 	}
+}
+
+// Whatever is sent as an act is carried out on a sound draft or refused; nothing falls.
+func FuzzActs(f *testing.F) {
+	for _, s := range []string{
+		`{"kind": "place", "layers": ["a", "b"], "from": [1, 2], "to": [1e300, -5], "snap": 8}`, `{"kind": "grow", "layers": ["a"], "handle": [0.5, 2], "to": [9, 9]}`,
+		`{"kind": "split", "to": [16, 16], "numbers": {"gutter": -1}}`, `{"kind": "insert", "way": "shape", "path": "star"}`, `{"kind": "batch", "ops": [{"kind": "discard", "layers": ["a"]}, {"kind": "group", "layers": ["b", "c"]}]}`,
+		`{"kind": "add", "into": "layers", "part": {"id": "z", "name": "Z", "kind": "group", "layers": [{"id": "y"}]}}`, `{"kind": "format-size", "id": "wide", "to": [16, 8192]}`, `{"kind": "time", "name": "1/7", "at": 3, "way": "stretch"}`,
+		`{"kind": "rest", "path": "layers/a/form.kind", "value": "star"}`, `{"kind": "turn", "layers": ["a"], "from": [0, 0], "to": [0, 0]}`, `{"kind": "nest", "layers": ["a"], "into": "layers/b/layers", "at": -9}`,
+	} {
+		f.Add(s)
+	}
+	d := doc(f, row, "", "")
+	f.Fuzz(func(t *testing.T, s string) {
+		var a Act
+		if json.Unmarshal([]byte(s), &a) != nil {
+			return
+		}
+		if a.Format == "" {
+			a.Format = "wide"
+		}
+		p, err := Do(d, shelf{}, a)
+		if err != nil || p.Op.Kind == "" {
+			return
+		}
+		next, changes, err := edit.DraftFrom(d).Do(p.Op)
+		if err != nil {
+			return
+		}
+		if err := next.Doc.Sound(); err != nil {
+			t.Fatalf("%s: %v", s, err)
+		}
+		if back, err := next.Replay(edit.Reverse(changes)); err != nil || text(t, back.Doc) != text(t, d) {
+			t.Fatalf("%s: was not taken back: %v", s, err)
+		}
+	})
 }

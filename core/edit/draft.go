@@ -219,6 +219,7 @@ type drafting struct {
 	t       tree               // as it stands
 	changes []Change
 	pending []int // the changes since it was settled
+	full    bool  // one of them put something there that others are in
 }
 
 // holds reports whether a path is of a thing in which there are others that have paths
@@ -325,6 +326,7 @@ func (w *drafting) put(path string, raw json.RawMessage) error {
 func (w *drafting) record(c Change) error {
 	w.pending = append(w.pending, len(w.changes))
 	w.changes = append(w.changes, c)
+	w.full = w.full || c.To != "" && c.In == "" && w.holds(c.Path)
 	return nil
 }
 
@@ -364,14 +366,15 @@ func (w *drafting) settle() error {
 			}
 		}
 	}
-	w.pending = w.pending[:0]
+	w.pending, w.full = w.pending[:0], false
 	return nil
 }
 
 // ready settles what an operation depends on: what it reads of the document, or
 // changes of that has been changed already.
 func (w *drafting) ready(op DraftOp) error {
-	if op.Kind == "set" || op.Kind == "keys" || op.Kind == "offer" {
+	// What is in something new has a path of its own.
+	if op.Kind == "set" || op.Kind == "keys" || op.Kind == "offer" || w.full {
 		return w.settle()
 	}
 	if (op.Kind == "remove" || op.Kind == "put") && w.holds(op.Path) {
@@ -386,13 +389,13 @@ func (w *drafting) ready(op DraftOp) error {
 		if c.In != "" && c.To != "" {
 			continue
 		}
-		if c.To != "" && w.holds(c.Path) {
-			return w.settle()
-		}
-		for _, at := range []string{op.Path, op.Into, entry} {
+		for _, at := range []string{op.Path, entry} {
 			if at != "" && (within(at, c.Path) || within(c.Path, at)) {
 				return w.settle()
 			}
+		}
+		if op.Into != "" && within(op.Into, c.Path) { // it goes into what is new
+			return w.settle()
 		}
 	}
 	return nil

@@ -11,11 +11,15 @@ import (
 var block = regexp.MustCompile(`(?s)(<!-- table of ([a-z ]+) -->\n).*?(<!-- end of table -->)`)
 
 // Reference returns a page in which every table between the comments "table of
-// SORT" (or "table of kinds of SORT") and "end of table" is as the rows say.
-func Reference(page string) (string, error) {
+// SORT" (or "table of kinds of SORT") and "end of table" is as the rows say. Others are
+// tables that stand elsewhere, by name.
+func Reference(page string, others map[string]string) (string, error) {
 	var err error
 	out := block.ReplaceAllStringFunc(page, func(s string) string {
 		m := block.FindStringSubmatch(s)
+		if t, ok := others[m[2]]; ok {
+			return m[1] + t + m[3]
+		}
 		name, kinds := strings.CutPrefix(m[2], "kinds of ")
 		i := slices.IndexFunc(sorts(), func(s *Sort) bool { return s.Plural == name })
 		if i < 0 {
