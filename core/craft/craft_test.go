@@ -285,7 +285,7 @@ func text(t testing.TB, d *template.Document) string {
 	return string(b)
 }
 
-const row = `{"id": "a", "name": "A", "kind": "shape", "fill": "#102030", "place": [-600, 0], "size": [200, 100]},
+const three = `{"id": "a", "name": "A", "kind": "shape", "fill": "#102030", "place": [-600, 0], "size": [200, 100]},
 	{"id": "b", "name": "B", "kind": "shape", "fill": "#405060", "place": [-250, 40], "size": [100, 100]},
 	{"id": "c", "name": "C", "kind": "shape", "fill": "#708090", "place": [500, -20], "size": [300, 200]}`
 
@@ -300,7 +300,7 @@ func placeOf(t testing.TB, d *template.Document, id string) [2]float64 {
 
 // Snapping lands on exact numbers, and says on what.
 func TestSnappingLandsOnExactNumbers(t *testing.T) {
-	d := doc(t, row, "", "")
+	d := doc(t, three, "", "")
 	for _, c := range []struct {
 		what string
 		by   [2]float64
@@ -337,7 +337,7 @@ func TestSnappingLandsOnExactNumbers(t *testing.T) {
 
 // Aligned layers share an edge or a middle, and spread ones have equal gaps.
 func TestAlignAndSpread(t *testing.T) {
-	d := doc(t, row, "", "")
+	d := doc(t, three, "", "")
 	all := []string{"a", "b", "c"}
 	box := func(d *template.Document, id string) geom.Box { s := stands(t, d, "wide", 0)[id]; return s.Box() }
 	for way, of := range map[string]func(geom.Box) float64{
@@ -362,7 +362,7 @@ func TestAlignAndSpread(t *testing.T) {
 
 // Numbers of several are set to one value, or each by what is done to it.
 func TestNumbersOfSeveral(t *testing.T) {
-	d := doc(t, row, "", "")
+	d := doc(t, three, "", "")
 	for name, want := range map[string][3]float64{"*1.5": {300, 150, 450}, "+40": {240, 140, 340}, "-=10": {190, 90, 290}, "/2": {100, 50, 150}, "120": {120, 120, 120}} {
 		next, _ := do(t, d, Act{Kind: "adjust", Layers: []string{"a", "b", "c"}, Path: "size.x", Name: name})
 		for i, id := range []string{"a", "b", "c"} {

@@ -114,7 +114,7 @@ func order(d *template.Document) string {
 }
 
 func TestStacking(t *testing.T) {
-	d := doc(t, row+`, {"id": "e", "name": "E", "kind": "shape", "fill": "#ffffff"}`, "", "")
+	d := doc(t, three+`, {"id": "e", "name": "E", "kind": "shape", "fill": "#ffffff"}`, "", "")
 	for _, c := range []struct {
 		way, want string
 		layers    []string
@@ -176,7 +176,7 @@ func TestCopiesStandOnTheirOwn(t *testing.T) {
 		t.Errorf("in the other format it stands at %v", v)
 	}
 	// Alt and drag: the original stays, the copy goes.
-	next, p = do(t, doc(t, row, "", ""), Act{Kind: "place", Layers: []string{"a"}, To: [2]float64{100, 0}, Copy: true})
+	next, p = do(t, doc(t, three, "", ""), Act{Kind: "place", Layers: []string{"a"}, To: [2]float64{100, 0}, Copy: true})
 	if placeOf(t, next, "a") != [2]float64{-600, 0} || placeOf(t, next, p.Chosen[0]) != [2]float64{-500, 0} {
 		t.Errorf("%v and its copy at %v", placeOf(t, next, "a"), placeOf(t, next, p.Chosen[0]))
 	}
@@ -561,7 +561,7 @@ func FuzzActs(f *testing.F) {
 	} {
 		f.Add(s)
 	}
-	d := doc(f, row, "", "")
+	d := doc(f, three, "", "")
 	f.Fuzz(func(t *testing.T, s string) {
 		var a Act
 		if json.Unmarshal([]byte(s), &a) != nil {
