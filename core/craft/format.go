@@ -236,8 +236,11 @@ func (l *layingOut) layout(lay *template.Node, turned bool) {
 	l.rest[at+"/rows"], l.rest[at+"/columns"] = scheme.Value{Numbers: columns.Numbers}, scheme.Value{Numbers: rows.Numbers}
 	l.in.Visit(func(_ string, y *template.Layer) {
 		if y.Text(scheme.CellLayout) == lay.ID {
-			row, column := y.Get(scheme.CellRow), y.Get(scheme.CellColumn)
+			row, column, down, across := y.Get(scheme.CellRow), y.Get(scheme.CellColumn), y.Get(scheme.CellDown), y.Get(scheme.CellAcross)
 			l.rest["layers/"+y.ID+"/cell.row"], l.rest["layers/"+y.ID+"/cell.column"] = column, row
+			if !down.Equal(across) {
+				l.rest["layers/"+y.ID+"/cell.down"], l.rest["layers/"+y.ID+"/cell.across"] = across, down
+			}
 		}
 	})
 }

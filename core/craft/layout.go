@@ -4,12 +4,14 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 
 	"ivypocket/core/edit"
 	"ivypocket/core/geom"
 	"ivypocket/core/scheme"
+	"ivypocket/core/template"
 )
 
 // What is done with layouts.
@@ -17,6 +19,9 @@ func init() {
 	register(
 		row{"split", "`to` (columns, rows), `numbers` (`gutter`, `margin`, `radius`), `way` (`shrink` or `outwards`), `name`, `middle` (with a backing)", "makes a layout, and a pocket in each of its cells", split},
 		row{"cell", "`layers`, `id` (a layout), `from` (column, row)", "puts layers into a cell", cell},
+		row{"line", "`id` (a layout), `way`: `columns`, `rows`; `at` (which line, from 0), `from`, `to`, `snap`", "drags the line between two columns or rows", dragLine},
+		row{"merge", "`layers` (in cells of one layout)", "makes one cell of several; the first takes it", merge},
+		row{"divide", "`layers` (one, in a cell), `way`: `columns`, `rows`; `to` (how many)", "makes several cells of one, with a pocket in each", divide},
 		row{"uncell", "`layers`", "takes layers out of their cells, where they stand", uncell},
 	)
 }
@@ -126,6 +131,8 @@ func uncell(b *bench, a Act) error {
 		}
 		b.forget("layers/" + y.ID + "/cell.row")
 		b.forget("layers/" + y.ID + "/cell.column")
+		b.forget("layers/" + y.ID + "/cell.down")
+		b.forget("layers/" + y.ID + "/cell.across")
 		b.add(edit.DraftOp{Kind: "put", Path: "layers/" + y.ID + "/cell"})
 		for i := range b.doc.Formats {
 			f := &b.doc.Formats[i]
@@ -142,12 +149,11 @@ func uncell(b *bench, a Act) error {
 				return err
 			}
 			n := in.Layer(y.ID)
-			row, column := int(n.Number(scheme.CellRow)), int(n.Number(scheme.CellColumn))
-			at := slices.IndexFunc(cells, func(c geom.Cell) bool { return c.Row == row && c.Column == column })
-			if at < 0 {
+			row, column, down, across := n.Cell()
+			c, ok := lay.Split(f.Canvas()).Spanning(cells, row, column, down, across)
+			if !ok {
 				return fmt.Errorf("%s stands in a cell that the layout has not", y.Name)
 			}
-			c := cells[at]
 			for _, v := range []struct {
 				p *scheme.Property
 				n []float64
@@ -161,5 +167,261 @@ func uncell(b *bench, a Act) error {
 			}
 		}
 	}
+	return nil
+}
+
+// cellsOf are the layers in a layout's cells, on the format that is looked at.
+func (b *bench) cellsOf(id string) (doc *template.Document, out []*template.Layer, err error) {
+	if b.format == nil {
+		return nil, nil, errors.New("format: say which format is looked at")
+	}
+	if doc, err = b.doc.For(b.format); err != nil {
+		return nil, nil, err
+	}
+	if doc.Layout(id) == nil {
+		return nil, nil, fmt.Errorf("id: there is no layout named %q", id)
+	}
+	doc.Visit(func(_ string, y *template.Layer) {
+		if y.Text(scheme.CellLayout) == id {
+			out = append(out, y)
+		}
+	})
+	return doc, out, nil
+}
+
+// weigh sets the weights of a layout's rows or columns.
+func (b *bench) weigh(id string, p *scheme.Property, weights []float64) {
+	for i := range weights {
+		weights[i] = math.Round(weights[i]*1e4) / 1e4
+	}
+	path := "layouts/" + id + "/" + p.Name
+	format := ""
+	if _, own := b.format.Rest[path]; own || b.act.Apart {
+		format = b.format.ID
+	}
+	for _, at := range b.partsOf(path) {
+		b.add(edit.DraftOp{Kind: "put", Path: "formats/" + b.format.ID + "/rest/" + at})
+	}
+	v := scheme.Many(weights...)
+	b.add(edit.DraftOp{Kind: "set", Path: path, Value: &v, Format: format})
+}
+
+// axis is one way of a layout: its weights and the px of each row or column.
+func axis(split geom.Split, way string) (p *scheme.Property, px []float64, err error) {
+	cells, err := split.Cells()
+	if err != nil {
+		return nil, nil, err
+	}
+	switch way {
+	case "columns":
+		for _, c := range cells[:len(split.Columns)] {
+			px = append(px, c.Size.W)
+		}
+		return scheme.Columns, px, nil
+	case "rows":
+		for i := range split.Rows {
+			px = append(px, cells[i*len(split.Columns)].Size.H)
+		}
+		return scheme.Rows, px, nil
+	}
+	return nil, nil, errors.New("way: is neither columns nor rows")
+}
+
+// line drags the line between two columns or rows: the one grows by what the other
+// loses, and the others stay as they are.
+func dragLine(b *bench, a Act) error {
+	doc, _, err := b.cellsOf(a.Id)
+	if err != nil {
+		return err
+	}
+	split := doc.Layout(a.Id).Split(b.format.Canvas())
+	p, px, err := axis(split, a.Way)
+	if err != nil {
+		return err
+	}
+	if a.At < 0 || a.At+1 >= len(px) {
+		return fmt.Errorf("at: there is no line %d between %d %s", a.At, len(px), a.Way)
+	}
+	by, k := a.To[0]-a.From[0], 0
+	if a.Way == "rows" {
+		by, k = a.To[1]-a.From[1], 1
+	}
+	both := px[a.At] + px[a.At+1]
+	first := px[a.At] + by
+	if a.Snap > 0 {
+		// The line is drawn to halves and thirds of the two, and of the canvas.
+		side := []float64{b.format.Canvas().W, b.format.Canvas().H}[k]
+		start := split.Margin
+		for i := range a.At {
+			start += px[i] + split.Gutter
+		}
+		at := start + first + split.Gutter/2
+		for _, want := range []float64{start + both/2 + split.Gutter/2, side / 2, side / 3, side * 2 / 3} {
+			if math.Abs(at-want) <= a.Snap {
+				first += want - at
+				b.plan.Guides = append(b.plan.Guides, Guide{Axis: axes[k], At: want, From: 0, To: []float64{b.format.Canvas().H, b.format.Canvas().W}[k], What: map[bool]string{true: "both alike", false: "part of the canvas"}[math.Abs(first*2-both) < 1e-6]})
+				break
+			}
+		}
+	}
+	const least = 4
+	px[a.At] = math.Max(least, math.Min(both-least, first))
+	px[a.At+1] = both - px[a.At]
+	b.title = "Move a line of the split"
+	b.weigh(a.Id, p, px)
+	return nil
+}
+
+// merge makes one cell of those that layers stand in, the first of which takes it; the
+// others go.
+func merge(b *bench, a Act) error {
+	list, err := b.chosen()
+	if err != nil {
+		return err
+	}
+	if len(list) < 2 {
+		return errors.New("layers: two cells or more are merged")
+	}
+	doc, all, err := b.cellsOf(list[0].Text(scheme.CellLayout))
+	if err != nil {
+		return fmt.Errorf("%s is in no cell", list[0].Name)
+	}
+	top, left, bottom, right := geom.MaxCellsPerAxis, geom.MaxCellsPerAxis, 0, 0
+	for _, y := range list {
+		if y.Text(scheme.CellLayout) != list[0].Text(scheme.CellLayout) {
+			return fmt.Errorf("%s is in no cell of that layout", y.Name)
+		}
+		row, column, down, across := doc.Layer(y.ID).Cell()
+		top, left, bottom, right = min(top, row), min(left, column), max(bottom, row+down), max(right, column+across)
+	}
+	for _, y := range all {
+		row, column, down, across := y.Cell()
+		if slices.ContainsFunc(list, func(o *template.Layer) bool { return o.ID == y.ID }) {
+			continue
+		}
+		if row < bottom && row+down > top && column < right && column+across > left {
+			return fmt.Errorf("%s stands among them; take it along, or merge others", y.Name)
+		}
+	}
+	b.title = fmt.Sprintf("Merge %d cells", len(list))
+	b.place(list[0].ID, top, left, bottom-top, right-left)
+	shown := map[string]int{}
+	b.doc.Visit(func(_ string, y *template.Layer) { shown[y.Text(scheme.Pocket)]++ })
+	for _, y := range list[1:] {
+		if by := b.readers(y.ID); by != "" {
+			return fmt.Errorf("%s is spoken of by %s; change that first", y.Name, by)
+		}
+		b.forget("layers/" + y.ID)
+		b.add(edit.DraftOp{Kind: "remove", Path: "layers/" + y.ID})
+		if pocket := y.Text(scheme.Pocket); pocket != "" {
+			if shown[pocket]--; shown[pocket] == 0 {
+				if err := b.dropPocket(pocket); err != nil {
+					return err
+				}
+			}
+		}
+	}
+	b.plan.Chosen = []string{list[0].ID}
+	return nil
+}
+
+// place puts a layer over so many rows and columns, where the format has its own or for
+// all.
+func (b *bench) place(id string, row, column, down, across int) {
+	for _, v := range []struct {
+		p *scheme.Property
+		n int
+	}{{scheme.CellRow, row}, {scheme.CellColumn, column}, {scheme.CellDown, down}, {scheme.CellAcross, across}} {
+		path := "layers/" + id + "/" + v.p.Name
+		format := ""
+		if _, own := b.format.Rest[path]; own {
+			format = b.format.ID
+		}
+		n := scheme.One(float64(v.n))
+		if old, given := b.doc.Layer(id).Value(v.p); format == "" && given && old.Equal(n) || !given && n.Equal(v.p.Default) {
+			continue
+		}
+		b.add(edit.DraftOp{Kind: "set", Path: path, Value: &n, Format: format})
+	}
+}
+
+// divide makes several cells of one, with a pocket in each new one; all others stay as
+// they are.
+func divide(b *bench, a Act) error {
+	list, err := b.chosen()
+	if err != nil {
+		return err
+	}
+	y := list[0]
+	if len(list) > 1 {
+		return errors.New("layers: one cell is divided at a time")
+	}
+	id := y.Text(scheme.CellLayout)
+	doc, all, err := b.cellsOf(id)
+	if err != nil {
+		return fmt.Errorf("%s is in no cell", y.Name)
+	}
+	n := int(a.To[0])
+	split := doc.Layout(id).Split(b.format.Canvas())
+	p, px, err := axis(split, a.Way)
+	if err != nil {
+		return err
+	}
+	row, column, down, across := doc.Layer(y.ID).Cell()
+	at, over := column, across
+	if a.Way == "rows" {
+		at, over = row, down
+	}
+	if over > 1 { // it goes over lines already: it is divided along them
+		return fmt.Errorf("%s goes over %d %s; divide it by making it go over fewer", y.Name, over, a.Way)
+	}
+	each := (px[at] - split.Gutter*float64(n-1)) / float64(n)
+	if n < 2 || len(px)+n-1 > geom.MaxCellsPerAxis || each < 1 {
+		return fmt.Errorf("to: a cell of %s px is not divided into %d, with gutters of %s px", plain(px[at]), n, plain(split.Gutter))
+	}
+	for _, f := range b.doc.Formats {
+		for path := range f.Rest {
+			if strings.HasPrefix(path, "layouts/"+id+"/rows") || strings.HasPrefix(path, "layouts/"+id+"/columns") {
+				return fmt.Errorf("the format %s has rows and columns of its own; join them first", f.Name)
+			}
+		}
+	}
+	b.title = fmt.Sprintf("Divide %s into %d", y.Name, n)
+	next := slices.Concat(px[:at], slices.Repeat([]float64{each}, n), px[at+1:])
+	b.weigh(id, p, next)
+	for _, o := range all {
+		r, c, d, ac := o.Cell()
+		first, much := &c, &ac
+		if a.Way == "rows" {
+			first, much = &r, &d
+		}
+		switch {
+		case o.ID == y.ID:
+			continue
+		case *first > at:
+			*first += n - 1
+		case *first+*much > at:
+			*much += n - 1
+		}
+		b.place(o.ID, r, c, d, ac)
+	}
+	_, top := b.parentOf(y.ID)
+	for i := 1; i < n; i++ {
+		name := b.freePocket(y.Name)
+		pocket, part, err := b.pocketPart(name, nil)
+		if err != nil {
+			return err
+		}
+		b.add(edit.DraftOp{Kind: "add", Into: "pockets", At: -1, Part: part})
+		where := object{"layout": id, "row": row, "column": column + i, "down": down, "across": 1}
+		if a.Way == "rows" {
+			where = object{"layout": id, "row": row + i, "column": column, "down": 1, "across": across}
+		}
+		v := object{"id": b.freeID(name), "name": name, "kind": scheme.View.Name, "pocket": pocket, "cell": where}
+		if err := b.put(v, "layers", top+i); err != nil {
+			return err
+		}
+	}
+	b.plan.Chosen = []string{y.ID}
 	return nil
 }

@@ -72,6 +72,50 @@ func (s Split) Cells() ([]Cell, error) {
 	return cells, nil
 }
 
+// Spanning is the cell that goes over so many rows and columns of those that Cells
+// computed, from the first of them on, with the gutters between; ok is false where the
+// split has not so many.
+func (s Split) Spanning(cells []Cell, row, column, down, across int) (c Cell, ok bool) {
+	rows, columns := len(s.Rows), len(s.Columns)
+	if row < 0 || column < 0 || down < 1 || across < 1 || row+down > rows || column+across > columns || len(cells) != rows*columns {
+		return Cell{}, false
+	}
+	first, last := cells[row*columns+column], cells[(row+down-1)*columns+column+across-1]
+	if down == 1 && across == 1 {
+		return first, true
+	}
+	left, top := first.Centre.X-first.Size.W/2, first.Centre.Y-first.Size.H/2
+	right, bottom := last.Centre.X+last.Size.W/2, last.Centre.Y+last.Size.H/2
+	c = Cell{Row: row, Column: column, Centre: Point{(left + right) / 2, (top + bottom) / 2}, Size: Size{right - left, bottom - top}}
+	c.Radius = math.Max(0, math.Min(s.Radius, math.Min(c.Size.W, c.Size.H)/2))
+	c.Name = spanName(row, down, rows, column, across, columns)
+	return c, true
+}
+
+// spanName says where a cell of several rows or columns stands: by the edges of the
+// canvas that it reaches.
+func spanName(r, down, rows, c, across, columns int) string {
+	part := func(i, n, of int, first, mid, last string) string {
+		switch {
+		case n == of:
+			return ""
+		case i == 0:
+			return first
+		case i+n == of:
+			return last
+		}
+		return mid
+	}
+	v, h := part(r, down, rows, "top", "middle", "bottom"), part(c, across, columns, "left", "centre", "right")
+	switch {
+	case v == "" && h == "":
+		return "whole"
+	case v == "" || h == "":
+		return v + h
+	}
+	return v + " " + h
+}
+
 type span struct{ centre, length float64 }
 
 // MaxCellsPerAxis bounds a split; 16 × 16 cells are far more than a picture bears.

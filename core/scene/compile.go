@@ -429,18 +429,19 @@ func (c *compiler) size(l *layer, owner geom.Size) error {
 // cell finds the cell a layer stands in.
 func (c *compiler) cell(l *layer) error {
 	s, id := c.s, l.Text(scheme.CellLayout)
-	row, column := int(l.Number(scheme.CellRow)), int(l.Number(scheme.CellColumn))
+	row, column, down, across := l.Cell()
 	lay := s.doc.Layout(id)
 	if lay == nil {
 		return fmt.Errorf("layer %s: there is no layout named %q", l.ID, id)
 	}
-	if columns := len(lay.Get(scheme.Columns).Numbers); column >= columns || row >= len(lay.Get(scheme.Rows).Numbers) {
-		return fmt.Errorf("layer %s: the layout %s has no row %d, column %d", l.ID, id, row, column)
-	} else {
-		l.cell = &c.cells[id][row*columns+column]
-		if lay.Number(scheme.Gutter) == 0 {
-			l.touches = [4]bool{column > 0, row > 0, column < columns-1, row < len(lay.Get(scheme.Rows).Numbers)-1}
-		}
+	split := lay.Split(s.canvas)
+	cell, ok := split.Spanning(c.cells[id], row, column, down, across)
+	if !ok {
+		return fmt.Errorf("layer %s: the layout %s has no row %d, column %d, or not so many from there on", l.ID, id, row, column)
+	}
+	l.cell = &cell
+	if lay.Number(scheme.Gutter) == 0 {
+		l.touches = [4]bool{column > 0, row > 0, column+across < len(split.Columns), row+down < len(split.Rows)}
 	}
 	for i := range s.layouts {
 		if s.layouts[i].ID == id {

@@ -206,7 +206,11 @@ func (s *Scene) cells(st *state, l *layout) {
 	}
 	for k, i := range l.layers {
 		y := &s.layers[i]
-		cell := &cells[int(y.Number(scheme.CellRow))*len(split.Columns)+int(y.Number(scheme.CellColumn))]
+		row, column, down, across := y.Cell()
+		cell, ok := split.Spanning(cells, row, column, down, across)
+		if !ok {
+			continue // all stays as it was at rest
+		}
 		n := st.slots[y.slot:]
 		n[sPlace], n[sPlace+1], n[sSize], n[sSize+1] = cell.Centre.X, cell.Centre.Y, cell.Size.W, cell.Size.H
 		if !y.Given(scheme.Radius) {

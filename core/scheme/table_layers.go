@@ -1,6 +1,9 @@
 package scheme
 
-import "ivypocket/core/formula"
+import (
+	"ivypocket/core/formula"
+	"ivypocket/core/geom"
+)
 
 // The kinds of layers.
 var (
@@ -55,7 +58,9 @@ var (
 		Doc: "Counted from 0"})))
 	CellColumn = Layers.Has(rare(needed(Property{Name: "cell.column", First: One(0), Label: "Column", Section: "Place", On: Box, Hi: 15, Integer: true, With: given("cell.layout"),
 		Doc: "Counted from 0"})))
-	Scale = Layers.Has(percent(Property{Name: "scale", Label: "Scale", Section: "Place", On: Moves, Parts: xy, Alike: true, Lo: -MaxScale, Hi: MaxScale, Join: Times, Signed: true, Default: One(1),
+	CellDown   = Layers.Has(rare(spans(Property{Name: "cell.down", Label: "Rows it spans", Doc: "How many rows it goes over, with the gutters between"})))
+	CellAcross = Layers.Has(rare(spans(Property{Name: "cell.across", Label: "Columns it spans", Doc: "How many columns it goes over"})))
+	Scale      = Layers.Has(percent(Property{Name: "scale", Label: "Scale", Section: "Place", On: Moves, Parts: xy, Alike: true, Lo: -MaxScale, Hi: MaxScale, Join: Times, Signed: true, Default: One(1),
 		Doc: "Factors about the origin; scale, skew and turn in this order"}))
 	Turn   = Layers.Has(angle(Property{Name: "turn", Label: "Turn", Section: "Place", On: Moves, Default: One(0), Doc: "Degrees, clockwise, about the origin"}))
 	Covers = Layers.Has(rare(truth(Property{Name: "covers", Label: "Covers its canvas", Section: "Place", On: Box,
@@ -144,6 +149,11 @@ var (
 	BlurShutter = Layers.Has(rare(needed(Property{Name: "motionBlur.shutter", First: One(180), Label: "Shutter", Section: "Motion blur", On: Box, Unit: formula.Degrees, Lo: 1e-6, Hi: 720, With: given("motionBlur.samples"),
 		Doc: "Degrees; 360 is open for all of a frame"})))
 )
+
+func spans(p Property) Property {
+	p.Section, p.On, p.Lo, p.Hi, p.Integer, p.With, p.Default = "Place", Box, 1, geom.MaxCellsPerAxis, true, given("cell.layout"), One(1)
+	return p
+}
 
 func stroke(p Property) Property {
 	p.Section, p.Kinds, p.With = "Stroke", []string{"shape"}, given("stroke.colour")

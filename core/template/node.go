@@ -293,6 +293,12 @@ func (n *Node) Split(canvas geom.Size) geom.Split {
 		By: geom.GutterBy(n.Text(scheme.GutterBy)), Margin: px(scheme.Margin), Radius: px(scheme.CellRadius)}
 }
 
+// Cell is the place of a layer in a layout: its first row and column, and how many of
+// each it goes over.
+func (n *Node) Cell() (row, column, down, across int) {
+	return int(n.Number(scheme.CellRow)), int(n.Number(scheme.CellColumn)), int(n.Number(scheme.CellDown)), int(n.Number(scheme.CellAcross))
+}
+
 // Moves reports whether a property changes in time: by keys or by a formula.
 func (n *Node) Moves(p *scheme.Property) bool {
 	for part := -1; part < max(1, p.Width()) && (part < 0 || p.Parted()); part++ {

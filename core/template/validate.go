@@ -255,13 +255,15 @@ func (d *Document) validateCells(l *faultList, where string) {
 			return
 		}
 		path += ".cell"
-		row, column := int(y.Number(scheme.CellRow)), int(y.Number(scheme.CellColumn))
+		row, column, down, across := y.Cell()
 		lay := d.Layout(y.Text(scheme.CellLayout))
 		if lay == nil {
 			return // told where it is named
 		}
 		if rows, columns := len(lay.Get(scheme.Rows).Numbers), len(lay.Get(scheme.Columns).Numbers); row >= rows || column >= columns {
 			l.want(path, "row %d, column %d is outside the %d rows and %d columns of %s%s", row, column, rows, columns, lay.ID, where)
+		} else if row+down > rows || column+across > columns {
+			l.want(path, "goes over %d rows and %d columns from row %d, column %d on, which the %d rows and %d columns of %s have not%s", down, across, row, column, rows, columns, lay.ID, where)
 		}
 	})
 }
