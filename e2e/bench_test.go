@@ -25,7 +25,7 @@ func atBench(t testing.TB, dir, name string, canvases ...string) (w walker, url 
 			w.click(fmt.Sprintf(`[data-canvas="%s"]`, c))
 		}
 	}
-	w.click("[data-test=begin]")
+	w.key(kb.Enter)
 	w.until(`document.querySelector('.bench [data-swatch]')`)
 	w.exact()
 	return

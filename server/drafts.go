@@ -67,8 +67,19 @@ type (
 	}
 	// LayoutView is a layout with its cells in each format.
 	LayoutView struct {
-		ID    string                `json:"id"`
-		Cells map[string][]CellView `json:"cells"`
+		ID     string                `json:"id"`
+		Cells  map[string][]CellView `json:"cells"`
+		Splits map[string]SplitView  `json:"splits"`
+	}
+	// SplitView is what a layout says in a format; lengths are px.
+	SplitView struct {
+		Rows    []float64 `json:"rows" doc:"Weights"`
+		Columns []float64 `json:"columns"`
+		Gutter  float64   `json:"gutter"`
+		Margin  float64   `json:"margin"`
+		Radius  float64   `json:"radius"`
+		By      string    `json:"by" enum:"shrink,outwards"`
+		Own     bool      `json:"own" doc:"The format has some of it of its own"`
 	}
 	// CellView is one place of a layout, px from the canvas' top left corner.
 	CellView struct {
@@ -323,7 +334,7 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 		v.Missing = append(v.Missing, missing(d, hash))
 	}
 	for _, l := range d.Layouts {
-		v.Layouts = append(v.Layouts, LayoutView{l.ID, map[string][]CellView{}})
+		v.Layouts = append(v.Layouts, LayoutView{l.ID, map[string][]CellView{}, map[string]SplitView{}})
 	}
 	for i := range d.Formats {
 		f := &d.Formats[i]
@@ -339,6 +350,9 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 		}
 		for k, l := range in.Layouts {
 			v.Layouts[k].Cells[f.ID] = cellViews(l, f)
+			split := l.Split(f.Canvas())
+			own := slices.ContainsFunc(sortedKeys(f.Rest), func(path string) bool { return strings.HasPrefix(path, "layouts/"+l.ID+"/") })
+			v.Layouts[k].Splits[f.ID] = SplitView{split.Rows, split.Columns, split.Gutter, split.Margin, split.Radius, string(split.By), own}
 		}
 	}
 	var faults template.Faults

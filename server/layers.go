@@ -33,6 +33,7 @@ type (
 		Follows string `json:"follows"`
 		Motif   string `json:"motif"`
 		Form    string `json:"form"`
+		Layout  string `json:"layout" doc:"The layout in a cell of which it stands"`
 		Motion  bool   `json:"motion" doc:"It has keys or formulas of its own"`
 		// Changed says that somebody set one of its properties in this piece.
 		Changed bool `json:"changed"`
@@ -116,6 +117,7 @@ func layerLines(d *template.Document, v sheet.Values) []LayerLine {
 		for _, y := range layers {
 			line := LayerLine{ID: y.ID, Name: y.Name, Kind: y.Kind.Name, About: y.Kind.Label, Thread: y.Kind.Thread, Depth: depth, Pocket: y.Text(scheme.Pocket), Hidden: y.On(scheme.Hidden), Changed: changed[y.ID]}
 			line.Locked, line.Holds, line.Motion = y.On(scheme.Locked), y.Kind == scheme.Group, len(y.Motion) > 0 || len(y.Formulas) > 0
+			line.Layout = y.Text(scheme.CellLayout)
 			line.Matte, line.Follows = y.Text(scheme.MatteLayer), y.Text(scheme.Follow)
 			if y.Kind == scheme.Shape {
 				line.Form = y.Text(scheme.LayerForm.Kind)

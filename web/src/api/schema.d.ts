@@ -1260,6 +1260,8 @@ export interface components {
             id: string;
             /** @description A kind of layers, such as view or shape */
             kind: string;
+            /** @description The layout in a cell of which it stands */
+            layout: string;
             locked: boolean;
             matte: string;
             motif: string;
@@ -1288,6 +1290,9 @@ export interface components {
                 [key: string]: components["schemas"]["CellView"][];
             };
             id: string;
+            splits: {
+                [key: string]: components["schemas"]["SplitView"];
+            };
         };
         "Make-sequenceRequest": {
             /** @description The pictures are listed on their own, too */
@@ -1710,6 +1715,21 @@ export interface components {
             h: number;
             /** Format: double */
             w: number;
+        };
+        SplitView: {
+            /** @enum {string} */
+            by: "shrink" | "outwards";
+            columns: number[];
+            /** Format: double */
+            gutter: number;
+            /** Format: double */
+            margin: number;
+            /** @description The format has some of it of its own */
+            own: boolean;
+            /** Format: double */
+            radius: number;
+            /** @description Weights */
+            rows: number[];
         };
         Stand: {
             centre: components["schemas"]["Point"];

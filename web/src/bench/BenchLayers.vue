@@ -10,6 +10,7 @@ import { useSelection } from '../common/selection'
 import StageLayers from '../common/stage/StageLayers.vue'
 import { useTransient } from '../common/transient'
 import { useActs } from './acts'
+import SplitLines from './SplitLines.vue'
 import { useTool } from './tool'
 
 /** The layers on the picture at the bench: picked, moved, sized, turned, and new ones drawn. */
@@ -89,7 +90,8 @@ const frame = computed(() => {
   const [x1, y1] = [Math.max(...all.map((p) => p.x)), Math.max(...all.map((p) => p.y))]
   return { quad: [{ x: x0, y: y0 }, { x: x1, y: y0 }, { x: x1, y: y1 }, { x: x0, y: y1 }], one: null }
 })
-const fixed = computed(() => selection.layers.some(locked))
+/** What is pinned down, and what a cell gives its place, has no pins. */
+const fixed = computed(() => selection.layers.some((id) => locked(id) || !!lines.value.get(id)?.layout))
 /** Where a share of the frame stands. */
 function on(x: number, y: number): Point {
   const [a, b, c, d] = frame.value!.quad as [Point, Point, Point, Point]
@@ -214,6 +216,7 @@ const hidden = computed(() => tool.inside && of(tool.inside))
       <line v-if="(g.axis === 'x')" :x1="g.at" :x2="g.at" :y1="g.from" :y2="g.to" />
       <line v-else :y1="g.at" :y2="g.at" :x1="g.from" :x2="g.to" />
     </g>
+    <SplitLines v-if="selection.line?.layout && !selection.framing && !tool.swatch" :format="format" :k="k" :at="at" />
     <template v-if="frame && !selection.framing">
       <polygon v-for="id in selection.layers.length > 1 ? selection.layers : []" :key="id" class="each" :points="of(id) ? pointsOf(quad(of(id)!)) : ''" />
       <polygon class="chalk under" :points="pointsOf(frame.quad)" /><polygon class="chalk" :class="{ fixed }" :points="pointsOf(frame.quad)" data-test="frame" />

@@ -5,6 +5,7 @@ import PocketPanel from '../common/PocketPanel.vue'
 import { usePockets } from '../common/pockets'
 import { useSelection } from '../common/selection'
 import LayerPanel from './LayerPanel.vue'
+import LayoutPanel from './LayoutPanel.vue'
 import SeveralPanel from './SeveralPanel.vue'
 import TemplatePanel from './TemplatePanel.vue'
 
@@ -19,6 +20,7 @@ const several = computed(() => selection.layers.length > 1)
   <div v-else class="make">
     <header><h2>{{ several ? `${selection.layers.length} layers` : selection.line?.name }}</h2><span v-if="!several" class="quiet">{{ selection.line?.about.toLowerCase() }}</span></header>
     <SeveralPanel />
+    <LayoutPanel v-if="selection.line?.layout" :id="selection.line.layout" />
     <template v-if="!several">
       <LayerPanel />
       <details v-if="pockets.pocket && pockets.stand" class="inside" open>

@@ -51,6 +51,7 @@ async function set(path: string) {
       <NButton v-if="chosen.every((y) => y.holds)" size="tiny" :title="tip('ungroup')" data-test="ungroup" @click="does({ kind: 'ungroup' })">Ungroup</NButton>
       <NButton v-if="chosen.every((y) => y.kind === 'shape' || y.kind === 'picture')" size="tiny" :title="tip('make-pocket', 'Make a pocket of it')" data-test="make-pocket" @click="does({ kind: 'sew' })">Make a pocket</NButton>
       <NButton v-if="chosen.every((y) => y.kind === 'view')" size="tiny" :title="tip('make-pocket', 'A picture or a shape again')" data-test="unpick" @click="does({ kind: 'unpick' })">Unpick</NButton>
+      <NButton v-if="chosen.length > 1 && chosen.every((y) => y.layout)" size="tiny" title="One cell of these; the first takes it" data-test="merge" @click="does({ kind: 'merge' })">Merge cells</NButton>
       <NButton size="tiny" :title="tip('duplicate')" @click="does({ kind: 'duplicate' })">Duplicate</NButton>
       <NButton size="tiny" quaternary :title="tip('discard')" data-test="discard" @click="does({ kind: 'discard' })">Delete</NButton>
     </div>

@@ -10,6 +10,7 @@ import { plain } from '../common/format'
 import NumberField from '../common/NumberField.vue'
 import { useTransport } from '../common/transport'
 import { useActs } from './acts'
+import LayoutPanel from './LayoutPanel.vue'
 import { purposes, rates } from './start'
 
 /** The template itself: what it is called and for, how long it is, its colours and cues, and what it lacks. */
@@ -87,6 +88,7 @@ async function addColour() {
         <button class="icon-button" aria-label="Add the colour" title="Add" data-test="add-colour" @click="addColour"><IconPlus :size="15" /></button>
       </div>
     </section>
+    <section v-for="l in draft.layouts" :key="l.id"><LayoutPanel :id="l.id" /></section>
     <section v-if="draft.missing.length">
       <h3 class="heading rust">Missing media</h3>
       <p v-for="m in draft.missing" :key="m.media" class="small"><strong>{{ m.name }}</strong>, for {{ m.where.join(', ') }}. Put the same file in under Media, and it takes its places by itself; or choose other media there.</p>

@@ -335,7 +335,7 @@ defineExpose({ at, zoomTo })
 .swatch.clip { background: linear-gradient(160deg, #d9a66b, #4c6b78); }
 .swatch.alpha { background: linear-gradient(90deg, #000 50%, #fff 50%); }
 .surround:focus-visible { outline-offset: -4px; outline-color: #fff; }
-.picture { position: relative; box-shadow: 0 1px 10px rgba(0, 0, 0, 0.22); }
+.picture { position: relative; user-select: none; box-shadow: 0 1px 10px rgba(0, 0, 0, 0.22); }
 canvas { display: block; width: 100%; height: 100%; }
 .ghosts { position: absolute; inset: -2000px; overflow: visible; pointer-events: none; }
 .ghost { position: absolute; left: 2000px; top: 2000px; transform-origin: 0 0; opacity: 0.34; max-width: none; }
