@@ -176,6 +176,7 @@ type (
 		Part    any                `json:"part,omitempty"`
 		Move    any                `json:"move,omitempty"`
 		Ties    any                `json:"ties,omitempty"`
+		Clip    any                `json:"clip,omitempty"`
 		Ops     []ActBody          `json:"ops,omitempty" maxItems:"500"`
 	}
 	// DraftDone is what an operation on a draft led to.
@@ -571,6 +572,25 @@ func (s *Server) draftRoutes(api huma.API) {
 				})
 			})
 	}
+	huma.Register(api, huma.Operation{OperationID: "copy-layers", Method: http.MethodGet, Path: "/api/drafts/{id}/clip", Summary: "Layers to be pasted elsewhere, with all that they speak of"},
+		func(ctx context.Context, in *struct {
+			ID     string   `path:"id"`
+			Layers []string `query:"layers" required:"true"`
+		}) (*struct{ Body any }, error) {
+			row, err := s.store.DraftOf(ctx, in.ID)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			d, err := s.store.Read(row)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			c, err := craft.Copied(d.Doc, in.Layers)
+			if err != nil {
+				return nil, s.apiError(badRequest{err})
+			}
+			return &struct{ Body any }{c}, nil
+		})
 	huma.Register(api, huma.Operation{OperationID: "history", Method: http.MethodGet, Path: "/api/drafts/{id}/history", Summary: "What was done to a draft, the last first"},
 		func(ctx context.Context, in *struct {
 			Who

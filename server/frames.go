@@ -34,6 +34,7 @@ type sceneKey struct {
 	piece    string
 	revision int64
 	format   string
+	alone    string // layers that alone are drawn, "" is all
 }
 
 // framed is what a frame's address stands for.
@@ -62,11 +63,11 @@ type canvas struct {
 
 // scene compiles a piece for a format, or finds it compiled.
 func (s *Server) scene(p pieceState, format string) (*scene.Scene, error) {
-	k := sceneKey{p.row.ID, p.row.Revision, format}
+	k := sceneKey{p.row.ID, p.row.Revision, format, p.alone}
 	if sc, ok := s.scenes.Get(k); ok {
 		return sc, nil
 	}
-	sc, err := s.compile(p.doc, p.piece.Values, format)
+	sc, err := s.compile(p.shown(), p.piece.Values, format)
 	if err == nil {
 		s.scenes.Add(k, sc)
 	}
@@ -512,6 +513,7 @@ type previewBody struct {
 	Width  int    `json:"width"`
 	Height int    `json:"height"`
 	Ground string `json:"ground"` // as frames have it
+	Alone  string `json:"alone"`  // layers that alone are drawn, with commas between
 }
 
 // previewFacts travel beside the picture, as the other part of the answer.
@@ -565,7 +567,8 @@ func (s *Server) preview(of looks, after would) http.HandlerFunc {
 }
 
 func (s *Server) sendPreview(w http.ResponseWriter, r *http.Request, p pieceState, b previewBody, guides []craft.Guide) error {
-	sc, err := s.compile(p.doc, p.piece.Values, b.Format)
+	p.alone = b.Alone
+	sc, err := s.compile(p.shown(), p.piece.Values, b.Format)
 	if err != nil {
 		return err
 	}

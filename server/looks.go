@@ -91,8 +91,14 @@ func (s *Server) lookRoutes(api huma.API, of looks) {
 			Height int    `query:"height" minimum:"16" maximum:"8192" required:"true"`
 			From   int64  `query:"from" minimum:"0" doc:"The first frame of the window"`
 			Count  int64  `query:"count" minimum:"1" maximum:"512" default:"512"`
+			Alone  string `query:"alone" maxLength:"4000" doc:"Layers that alone are drawn, with commas between"`
 		}) (*struct{ Body FramesView }, error) {
-			p, sc, err := s.opened(ctx, of, in.ID, in.Format)
+			p, err := of.open(ctx, in.ID)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			p.alone = in.Alone
+			sc, err := s.scene(p, in.Format)
 			if err != nil {
 				return nil, s.apiError(err)
 			}

@@ -7,10 +7,12 @@ import (
 	"net/http"
 	"sort"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"ivypocket/core/craft"
 	"ivypocket/core/edit"
 	"ivypocket/core/geom"
 	"ivypocket/core/scene"
@@ -27,6 +29,15 @@ type pieceState struct {
 	row   store.Document
 	piece edit.Piece
 	doc   *template.Document
+	alone string // layers that alone are drawn, with commas between; "" is all
+}
+
+// shown is the document as it is to be drawn.
+func (p *pieceState) shown() *template.Document {
+	if p.alone == "" {
+		return p.doc
+	}
+	return craft.Alone(p.doc, strings.Split(p.alone, ","))
 }
 
 func (s *Server) document(ctx context.Context, id string, number int) (*template.Document, error) {

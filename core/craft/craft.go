@@ -57,6 +57,7 @@ type Act struct {
 	Kinds   []string           `json:"kinds,omitempty"`
 	Value   *scheme.Value      `json:"value,omitempty"`
 	Numbers map[string]float64 `json:"numbers,omitempty"`
+	Clip    json.RawMessage    `json:"clip,omitempty"`
 	// Those of drafts' own operations.
 	Move    *template.Move  `json:"move,omitempty"`
 	Part    json.RawMessage `json:"part,omitempty"`
@@ -277,7 +278,7 @@ func (b *bench) chosen() ([]*template.Layer, error) {
 				by = y.Name
 			}
 			if want[y.ID] {
-				if by != "" && err == nil && b.act.Kind != "mark" {
+				if by != "" && err == nil && b.act.Kind != "mark" && b.act.Kind != "copy" {
 					err = fmt.Errorf("%s is locked; unlock it first", by)
 				}
 				out = append(out, y)

@@ -114,6 +114,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drafts/{id}/clip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Layers to be pasted elsewhere, with all that they speak of */
+        get: operations["copy-layers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drafts/{id}/frames": {
         parameters: {
             query?: never;
@@ -807,6 +824,7 @@ export interface components {
             apart?: boolean;
             /** Format: int64 */
             at?: number;
+            clip?: unknown;
             copy?: boolean;
             entry?: string;
             /** @description The format that is looked at */
@@ -2163,6 +2181,39 @@ export interface operations {
             };
         };
     };
+    "copy-layers": {
+        parameters: {
+            query: {
+                layers: string[];
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "draft-frames": {
         parameters: {
             query: {
@@ -2173,6 +2224,8 @@ export interface operations {
                 /** @description The first frame of the window */
                 from?: number;
                 count?: number;
+                /** @description Layers that alone are drawn, with commas between */
+                alone?: string;
             };
             header?: never;
             path: {
@@ -2830,6 +2883,8 @@ export interface operations {
                 /** @description The first frame of the window */
                 from?: number;
                 count?: number;
+                /** @description Layers that alone are drawn, with commas between */
+                alone?: string;
             };
             header?: never;
             path: {

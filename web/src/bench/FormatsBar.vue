@@ -61,6 +61,7 @@ const many = computed(() => formats.value.length > 1)
     <button v-if="many" class="where" :class="{ on: selection.apart }" role="switch" :aria-checked="selection.apart" :title="tip('apart')" data-test="apart" @click="selection.apart = !selection.apart">
       {{ selection.apart ? `Changes ${here?.name} alone` : 'Changes all formats' }}
     </button>
+    <button v-if="selection.alone.length" class="where on" :title="tip('alone')" data-test="show-all" @click="selection.alone = []">{{ selection.alone.length === 1 ? '1 layer' : `${selection.alone.length} layers` }} alone: show all</button>
     <CardDialog v-model:show="show" :title="editing === 'add' ? 'One more format' : 'This format'" :width="430">
       <div class="sizes"><button v-for="[a, b] in canvases" :key="`${a}x${b}`" class="canvas num" :class="{ on: a === w && b === h }" @click="((w = a), (h = b))"><i :style="{ aspectRatio: `${a} / ${b}` }" />{{ a }} × {{ b }}</button></div>
       <div class="typed"><NInputNumber v-model:value="w" size="small" :min="16" :max="8192" :step="2" :show-button="false" :input-props="{ 'aria-label': 'Width' }"><template #suffix>px</template></NInputNumber><span>×</span><NInputNumber v-model:value="h" size="small" :min="16" :max="8192" :step="2" :show-button="false" :input-props="{ 'aria-label': 'Height' }"><template #suffix>px</template></NInputNumber>

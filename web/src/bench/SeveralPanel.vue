@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { IconLayoutAlignBottom, IconLayoutAlignCenter, IconLayoutAlignLeft, IconLayoutAlignMiddle, IconLayoutAlignRight, IconLayoutAlignTop, IconLayoutDistributeHorizontal, IconLayoutDistributeVertical } from '@tabler/icons-vue'
-import { NButton } from 'naive-ui'
+import { NButton, NDropdown } from 'naive-ui'
 import { ref } from 'vue'
 
 import { tip } from '../common/commands'
@@ -9,7 +9,20 @@ import { useActs } from './acts'
 
 /** What is done to the selection as a whole: how it stands, its order, and numbers of several at once. */
 const selection = useSelection()
-const { chosen, does } = useActs()
+const { chosen, does, copy, cut, paste, dress, alone } = useActs()
+const clips = [
+  { key: 'copy', label: tip('copy', 'Copy') },
+  { key: 'cut', label: tip('cut', 'Cut') },
+  { key: 'paste', label: tip('paste', 'Paste above it') },
+  { key: 'look', label: tip('paste-look') },
+  { key: 'masks', label: 'Paste only the masks' },
+  { key: 'motion', label: 'Paste only the motion' },
+]
+function clip(key: string) {
+  const what = { copy, cut, paste }[key]
+  if (what) void what()
+  else void dress(key as 'look')
+}
 const aligns = [
   ['left', 'Left edges', IconLayoutAlignLeft],
   ['centre', 'Middles, across', IconLayoutAlignCenter],
@@ -53,6 +66,8 @@ async function set(path: string) {
       <NButton v-if="chosen.every((y) => y.kind === 'view')" size="tiny" :title="tip('make-pocket', 'A picture or a shape again')" data-test="unpick" @click="does({ kind: 'unpick' })">Unpick</NButton>
       <NButton v-if="chosen.length > 1 && chosen.every((y) => y.layout)" size="tiny" title="One cell of these; the first takes it" data-test="merge" @click="does({ kind: 'merge' })">Merge cells</NButton>
       <NButton size="tiny" :title="tip('duplicate')" @click="does({ kind: 'duplicate' })">Duplicate</NButton>
+      <NDropdown trigger="click" :options="clips" @select="clip"><NButton size="tiny" data-test="clip">Copy …</NButton></NDropdown>
+      <NButton size="tiny" :type="selection.alone.length ? 'warning' : 'default'" :title="tip('alone')" data-test="alone" @click="alone()">{{ selection.alone.length ? 'Show all' : 'Alone' }}</NButton>
       <NButton size="tiny" quaternary :title="tip('discard')" data-test="discard" @click="does({ kind: 'discard' })">Delete</NButton>
     </div>
     <template v-if="chosen.length > 1">

@@ -1,8 +1,9 @@
 import { computed } from 'vue'
 
-import type { Act, LayerLine } from '../api/client'
+import { api, ask, type Act, type Failure, type LayerLine } from '../api/client'
 import { useCommands, pass } from '../common/commands'
 import { useDocument } from '../common/document'
+import { useNotices } from '../common/notices'
 import { useSelection } from '../common/selection'
 import { useTransient } from '../common/transient'
 import { useTransport } from '../common/transport'
@@ -74,6 +75,37 @@ export function useActs() {
     return does({ ...s.act!, ...into, ...box, layers: s.act!.kind === 'sew' || tool.inside ? [] : selection.layers })
   }
 
+  /** What was copied last, in any window. */
+  const CLIP = 'ivy-clip'
+  async function copy(): Promise<boolean> {
+    try {
+      const clip = await ask(api.GET('/api/drafts/{id}/clip', { params: { path: { id: doc.draft!.id }, query: { layers: selection.layers } } }))
+      localStorage.setItem(CLIP, JSON.stringify(clip))
+      useNotices().say('info', selection.layers.length === 1 ? `Copied ${chosen.value[0]?.name}.` : `Copied ${selection.layers.length} layers.`)
+      return true
+    } catch (e) {
+      useNotices().say('error', (e as Failure).message)
+      return false
+    }
+  }
+  const copied = (): unknown => JSON.parse(localStorage.getItem(CLIP) ?? 'null')
+  async function cut() {
+    if (await copy()) await does({ kind: 'discard' })
+  }
+  function paste() {
+    const clip = copied()
+    if (!clip) return useNotices().say('info', 'Nothing was copied yet.')
+    return does({ kind: 'paste', clip, ...(tool.inside ? { into: `layers/${tool.inside}/layers`, at: -1 } : {}) })
+  }
+  function dress(way: 'look' | 'masks' | 'motion') {
+    const clip = copied()
+    if (!clip) return useNotices().say('info', 'Nothing was copied yet.')
+    return does({ kind: 'dress', clip, way })
+  }
+  function alone() {
+    selection.alone = selection.alone.length ? [] : [...selection.layers]
+  }
+
   /** The same by keys. */
   function useKeys() {
     const some = (f: () => unknown) => () => (selection.layers.length ? f() : pass)
@@ -96,6 +128,13 @@ export function useActs() {
         'to-bottom': some(() => does({ kind: 'stack', way: 'bottom' })),
         hide: some(() => mark('hidden')),
         lock: some(() => mark('locked')),
+        alone: () => (selection.alone.length || selection.layers.length ? alone() : pass),
+        copy: some(copy),
+        cut: some(cut),
+        paste: () => paste(),
+        'paste-look': some(() => dress('look')),
+        'paste-masks': some(() => dress('masks')),
+        'paste-motion': some(() => dress('motion')),
         rename: some(() => (tool.naming = selection.layer)),
         sew: swatch('pocket'),
         panel: swatch('rectangle'),
@@ -122,5 +161,5 @@ export function useActs() {
       () => !!doc.draft,
     )
   }
-  return { lines, chosen, around, meant, locked, act, does, nudge, mark, take, put, useKeys }
+  return { copy, cut, paste, dress, alone, lines, chosen, around, meant, locked, act, does, nudge, mark, take, put, useKeys }
 }

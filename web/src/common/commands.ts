@@ -20,22 +20,25 @@ const signs: Record<string, string> = { ArrowLeft: '←', ArrowRight: '→', Arr
 const shown = (k: string) => (k.length > 1 && k.includes('+') ? k.split('+') : [k]).map((part) => signs[part] ?? part).join(' ')
 
 /** The table as it is read: groups of lines, those that say the same together. */
-export function listed(): { title: string; lines: { keys: string[]; text: string }[] }[] {
-  const out: { title: string; lines: { keys: string[]; text: string }[] }[] = []
-  for (const r of Object.values(rows)) {
+export function listed(): { title: string; lines: { keys: string[]; text: string; ids: Command[] }[] }[] {
+  const out: ReturnType<typeof listed> = []
+  for (const [id, r] of Object.entries(rows) as [Command, Row][]) {
     let g = out.find((x) => x.title === r.group)
     if (!g) out.push((g = { title: r.group, lines: [] }))
     const same = g.lines.find((l) => l.text === r.text)
     const keys = r.where === 'pointer' ? [r.keys.map(shown).join(' ')] : r.keys.slice(0, r.keys[0]?.length === 1 && !/[A-Z0-9]/.test(r.keys[0]) ? 1 : undefined).map(shown)
-    if (same) same.keys.push(...keys)
-    else g.lines.push({ keys, text: r.text })
+    if (same) {
+      same.keys.push(...keys)
+      same.ids.push(id)
+    } else g.lines.push({ keys, text: r.text, ids: [id] })
   }
   return out
 }
 
 /** What a button says of itself, with its key. */
 export function tip(c: Command, text = rows[c].text): string {
-  return `${text} (${shown(rows[c].keys[0]!)})`
+  const key = rows[c].keys[0]
+  return key ? `${text} (${shown(key)})` : text
 }
 
 function matches(e: KeyboardEvent, r: Row): boolean {
@@ -84,6 +87,17 @@ function heard(e: KeyboardEvent) {
         if (does && h.when() && does(e) !== pass) return e.preventDefault()
       }
     }
+  }
+}
+
+/** Whether somebody does something on a command now. */
+export const can = (id: Command) => at.some((h) => h.handlers[id] && h.when())
+/** Does what a command stands for, as its key would. */
+export function run(id: Command) {
+  const e = new KeyboardEvent('keydown')
+  for (const h of at) {
+    const does = h.handlers[id]
+    if (does && h.when() && does(e) !== pass) return
   }
 }
 

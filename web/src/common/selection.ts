@@ -26,6 +26,8 @@ export const useSelection = defineStore('selection', () => {
     },
   })
   const formatView = computed<Format | undefined>(() => doc.face?.formats.find((f) => f.id === format.value))
+  /** The layers that alone are shown on the stage, while somebody looks at those; none is all. */
+  const alone = ref<string[]>([])
   /** Whether the selected pocket's media is being framed on the stage. */
   const framing = ref(false)
   watch(pocket, () => (framing.value = false))
@@ -61,8 +63,9 @@ export const useSelection = defineStore('selection', () => {
       format.value = doc.face?.formats[0]?.id ?? ''
       layer.value = loose.value = ''
       framing.value = false
+      alone.value = []
     },
     { flush: 'sync', immediate: true },
   )
-  return { format, formatView, layers, layer, line, pocket, framing, apart, where, nextFormat }
+  return { format, formatView, alone, layers, layer, line, pocket, framing, apart, where, nextFormat }
 })

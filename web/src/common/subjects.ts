@@ -51,7 +51,7 @@ interface Subject<View> {
   wire: (op: Op) => object
   back: (id: string, verb: 'undo' | 'redo', body: { id: string }) => Promise<{ view: View; title: string }>
   layer: (id: string, layer: string, format: string, frame: number) => Promise<Layer>
-  frames: (id: string, format: string, size: Size, from: number, count: number) => Promise<Frames>
+  frames: (id: string, format: string, size: Size, from: number, count: number, alone?: string) => Promise<Frames>
   /** Where layers are seen on a frame that mattes cut. */
   seen: (id: string, format: string, frame: number) => Promise<Seen[]>
   /** Where pictures of it are asked for. */
@@ -97,7 +97,7 @@ const draft: Subject<Draft> = {
     return { view: d.draft, title: d.title }
   },
   layer: (id, layer, format, frame) => ask(api.GET('/api/drafts/{id}/layers/{layer}', { params: { path: { id, layer }, query: { format, frame } } })),
-  frames: (id, format, size, from, count) => ask(api.GET('/api/drafts/{id}/frames', { params: { path: { id }, query: { format, width: size.w, height: size.h, from, count } } })),
+  frames: (id, format, size, from, count, alone) => ask(api.GET('/api/drafts/{id}/frames', { params: { path: { id }, query: { format, width: size.w, height: size.h, from, count, alone } } })),
   seen: (id, format, frame) => ask(api.GET('/api/drafts/{id}/seen', { params: { path: { id }, query: { format, frame } } })),
   base: (id) => `/api/drafts/${id}`,
   face: (d) => ({

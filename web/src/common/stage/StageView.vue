@@ -54,7 +54,7 @@ const grounds = computed(() => [
 ])
 const groundName = computed(() => grounds.value.find((g) => g.value === ground.value)?.label ?? 'As it is')
 
-const frames = useFrames({ of: toRef(() => doc.face), format: toRef(() => selection.format), box, epoch: toRef(() => pockets.epoch), ground, playhead: toRef(() => transport.frame) })
+const frames = useFrames({ of: toRef(() => doc.face), format: toRef(() => selection.format), box, epoch: toRef(() => pockets.epoch), ground, playhead: toRef(() => transport.frame), alone: toRef(() => selection.alone.join(',')) })
 const { size, failure, loading } = frames
 
 const canvas = ref<HTMLCanvasElement>()
@@ -176,7 +176,7 @@ async function preview(op: Op | null, look: typeof transient.look) {
       const r = await fetchPicture(`${subject(doc.face!.kind).base(doc.face!.id)}/preview`, {
         method: 'POST',
         headers: { 'Content-Type': 'application/json' },
-        body: JSON.stringify({ op: next.op && subject(doc.face!.kind).wire(next.op), look: next.look, ground: ground.value, format: selection.format, frame: transport.frame, width: Math.floor(box.value.w), height: Math.floor(box.value.h) }),
+        body: JSON.stringify({ op: next.op && subject(doc.face!.kind).wire(next.op), look: next.look, ground: ground.value, alone: selection.alone.join(','), format: selection.format, frame: transport.frame, width: Math.floor(box.value.w), height: Math.floor(box.value.h) }),
       })
       if (r.status === 503 && waiting) continue
       if (!r.ok) {

@@ -17,6 +17,8 @@ export interface Wanted extends Home {
   w: number
   h: number
   epoch: number
+  /** The layers that alone are shown, with commas between. */
+  alone?: string
 }
 
 interface Told {
@@ -76,7 +78,7 @@ export function useAddresses(wanted: Ref<Wanted | null>) {
     const mine = generation
     coming.add(i)
     try {
-      const f = await subject(q.kind).frames(q.id, q.format, q, i * WINDOW, WINDOW)
+      const f = await subject(q.kind).frames(q.id, q.format, q, i * WINDOW, WINDOW, q.alone || undefined)
       if (mine !== generation) return
       if (told !== mine) {
         table.clear()

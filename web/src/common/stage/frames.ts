@@ -26,6 +26,8 @@ export interface Shown {
   /** What lies under what is clear. */
   ground: Ref<string>
   playhead: Ref<number>
+  /** The layers that alone are shown, with commas between; none is all. */
+  alone: Ref<string>
 }
 
 /** A walk over frames: from one on, by a step (below 0 backwards), round and round within lo to hi (excluded). */
@@ -40,11 +42,11 @@ export interface Walk {
  * The frames of a document in one format at one size: where to get each, the
  * compressed and decoded pictures at hand, and where the pockets stand.
  */
-export function useFrames({ of, format, box, epoch, ground, playhead }: Shown) {
+export function useFrames({ of, format, box, epoch, ground, playhead, alone }: Shown) {
   const wanted = computed<Wanted | null>(() => {
     const d = of.value
     if (!d || !format.value || box.value.w < 32 || box.value.h < 32) return null
-    return { kind: d.kind, id: d.id, revision: d.revision, format: format.value, frames: d.frames, w: Math.floor(box.value.w), h: Math.floor(box.value.h), epoch: epoch.value }
+    return { kind: d.kind, id: d.id, revision: d.revision, format: format.value, frames: d.frames, w: Math.floor(box.value.w), h: Math.floor(box.value.h), epoch: epoch.value, alone: alone.value }
   })
   const table = useAddresses(wanted)
   const { size, failure, count, state } = table
