@@ -152,3 +152,74 @@ func TestAKilledProgramLeavesNothingHalfWritten(t *testing.T) {
 		}
 	}
 }
+
+// Killed outright while a layer of a draft is dragged: every step that was acknowledged
+// is there at the next start, none twice, and the draft goes on.
+func TestADraftSurvivesAKillInMidDrag(t *testing.T) {
+	data := filepath.Join(t.TempDir(), "data")
+	cmd, url := program(t, data)
+	var d struct {
+		ID       string
+		Revision int64
+		Layers   []struct{ ID string }
+		Undo     string
+	}
+	if status := request(t, "POST", url+"/api/drafts", []byte(`{"start": {"name": "Drag", "rate": "25", "frames": 50, "canvases": [[1280, 720]]}}`), &d); status != 200 {
+		t.Fatal(status)
+	}
+	var done struct {
+		Draft struct{ Revision int64 }
+	}
+	ops := url + "/api/drafts/" + d.ID + "/operations"
+	if status := request(t, "POST", ops, []byte(`{"id": "put-it-there", "base": 0, "op": {"kind": "insert", "way": "shape", "path": "star", "format": "landscape"}}`), &done); status != 200 {
+		t.Fatal(status)
+	}
+	// Steps are kept one after another, with pictures of the drag between; the kill comes
+	// at some moment of it.
+	kept := make(chan int64, 10_000)
+	go func() {
+		defer close(kept)
+		for i := int64(1); ; i++ {
+			drag := fmt.Sprintf(`{"kind": "place", "layers": ["star"], "to": [%d, 3], "format": "landscape"}`, i)
+			for path, body := range map[string]string{"preview": fmt.Sprintf(`{"op": %s, "format": "landscape", "width": 320, "height": 180}`, drag), "operations": fmt.Sprintf(`{"id": "step-%06d", "base": %d, "op": %s}`, i, i, drag)} {
+				res, err := http.Post(url+"/api/drafts/"+d.ID+"/"+path, "application/json", strings.NewReader(body))
+				if err != nil {
+					return
+				}
+				_, err = io.Copy(io.Discard, res.Body)
+				res.Body.Close()
+				if err != nil {
+					return
+				}
+				if path == "operations" && res.StatusCode == 200 {
+					kept <- i + 1
+				}
+			}
+		}
+	}()
+	time.Sleep(400 * time.Millisecond)
+	if err := cmd.Process.Signal(syscall.SIGKILL); err != nil {
+		t.Fatal(err)
+	}
+	_ = cmd.Wait()
+	last := int64(1)
+	for r := range kept {
+		last = r
+	}
+	if last < 3 {
+		t.Fatalf("only %d steps were kept before the kill", last)
+	}
+	_, url = program(t, data)
+	if status := request(t, "GET", url+"/api/drafts/"+d.ID, nil, &d); status != 200 || d.Revision < last || d.Revision > last+1 || len(d.Layers) != 1 || d.Undo != "Move Star" {
+		t.Fatalf("%d: revision %d of %d, %v, undo %q", status, d.Revision, last, d.Layers, d.Undo)
+	}
+	// The step that may or may not have been kept is sent again, and is there once.
+	was := d.Revision
+	again := fmt.Sprintf(`{"id": "step-%06d", "base": %d, "op": {"kind": "place", "layers": ["star"], "to": [1, 3], "format": "landscape"}}`, was-1, was)
+	if status := request(t, "POST", url+"/api/drafts/"+d.ID+"/operations", []byte(again), &done); status != 200 || done.Draft.Revision != was {
+		t.Errorf("%d: sent again it is at revision %d, not %d", status, done.Draft.Revision, was)
+	}
+	if status := request(t, "POST", url+"/api/drafts/"+d.ID+"/undo", []byte(`{"id": "take-it-back"}`), &done); status != 200 || done.Draft.Revision != was+1 {
+		t.Errorf("%d: undone, it is at revision %d", status, done.Draft.Revision)
+	}
+}

@@ -202,7 +202,12 @@ function press(e: PointerEvent) {
     },
   })
 }
-defineExpose({ press })
+/** The topmost picture at a point of the screen: what a file that is dropped there takes the place of. */
+function pictureAt(e: { clientX: number; clientY: number }): string {
+  const [x, y] = props.at(e)
+  return [...props.outlines].reverse().find((o) => lines.value.get(o.layer)?.kind === 'picture' && o.opacity > 0.01 && x > o.box.x && x < o.box.x + o.box.w && y > o.box.y && y < o.box.y + o.box.h)?.layer ?? ''
+}
+defineExpose({ press, pictureAt })
 const within = (id: string) => !locked(id) && (!tool.inside || around(id).includes(tool.inside))
 const hidden = computed(() => tool.inside && of(tool.inside))
 

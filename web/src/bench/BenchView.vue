@@ -94,7 +94,7 @@ async function dropped(e: DragEvent) {
   const files = await droppedFiles(e.dataTransfer)
   if (!files.length) return
   const onStage = (e.target as Element).closest('[data-stage]')
-  await dropping.lay(files, onStage ? at(e) : null)
+  await dropping.lay(files, onStage ? at(e) : null, onStage ? layers.value?.pictureAt(e) : '')
 }
 const missing = computed(() => draft.value?.missing ?? [])
 </script>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { IconChevronDown, IconChevronRight, IconEye, IconEyeOff, IconLock, IconLockOpen, IconSearch } from '@tabler/icons-vue'
-import { useLocalStorage } from '@vueuse/core'
+import { useElementBounding, useLocalStorage } from '@vueuse/core'
 import { computed, nextTick, ref, watch } from 'vue'
 
 import type { LayerLine } from '../api/client'
@@ -65,9 +65,33 @@ const rows = computed(() => {
 })
 
 const list = ref<HTMLElement>()
+/** The row that the pointer is on: it alone has its buttons drawn. */
+const hovered = ref('')
+/** Of a long tree only what is in sight is drawn, and a little around it. Rows are HIGH px. */
+const HIGH = 26
+const LONG = 150
+const AROUND = 12
+const { top } = useElementBounding(list)
+const sight = computed(() => {
+  if (rows.value.length <= LONG) return { from: 0, to: rows.value.length }
+  const from = Math.max(0, Math.floor(-top.value / HIGH) - AROUND)
+  return { from, to: Math.min(rows.value.length, from + Math.ceil(window.innerHeight / HIGH) + 2 * AROUND) }
+})
+const drawn = computed(() => rows.value.slice(sight.value.from, sight.value.to))
+/** Brings a row into sight, drawn or not. */
+async function show(id: string) {
+  const i = rows.value.findIndex((r) => r.y.id === id)
+  const scroller = list.value?.closest('.left')
+  if (i >= 0 && scroller && !row(id)) {
+    scroller.scrollTop += list.value!.getBoundingClientRect().top - scroller.getBoundingClientRect().top + i * HIGH - scroller.clientHeight / 2
+    await new Promise((r) => requestAnimationFrame(r))
+    await nextTick()
+  }
+  row(id)?.scrollIntoView({ block: 'nearest' })
+}
 const row = (id: string) => list.value?.querySelector<HTMLElement>(`[data-layer=${JSON.stringify(id)}]`)
-const { at, key: rove } = useRoving(computed(() => rows.value.map((r) => r.y.id)), computed(() => selection.layer), (id) => row(id)?.focus())
-watch(() => selection.layer, (id) => id && void nextTick(() => row(id)?.scrollIntoView({ block: 'nearest' })))
+const { at, key: rove } = useRoving(computed(() => rows.value.map((r) => r.y.id)), computed(() => selection.layer), (id) => void show(id).then(() => row(id)?.focus()))
+watch(() => selection.layer, (id) => id && void nextTick(() => show(id)))
 
 let last = ''
 function pick(e: MouseEvent | KeyboardEvent, id: string) {
@@ -171,19 +195,19 @@ const hangs = (y: LayerLine) => [y.matte && { id: y.matte, text: `cut by ${lines
       <button class="icon-button small" :class="{ on: searching }" title="Search layers" aria-label="Search layers" :aria-expanded="searching" @click="((searching = !searching), (search = ''))"><IconSearch :size="14" /></button>
     </h2>
     <input v-if="searching" v-model="search" class="search" type="search" placeholder="Name or kind" aria-label="Search layers" @keydown.esc.stop="((searching = false), (search = ''))" />
-    <ul ref="list" role="tree" aria-label="Layers, the topmost first" aria-multiselectable="true">
-      <li v-for="r in rows" :key="r.y.id" role="none">
+    <ul ref="list" role="tree" aria-label="Layers, the topmost first" aria-multiselectable="true" :style="{ paddingTop: `${sight.from * HIGH}px`, paddingBottom: `${(rows.length - sight.to) * HIGH}px` }">
+      <li v-for="r in drawn" :key="r.y.id" role="none">
         <div class="layer" :class="{ on: selection.layers.includes(r.y.id), hidden: r.y.hidden, inside: tool.inside === r.y.id, goal: goal?.id === r.y.id, [goal?.where ?? '']: goal?.id === r.y.id }" :style="{ paddingLeft: `${4 + (search ? 0 : r.y.depth) * 13}px` }" :data-layer="r.y.id"
           role="treeitem" :aria-level="r.y.depth + 1" :aria-selected="selection.layers.includes(r.y.id)" :aria-expanded="r.y.holds ? !isFolded(r.y.id) : undefined" :tabindex="at === r.y.id ? 0 : -1"
-          :title="`${r.y.name}: ${r.y.about.toLowerCase()}${r.y.hidden ? ', hidden' : ''}${r.y.locked ? ', pinned down' : ''}`" @focus="at = r.y.id" @click="pick($event, r.y.id)" @dblclick="tool.naming = r.y.id" @pointerdown="take($event, r)" @keydown="keyed($event, r)">
+          :title="`${r.y.name}: ${r.y.about.toLowerCase()}${r.y.hidden ? ', hidden' : ''}${r.y.locked ? ', pinned down' : ''}`" @focus="at = r.y.id" @pointerenter="hovered = r.y.id" @click="pick($event, r.y.id)" @dblclick="tool.naming = r.y.id" @pointerdown="take($event, r)" @keydown="keyed($event, r)">
           <button v-if="r.y.holds && !search" class="small fold" tabindex="-1" :aria-label="isFolded(r.y.id) ? 'Unfold' : 'Fold'" @click.stop="fold(r.y.id)"><component :is="isFolded(r.y.id) ? IconChevronRight : IconChevronDown" :size="12" /></button>
           <i v-else class="fold" />
           <component :is="iconOfLayer(r.y)" :size="14" :style="{ color: tint(r.y.thread) }" class="kind" />
           <input v-if="tool.naming === r.y.id" v-model="name" class="name" maxlength="120" aria-label="Name of the layer" @click.stop @dblclick.stop @pointerdown.stop @blur="named(true)" @keydown.stop @keydown.enter="named(true)" @keydown.esc="named(false)" />
           <span v-else>{{ r.y.name }}</span>
           <button v-for="h in hangs(r.y)" :key="h.text" class="small hang" tabindex="-1" :title="`${h.text}: go there`" :aria-label="`${h.text}: go there`" @click.stop="selection.layers = [h.id]">{{ h.text.startsWith('cut') ? '✂' : '⇢' }}</button>
-          <button class="small act" :class="{ set: r.y.locked }" tabindex="-1" :title="tip('lock', r.y.locked ? 'Pinned down: unlock it' : 'Pin it down')" :aria-label="r.y.locked ? 'Unlock' : 'Lock'" @click.stop="mark('locked', [r.y.id])"><component :is="r.y.locked ? IconLock : IconLockOpen" :size="13" /></button>
-          <button class="small act" :class="{ set: r.y.hidden }" tabindex="-1" :title="tip('hide', r.y.hidden ? 'Hidden: show it' : 'Hide it')" :aria-label="r.y.hidden ? 'Show' : 'Hide'" @click.stop="mark('hidden', [r.y.id])"><component :is="r.y.hidden ? IconEyeOff : IconEye" :size="13" /></button>
+          <button v-if="r.y.locked || hovered === r.y.id || selection.layers.includes(r.y.id)" class="small act" :class="{ set: r.y.locked }" tabindex="-1" :title="tip('lock', r.y.locked ? 'Pinned down: unlock it' : 'Pin it down')" :aria-label="r.y.locked ? 'Unlock' : 'Lock'" @click.stop="mark('locked', [r.y.id])"><component :is="r.y.locked ? IconLock : IconLockOpen" :size="13" /></button>
+          <button v-if="r.y.hidden || hovered === r.y.id || selection.layers.includes(r.y.id)" class="small act" :class="{ set: r.y.hidden }" tabindex="-1" :title="tip('hide', r.y.hidden ? 'Hidden: show it' : 'Hide it')" :aria-label="r.y.hidden ? 'Show' : 'Hide'" @click.stop="mark('hidden', [r.y.id])"><component :is="r.y.hidden ? IconEyeOff : IconEye" :size="13" /></button>
         </div>
       </li>
     </ul>
@@ -198,7 +222,7 @@ const hangs = (y: LayerLine) => [y.matte && { id: y.matte, text: `cut by ${lines
 .heading button { margin-left: auto; width: 22px; height: 22px; }
 .search { width: 100%; border: 1px solid var(--rule); border-radius: 7px; background: #fffefa; padding: 3px 8px; margin-bottom: 4px; color: var(--ink); font: inherit; }
 ul { list-style: none; margin: 0; padding: 0; }
-li { content-visibility: auto; contain-intrinsic-size: auto 26px; }
+li { height: 26px; }
 .layer { position: relative; display: flex; align-items: center; gap: 5px; height: 26px; border: 1px solid transparent; border-radius: 7px; padding: 0 3px; cursor: default; min-width: 0; user-select: none; touch-action: none; }
 .layer span { flex: 1; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .layer:hover { background: var(--linen-raised); }

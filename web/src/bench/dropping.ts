@@ -12,8 +12,11 @@ export function useDropping() {
   const uploads = useUploads()
   const notices = useNotices()
 
-  /** Lays files on the table, about a point of the canvas or in its middle, each a little further on than the one before. */
-  async function lay(files: File[], at: [number, number] | null) {
+  /**
+   * Lays files on the table, about a point of the canvas or in its middle, each a little further on than the one before.
+   * One picture that falls on a picture takes its place, and all that was done to it stays.
+   */
+  async function lay(files: File[], at: [number, number] | null, on = '') {
     const of = doc.home
     const draft = doc.draft
     const f = selection.formatView
@@ -35,7 +38,8 @@ export function useDropping() {
         const mid = [(at?.[0] ?? f.width / 2) + n * 24, (at?.[1] ?? f.height / 2) + n * 24]
         const box = { from: [mid[0]! - w / 2, mid[1]! - h / 2], to: [mid[0]! + w / 2, mid[1]! + h / 2] }
         let act: Act
-        if (m.kind === 'picture') act = { kind: 'insert', way: 'picture', media: m.hash, name, format, ...box }
+        if (m.kind === 'picture' && on && coming.length === 1) act = { kind: 'rest', path: `layers/${on}/media`, value: m.hash }
+        else if (m.kind === 'picture') act = { kind: 'insert', way: 'picture', media: m.hash, name, format, ...box }
         else if (m.kind === 'footage') act = { kind: 'sew', name, format, media: m.hash, kinds: ['footage', 'picture'], ...box }
         else {
           notices.say('info', `${c.arrival.name} is in the store; there is no place for it on a canvas.`)

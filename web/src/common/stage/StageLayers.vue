@@ -32,8 +32,10 @@ const pockets = usePockets()
 
 const lines = computed(() => new Map(doc.face!.layers.map((y) => [y.id, y])))
 const isGroup = (o: Outline) => lines.value.get(o.layer)?.kind === 'group'
+/** At the bench the picture alone is seen while something is dragged: seams that hide behind layers take long to draw. */
+const bare = computed(() => !!props.grip && !!transient.op)
 /** Pockets alone have seams; other layers only hide what lies below them. */
-const seams = computed(() => props.outlines.map((o, i) => ({ o, i })).filter(({ o }) => o.pocket))
+const seams = computed(() => (bare.value ? [] : props.outlines.map((o, i) => ({ o, i })).filter(({ o }) => o.pocket)))
 const seen = useSeen(toRef(props, 'outlines'))
 /** The shape of a layer on the stage: where it is seen through mattes, else its box. */
 const shape = (o: Outline) => (o.cut && seen.value.has(o.layer) ? 'path' : o.quad ? 'polygon' : 'rect')

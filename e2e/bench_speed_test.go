@@ -1,0 +1,104 @@
+package e2e
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+	"time"
+)
+
+// large is a template of so many layers, half of which move, in three formats.
+func large(layers, frames int) string {
+	var list []string
+	for i := range layers {
+		motion := ""
+		if i%2 == 0 {
+			motion = fmt.Sprintf(`, "motion": {"place": {"unit": "canvas", "keys": [{"at": 0, "value": [0, 0], "ease": [0.7, 0, 0.2, 1]}, {"at": %d, "value": [0.1, 0.05]}]}, "turn": {"keys": [{"at": 0, "value": 0}, {"at": %d, "value": 40}]}}`, frames-1, frames/2)
+		}
+		list = append(list, fmt.Sprintf(`{"id": "y%d", "name": "Layer %d", "kind": "shape", "fill": "#%02x%02x80", "place": [%d, %d], "size": [160, 110], "radius": 12%s}`, i, i, 40+i*3%200, 200-i*2%150, -800+(i%10)*170, -420+(i/10%8)*120, motion))
+	}
+	return fmt.Sprintf(`{"ivypocket": 3, "kind": "template", "id": "large", "name": "Large", "category": "Bench", "rate": "30", "frames": %d,
+		"formats": [{"id": "landscape", "name": "Landscape", "width": 1920, "height": 1080}, {"id": "vertical", "name": "Vertical", "width": 1080, "height": 1920}, {"id": "square", "name": "Square", "width": 1080, "height": 1080}],
+		"layers": [%s]}`, frames, strings.Join(list, ","))
+}
+
+// benched opens a document on the bench and returns how long that took, in ms.
+func benched(b *testing.B, w walker, url, doc string) (opening float64) {
+	b.Helper()
+	w.must(w.Go(url + "/drafts"))
+	id := eval[string](b, w.Tab, fmt.Sprintf(`fetch('/api/drafts/document', {method: 'POST', headers: {'Content-Type': 'application/json'}, body: %q}).then(r => r.json()).then(d => d.id)`, doc))
+	w.until(fmt.Sprintf(`document.querySelector('[data-draft="%s"] .title')`, id))
+	opening = eval[float64](b, w.Tab, fmt.Sprintf(`(async () => { const t = performance.now(); document.querySelector('[data-draft="%s"] .title').click();
+		while (!(document.querySelector('.tree [data-layer]') && ['quick', 'exact'].includes(document.querySelector('.picture')?.dataset.quality))) await new Promise(r => requestAnimationFrame(r));
+		return performance.now() - t })()`, id))
+	w.exact()
+	return opening
+}
+
+// drags drags a layer by so many steps, each when the one before was seen, and returns
+// the 95th of a hundred times from the pointer to the changed picture, and to the answer
+// that it is kept, in ms.
+func drags(b *testing.B, w walker, layer string, steps int) (picture, kept float64) {
+	b.Helper()
+	t := eval[[]float64](b, w.Tab, fmt.Sprintf(`(async () => {
+		const hit = document.querySelector('[data-hit="%s"]'), r = hit.getBoundingClientRect(), times = [], kept = []
+		const draw = CanvasRenderingContext2D.prototype.drawImage
+		let drawn = () => {}
+		CanvasRenderingContext2D.prototype.drawImage = function (...a) { const out = draw.apply(this, a); drawn(); return out }
+		const send = (type, x, y, on = window) => on.dispatchEvent(new PointerEvent(type, {clientX: x, clientY: y, pointerId: 1, button: 0, buttons: 1, bubbles: true, cancelable: true, isPrimary: true}))
+		Element.prototype.setPointerCapture = () => {}
+		for (let round = 0; round < 5; round++) {
+			const x = r.x + r.width / 2, y = r.y + r.height / 2
+			send('pointerdown', x, y, document.querySelector('[data-hit="%s"]'))
+			send('pointermove', x + 5, y)
+			await new Promise(ok => setTimeout(ok, 150))
+			for (let i = 1; i <= %d / 5; i++) {
+				const t = performance.now()
+				const seen = new Promise(ok => (drawn = () => requestAnimationFrame(ok)))
+				send('pointermove', x + 5 + i * 2, y + i)
+				await seen
+				times.push(performance.now() - t)
+			}
+			performance.clearResourceTimings()
+			send('pointerup', x + 40, y + 20)
+			for (;;) {
+				const e = performance.getEntriesByType('resource').find(e => e.name.endsWith('/operations'))
+				if (e) { kept.push(e.responseEnd - e.startTime); break }
+				await new Promise(ok => setTimeout(ok, 10))
+			}
+			await new Promise(ok => setTimeout(ok, 400))
+		}
+		CanvasRenderingContext2D.prototype.drawImage = draw
+		const p95 = a => a.sort((p, q) => p - q)[Math.floor(a.length * 0.95)]
+		return [p95(times), kept.sort((p, q) => p - q)[Math.floor(kept.length / 2)]]
+	})()`, layer, layer, steps))
+	return t[0], t[1]
+}
+
+// BenchmarkBench measures the designer's hand: opening, dragging, keeping, in a template
+// of the demo, in one of 60 layers, 1800 frames and three formats, and in one of 500.
+func BenchmarkBench(b *testing.B) {
+	url, _ := serve(b, b.TempDir())
+	w := walker{b, tab(b, 1280, 800)}
+	w.must(w.Go(url))
+	w.click("[data-template=four-winds] [data-test=to-bench]")
+	w.until(`document.querySelector('[data-hit=badge]')`)
+	w.exact()
+	// Light copies grow on a first start; what is measured is the hand, not those.
+	w.must(w.Until(`!document.querySelector('.growing')`, 4*time.Minute))
+	for b.Loop() {
+		picture, kept := drags(b, w, "badge", 100)
+		b.ReportMetric(picture, "four-winds-p95-ms")
+		b.ReportMetric(kept, "four-winds-kept-ms")
+		opening := benched(b, w, url, large(60, 1800))
+		b.ReportMetric(opening, "60-opening-ms")
+		picture, kept = drags(b, w, "y13", 100)
+		b.ReportMetric(picture, "60-p95-ms")
+		b.ReportMetric(kept, "60-kept-ms")
+		b.ReportMetric(benched(b, w, url, large(500, 300)), "500-opening-ms")
+		// The tree is scrolled from end to end: the longest time between two pictures.
+		b.ReportMetric(eval[float64](b, w.Tab, `(async () => { const el = document.querySelector('.left'), gaps = []; let last = performance.now()
+			for (let i = 0; i < 90; i++) { el.scrollTop = el.scrollHeight * i / 90; await new Promise(r => requestAnimationFrame(r)); const n = performance.now(); gaps.push(n - last); last = n }
+			return gaps.sort((a, b) => a - b)[Math.floor(gaps.length * 0.95)] })()`), "500-scroll-p95-ms")
+	}
+}
