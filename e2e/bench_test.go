@@ -25,7 +25,8 @@ func atBench(t testing.TB, dir, name string, canvases ...string) (w walker, url 
 			w.click(fmt.Sprintf(`[data-canvas="%s"]`, c))
 		}
 	}
-	w.key(kb.Enter)
+	time.Sleep(400 * time.Millisecond) // the dialog has come to rest
+	w.click("[data-test=begin]")
 	w.until(`document.querySelector('.bench [data-swatch]')`)
 	w.exact()
 	return
@@ -268,4 +269,90 @@ func TestDraftsComeFromTheShelfAndFromFiles(t *testing.T) {
 	w.click("[data-test=bin]")
 	w.click(".bin button")
 	w.until(`document.querySelectorAll('[data-draft]').length === 2`)
+}
+
+// A change is for all formats or for one alone, and it is plain which; what stands apart
+// is counted, listed and joined again. A new format is laid out by itself.
+func TestFormatsStandApartAndJoin(t *testing.T) {
+	w, _, _ := atBench(t, t.TempDir(), "Formats")
+	w.click("[data-swatch=rectangle]")
+	w.must(w.Drag("[data-test=drawing]", 200, 90))
+	w.until(`document.querySelector('.tree [data-layer=panel]')`)
+	w.click("[data-test=add-format]")
+	w.until(`document.querySelector('[data-test=format-done]')`)
+	time.Sleep(400 * time.Millisecond)
+	eval[bool](t, w.Tab, `(() => { [...document.querySelectorAll('.dialog .canvas')].find(b => b.innerText.includes('1080 × 1920')).click(); return true })()`)
+	w.click("[data-test=format-done]")
+	w.until(`document.querySelector('[data-format=vertical]')?.classList.contains('on')`)
+	place := func(format string) string {
+		w.saved()
+		return eval[string](t, w.Tab, fmt.Sprintf(`(async () => { const id = location.pathname.split('/').pop(); const y = await (await fetch('/api/drafts/' + id + '/layers/panel?format=%s&frame=0')).json(); return y.properties.find(p => p.name === 'place').rest.map(Math.round).join(' ') })()`, format))
+	}
+	wide := place("landscape")
+	w.exact()
+	own := w.draft("d.formats[1].own.length")
+	// Alone.
+	w.click("[data-test=apart]")
+	w.until(`document.querySelector('[data-test=apart]').innerText === 'Changes Vertical alone'`)
+	w.click("[data-layer=panel]")
+	w.key(kb.ArrowDown)
+	time.Sleep(600 * time.Millisecond)
+	tall := place("vertical")
+	if place("landscape") != wide || w.draft("d.formats[1].own.length") == "0" {
+		t.Errorf("the other format went along: %s, %s; %s of its own", place("landscape"), wide, own)
+	}
+	w.click("[data-test=apart]")
+	w.until(`document.querySelector('[data-test=apart]').innerText === 'Changes all formats'`)
+	// It is listed, and joined again.
+	w.click("[data-test=format-menu]")
+	w.until(`document.querySelector('.menu')?.innerText.includes('place of Panel')`)
+	w.click("[data-test=join-all]")
+	w.until(`fetch('/api/drafts/' + location.pathname.split('/').pop()).then(r => r.json()).then(d => d.formats[1].own.length === 0)`)
+	if place("vertical") == tall {
+		t.Error("joined, it stands where it stood apart")
+	}
+	w.key(kb.Escape)
+	w.ctrl("z")
+	w.saved()
+	if got := place("vertical"); got != tall {
+		t.Errorf("undone, it stands at %s, not %s", got, tall)
+	}
+}
+
+// Layers are copied from one template and pasted into another; a command is found by its
+// name and done from the list of all.
+func TestLayersAreCopiedAndCommandsFound(t *testing.T) {
+	w, url, _ := atBench(t, t.TempDir(), "One")
+	w.click("[data-swatch=star]")
+	w.must(w.Drag("[data-test=drawing]", 120, 120))
+	w.until(`document.querySelector('.tree [data-layer=star]')`)
+	w.exact()
+	w.ctrl("c")
+	w.until(`[...document.querySelectorAll('.n-message')].some(m => m.innerText === 'Copied Star.')`)
+	star := w.frame("landscape", 0)
+	w.must(w.Go(url + "/drafts"))
+	w.click("[data-test=new-template]")
+	w.until(`document.activeElement?.getAttribute('aria-label') === 'Name'`)
+	w.key("Two" + kb.Enter)
+	w.until(`document.querySelector('.bench [data-swatch]')`)
+	w.exact()
+	w.ctrl("v")
+	w.until(`document.querySelector('.tree [data-layer=star]')`)
+	w.saved()
+	if w.frame("landscape", 0) != star {
+		t.Error("pasted, it is another picture")
+	}
+	w.click("[aria-label=Keys]")
+	w.until(`document.querySelector('[data-test=command-search]') === document.activeElement`)
+	w.key("Duplicate" + kb.Enter)
+	w.until(`document.querySelector('.tree [data-layer=star-2]')`)
+	// Shown alone, and all again.
+	w.click("[data-swatch=ground]")
+	w.until(`document.querySelector('.tree [data-layer=ground]')`)
+	w.click("[data-layer=star]")
+	w.click("[data-test=alone]")
+	w.until(`document.querySelector('[data-test=show-all]')`)
+	w.exact()
+	w.click("[data-test=show-all]")
+	w.until(`!document.querySelector('[data-test=show-all]')`)
 }

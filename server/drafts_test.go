@@ -227,3 +227,40 @@ func TestDraftsAreListedCopiedAndBroughtBack(t *testing.T) {
 	h.post("/api/drafts", map[string]any{}, 422)
 	h.post("/api/drafts", map[string]any{"template": "nobody"}, 404)
 }
+
+// A window of very many outlines tells the first ones, and the others when they are asked
+// for: nothing that is told grows with layers times frames.
+func TestOutlinesOfManyLayersAreToldAsTheyAreAsked(t *testing.T) {
+	h := build(t, t.TempDir())
+	var layers []string
+	for i := range 400 {
+		layers = append(layers, fmt.Sprintf(`{"id": "y%d", "name": "Y", "kind": "shape", "fill": "#ffffff", "size": [10, 10], "motion": {"turn": {"keys": [{"at": 0, "value": 0}, {"at": 199, "value": 90}]}}}`, i))
+	}
+	res, b := h.do("POST", "/api/drafts/document", fmt.Appendf(nil, `{"ivypocket": 3, "kind": "template", "id": "t", "name": "T", "category": "", "rate": "25", "frames": 200,
+		"formats": [{"id": "l", "name": "L", "width": 320, "height": 180}], "layers": [%s]}`, strings.Join(layers, ",")))
+	var d DraftView
+	if err := json.Unmarshal(b, &d); err != nil || res.StatusCode != 201 {
+		t.Fatalf("%d %.300s", res.StatusCode, b)
+	}
+	window := func(from, count int) (frames, outlines int64) {
+		t.Helper()
+		_, b := h.do("GET", fmt.Sprintf("/api/drafts/%s/frames?format=l&width=320&height=180&from=%d&count=%d", d.ID, from, count), nil)
+		var v FramesView
+		if err := json.Unmarshal(b, &v); err != nil {
+			t.Fatal(err)
+		}
+		for _, r := range v.Addresses {
+			frames += r.Frames
+		}
+		for _, r := range v.Outlines {
+			outlines += r.Frames
+		}
+		return frames, outlines
+	}
+	if frames, outlines := window(0, 256); frames != 200 || outlines < 20 || outlines > 60 {
+		t.Errorf("%d frames and the outlines of %d", frames, outlines)
+	}
+	if frames, outlines := window(190, 1); frames != 1 || outlines != 1 {
+		t.Errorf("one frame: %d, with the outlines of %d", frames, outlines)
+	}
+}

@@ -29,7 +29,9 @@ type (
 		Frames    int64        `json:"frames" doc:"Length of the piece"`
 		From      int64        `json:"from"`
 		Addresses []AddressRun `json:"addresses"`
-		Outlines  []OutlineRun `json:"outlines"`
+		// Outlines may end before the window does, where there are very many: they are
+		// told when they are asked for by a window that begins there.
+		Outlines []OutlineRun `json:"outlines"`
 	}
 	// AddressRun is an address that holds for a number of frames.
 	AddressRun struct {
@@ -43,6 +45,10 @@ type (
 	}
 )
 
+// mostOutlines bounds how many outlines a window tells: about 4 MB of them. A window of
+// 256 frames in which 60 layers move is told whole.
+const mostOutlines = 20_000
+
 // window tells count frames of a scene from one on, or as many as there are, and
 // remembers what their addresses stand for.
 func (s *Server) window(ctx context.Context, sc *scene.Scene, size scene.Size, from, count int64) (FramesView, error) {
@@ -53,6 +59,7 @@ func (s *Server) window(ctx context.Context, sc *scene.Scene, size scene.Size, f
 	var l scene.List
 	var last scene.Address
 	var buf []scene.Outline
+	told := 0
 	for f := from; f < min(from+min(count, maxWindow), sc.Frames()); f++ {
 		if err := ctx.Err(); err != nil {
 			return v, err
@@ -66,11 +73,15 @@ func (s *Server) window(ctx context.Context, sc *scene.Scene, size scene.Size, f
 			s.frames.Add(a, framed{sc, f, size})
 			v.Addresses = append(v.Addresses, AddressRun{a.String(), 1})
 		}
+		if told > mostOutlines {
+			continue
+		}
 		buf = sc.Outlines(buf[:0], now)
 		if n := len(v.Outlines); n > 0 && equalOutlines(v.Outlines[n-1].Outlines, buf) {
 			v.Outlines[n-1].Frames++
 			continue
 		}
+		told += len(buf)
 		v.Outlines = append(v.Outlines, OutlineRun{1, append([]scene.Outline{}, buf...)})
 	}
 	return v, nil

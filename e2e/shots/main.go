@@ -176,6 +176,13 @@ func run(ctx context.Context, out string) error {
 			const gust = await post('templates/gust/open?new=true'); await name(gust.id, 0, 'Gust, storm warning') })()`),
 		click("[href='/pieces']"), until(`document.querySelectorAll('[data-piece]').length > 5 && [...document.querySelectorAll('[data-piece] img')].every(i => i.naturalWidth > 10)`, 30*time.Second),
 		click("[data-piece]:nth-child(3) .n-checkbox"), shot("pieces"),
+		// The bench: a template of the shelf, a blank one that is begun, all drafts.
+		func() error { return tab.Go(h.URL) }, click("[data-template=telescope] [data-test=to-bench]"), until(`document.querySelector('[data-hit=glass]')`, 30*time.Second), exact,
+		click("[data-layer=glass]"), until(`document.querySelector('[data-test=frame]')`, 10*time.Second), exact, shot("bench"),
+		func() error { return tab.Go(h.URL) }, click("[data-template=four-winds] [data-test=to-bench]"), until(`document.querySelector('[data-hit=badge]')`, 30*time.Second), exact,
+		click("[data-layer=north-west]"), click("[data-test=divide-rows]"), until(`document.querySelectorAll('[data-rail-pocket]').length === 6`, 10*time.Second), exact, shot("split"),
+		func() error { return tab.Go(h.URL + "/drafts") }, until(`[...document.querySelectorAll('[data-draft] img')].filter(i => i.naturalWidth > 10).length === 2`, 30*time.Second),
+		click("[data-test=new-template]"), shot("start"),
 		func() error { // the desk on a telephone
 			phone, perr := tab.Another(390, 844)
 			if perr != nil {

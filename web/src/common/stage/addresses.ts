@@ -33,6 +33,9 @@ interface Told {
  */
 export function useAddresses(wanted: Ref<Wanted | null>) {
   const table = new Map<number, Told>()
+  /** Outlines of single frames, where a window has too many of them to tell all. */
+  const single = new Map<number, Outline[]>()
+  let asking = -1
   const coming = new Set<number>()
   let queue: number[] = []
   let generation = 0
@@ -58,6 +61,7 @@ export function useAddresses(wanted: Ref<Wanted | null>) {
   }
   function forget() {
     table.clear()
+    single.clear()
     told = -1
     stale.value = true
     version.value++
@@ -82,6 +86,7 @@ export function useAddresses(wanted: Ref<Wanted | null>) {
       if (mine !== generation) return
       if (told !== mine) {
         table.clear()
+        single.clear()
         told = mine
         stale.value = false
         size.value = { w: f.width, h: f.height }
@@ -116,7 +121,36 @@ export function useAddresses(wanted: Ref<Wanted | null>) {
     return n >= 0 && n < count.value ? window(n)?.addresses[n % WINDOW] : undefined
   }
   function outlines(n: number): Outline[] | undefined {
-    return n >= 0 && n < count.value ? window(n)?.outlines[n % WINDOW] : undefined
+    if (n < 0 || n >= count.value) return undefined
+    const t = window(n)
+    if (!t || t.outlines[n % WINDOW]) return t?.outlines[n % WINDOW]
+    if (!single.has(n)) void one(n)
+    return single.get(n) ?? single.get(last)
+  }
+  /** The last single frame whose outlines came: they stand in until those of another do. */
+  let last = -1
+  /** Asks for the outlines of one frame, the latest that was wanted. */
+  async function one(n: number) {
+    const q = wanted.value
+    const before = asking
+    asking = n
+    if (!q || before >= 0) return
+    const mine = generation
+    try {
+      for (let at = -1; at !== asking && mine === generation; ) {
+        at = asking
+        const f = await subject(q.kind).frames(q.id, q.format, q, at, 1, q.alone || undefined)
+        if (mine !== generation) break
+        if (single.size > 60) single.clear()
+        single.set(at, f.outlines[0]?.outlines ?? [])
+        last = at
+        version.value++
+      }
+    } catch (e) {
+      if (mine === generation) failure.value = (e as Failure).message
+    } finally {
+      asking = -1
+    }
   }
   /** The windows that are known, in order: the first frame of each, and its addresses. */
   function known(): [number, string[]][] {
