@@ -346,6 +346,7 @@ func TestLayersAreCopiedAndCommandsFound(t *testing.T) {
 	w.until(`document.querySelector('[data-test=command-search]') === document.activeElement`)
 	w.key("Duplicate" + kb.Enter)
 	w.until(`document.querySelector('.tree [data-layer=star-2]')`)
+	w.until(`!document.querySelector('.n-modal')`)
 	// Shown alone, and all again.
 	w.click("[data-swatch=ground]")
 	w.until(`document.querySelector('.tree [data-layer=ground]')`)

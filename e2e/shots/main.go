@@ -180,7 +180,7 @@ func run(ctx context.Context, out string) error {
 		func() error { return tab.Go(h.URL) }, click("[data-template=telescope] [data-test=to-bench]"), until(`document.querySelector('[data-hit=glass]')`, 30*time.Second), exact,
 		click("[data-layer=glass]"), until(`document.querySelector('[data-test=frame]')`, 10*time.Second), exact, shot("bench"),
 		func() error { return tab.Go(h.URL) }, click("[data-template=four-winds] [data-test=to-bench]"), until(`document.querySelector('[data-hit=badge]')`, 30*time.Second), exact,
-		click("[data-layer=north-west]"), click("[data-test=divide-rows]"), until(`document.querySelectorAll('[data-rail-pocket]').length === 6`, 10*time.Second), exact, shot("split"),
+		click("[data-layer=view-north-west]"), until(`document.querySelector('[data-test=layout]')`, 10*time.Second), exact, shot("split"),
 		func() error { return tab.Go(h.URL + "/drafts") }, until(`[...document.querySelectorAll('[data-draft] img')].filter(i => i.naturalWidth > 10).length === 2`, 30*time.Second),
 		click("[data-test=new-template]"), shot("start"),
 		func() error { // the desk on a telephone

@@ -34,20 +34,23 @@ function first() {
 
 <template>
   <CardDialog v-model:show="show" title="Keys and commands" :width="1180">
-    <input ref="field" v-model="search" class="search" type="search" placeholder="Search by what it does" aria-label="Search commands" data-test="command-search" @keydown.enter="first" />
-    <div class="groups" tabindex="0" role="region" aria-label="All commands">
+    <input ref="field" v-model="search" class="search" type="search" placeholder="Search by what it does" aria-label="Search commands" data-test="command-search" @keyup.enter="first" />
+    <div class="scroll" tabindex="0" role="region" aria-label="All commands">
+    <div class="groups">
       <section v-for="g in groups" :key="g.title">
         <h3>{{ g.title }}</h3>
         <dl><template v-for="l in g.lines" :key="l.text"><dt><kbd v-for="k in l.keys" :key="k" class="num">{{ k }}</kbd></dt><dd><button v-if="doable(l.ids)" :data-command="l.ids[0]" @click="go(l.ids[0]!)">{{ l.text }}</button><template v-else>{{ l.text }}</template></dd></template></dl>
       </section>
       <p v-if="!groups.length" class="quiet">No command is called that.</p>
     </div>
+    </div>
   </CardDialog>
 </template>
 
 <style scoped>
 .search { width: 320px; max-width: 100%; border: 1px solid var(--rule-strong); border-radius: 8px; background: #fffefa; padding: 6px 11px; font: inherit; color: var(--ink); margin-bottom: 14px; }
-.groups { columns: 340px; column-gap: 30px; max-height: calc(100vh - 190px); overflow: auto; }
+.scroll { max-height: calc(100vh - 190px); overflow: auto; }
+.groups { columns: 340px; column-gap: 30px; }
 section { break-inside: avoid; margin-bottom: 18px; }
 h3 { font-size: 13px; margin-bottom: 6px; color: var(--ivy-deep); }
 dl { display: grid; grid-template-columns: 112px 1fr; gap: 4px 10px; font-size: 13px; line-height: 1.35; margin: 0; align-items: baseline; }
