@@ -53,7 +53,7 @@ func BenchmarkOperationKept(b *testing.B) {
 	b.ReportMetric(quantile(kept, 0.5), "ms-p50")
 	b.ReportMetric(quantile(kept, 0.95), "ms-p95")
 	b.ReportMetric(quantile(kept, 0.5)/quantile(floor, 0.5), "×sync-p50")
-	if _, err := h.store.Delete(ctx, []string{p.ID}, false); err != nil {
+	if _, err := h.store.Delete(ctx, store.PieceKind, []string{p.ID}, false); err != nil {
 		b.Fatal(err)
 	}
 }

@@ -694,7 +694,7 @@ func (s *Server) startDraft(ctx context.Context, start *craft.Start, from, draft
 
 // deleteDrafts deletes drafts, or brings them back, and tells every window.
 func (s *Server) deleteDrafts(ctx context.Context, ids []string, back bool) ([]string, error) {
-	changed, err := s.store.Delete(ctx, ids, back)
+	changed, err := s.store.Delete(ctx, store.DraftKind, ids, back)
 	if err != nil {
 		return []string{}, err
 	}

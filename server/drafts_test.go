@@ -222,6 +222,10 @@ func TestDraftsAreListedCopiedAndBroughtBack(t *testing.T) {
 	h.act(id, "too-late-1", 1, map[string]any{"kind": "describe", "path": "name", "name": "X"}, 410)
 	h.post("/api/drafts/delete", map[string]any{"ids": []string{id}, "back": true}, 200)
 	h.json("GET", "/api/drafts/"+id, nil, 200)
+	// A piece is no draft: it is not deleted as one.
+	if got := h.post("/api/drafts/delete", map[string]any{"ids": []string{h.piece}}, 200); len(got["ids"].([]any)) != 0 {
+		t.Errorf("%v", got)
+	}
 	h.json("GET", "/api/drafts/nobody", nil, 404)
 	h.json("GET", "/api/drafts/"+h.piece, nil, 404)
 	h.post("/api/drafts", map[string]any{}, 422)

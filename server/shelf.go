@@ -239,7 +239,7 @@ func freeNameOf(name string, taken map[string]bool) string {
 
 // deletePieces deletes pieces, or brings them back, and tells every window.
 func (s *Server) deletePieces(ctx context.Context, ids []string, back bool) ([]string, error) {
-	changed, err := s.store.Delete(ctx, ids, back)
+	changed, err := s.store.Delete(ctx, store.PieceKind, ids, back)
 	if err != nil {
 		return []string{}, err
 	}

@@ -12,10 +12,10 @@ import (
 // ErrDeleted says that a document was deleted and can still be brought back.
 var ErrDeleted = errors.New("it was deleted, and can still be brought back")
 
-// Delete takes documents out of all lists, or brings them back, and returns the
-// ids of those that it changed. What is deleted can't be read or changed, and
+// Delete takes documents of a kind out of all lists, or brings them back, and returns
+// the ids of those that it changed. What is deleted can't be read or changed, and
 // stays until Forget; media that it speaks of is kept as long.
-func (s *Store) Delete(ctx context.Context, ids []string, back bool) (changed []string, err error) {
+func (s *Store) Delete(ctx context.Context, kind string, ids []string, back bool) (changed []string, err error) {
 	at := now()
 	if back {
 		at = ""
@@ -23,7 +23,7 @@ func (s *Store) Delete(ctx context.Context, ids []string, back bool) (changed []
 	err = s.makingRoom(ctx, func(tx *sqlx.Tx) error {
 		changed = nil
 		for _, id := range ids {
-			res, err := tx.ExecContext(ctx, `UPDATE documents SET deleted = ? WHERE id = ? AND (deleted <> '') = ?`, at, id, back)
+			res, err := tx.ExecContext(ctx, `UPDATE documents SET deleted = ? WHERE kind = ? AND id = ? AND (deleted <> '') = ?`, at, kind, id, back)
 			if err != nil {
 				return err
 			}

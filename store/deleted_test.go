@@ -38,7 +38,7 @@ func TestDeletedPiecesComeBackUntilTheyAreForgotten(t *testing.T) {
 	live := func() ([]store.Piece, error) { return s.Pieces(ctx) }
 	deleted := func() ([]store.Piece, error) { return s.DeletedPieces(ctx) }
 
-	if got, err := s.Delete(ctx, []string{p.ID, "nothing"}, false); err != nil || !slices.Equal(got, []string{p.ID}) {
+	if got, err := s.Delete(ctx, store.PieceKind, []string{p.ID, "nothing"}, false); err != nil || !slices.Equal(got, []string{p.ID}) {
 		t.Fatalf("%v, %v", got, err)
 	}
 	if a, b := names(live), names(deleted); !slices.Equal(a, []string{"Other"}) || !slices.Equal(b, []string{"Piece"}) {
@@ -56,13 +56,13 @@ func TestDeletedPiecesComeBackUntilTheyAreForgotten(t *testing.T) {
 	if _, err := s.Duplicate(ctx, p.ID, "Copy"); !errors.Is(err, store.ErrDeleted) {
 		t.Errorf("duplicated: %v", err)
 	}
-	if got, err := s.Delete(ctx, []string{p.ID}, false); err != nil || len(got) != 0 {
+	if got, err := s.Delete(ctx, store.PieceKind, []string{p.ID}, false); err != nil || len(got) != 0 {
 		t.Errorf("deleted twice: %v, %v", got, err)
 	}
 	if n, err := s.Forget(ctx, time.Now().Add(-time.Hour)); err != nil || n != 0 {
 		t.Errorf("one that was just deleted was forgotten: %d, %v", n, err)
 	}
-	if got, err := s.Delete(ctx, []string{p.ID, other.ID}, true); err != nil || !slices.Equal(got, []string{p.ID}) {
+	if got, err := s.Delete(ctx, store.PieceKind, []string{p.ID, other.ID}, true); err != nil || !slices.Equal(got, []string{p.ID}) {
 		t.Errorf("brought back: %v, %v", got, err)
 	}
 	back, err := s.Piece(ctx, p.ID)
@@ -73,7 +73,7 @@ func TestDeletedPiecesComeBackUntilTheyAreForgotten(t *testing.T) {
 		t.Errorf("its history is gone: %+v, %v", h, err)
 	}
 
-	if _, err := s.Delete(ctx, []string{p.ID}, false); err != nil {
+	if _, err := s.Delete(ctx, store.PieceKind, []string{p.ID}, false); err != nil {
 		t.Fatal(err)
 	}
 	if n, err := s.Forget(ctx, time.Now()); err != nil || n != 1 {
@@ -103,7 +103,7 @@ func TestMediaOfDeletedPiecesIsKept(t *testing.T) {
 		}
 		return got[hash]
 	}
-	if _, err := s.Delete(ctx, []string{p.ID}, false); err != nil || !kept() {
+	if _, err := s.Delete(ctx, store.PieceKind, []string{p.ID}, false); err != nil || !kept() {
 		t.Errorf("kept: %v, %v", kept(), err)
 	}
 	if _, err := s.Forget(ctx, time.Now()); err != nil || kept() {

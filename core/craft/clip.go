@@ -378,8 +378,8 @@ func (b *bench) unhang(tree object, ids map[string]string, reads bool) {
 }
 
 // wears are the properties of a layer's look.
-var wears = []*scheme.Property{scheme.Fill, scheme.Opacity, scheme.Blend, scheme.StrokeColour, scheme.StrokeWidth, scheme.StrokeAlign, scheme.StrokeCap, scheme.StrokeJoin,
-	scheme.StrokeMiter, scheme.StrokeDash, scheme.StrokeShift, scheme.Radius}
+var wears = []*scheme.Property{scheme.Fill, scheme.Opacity, scheme.Blend, scheme.StrokeColour, scheme.StrokeWidth, scheme.StrokeAlign,
+	scheme.StrokeCap, scheme.StrokeJoin, scheme.StrokeMiter, scheme.StrokeDash, scheme.StrokeShift, scheme.Radius}
 
 // dress puts the look, the masks or the motion of a layer on others.
 func dress(b *bench, a Act) error {

@@ -430,7 +430,8 @@ func (b *bench) fits(p *scheme.Property, path string, v scheme.Value) error {
 	}
 	for _, n := range p.Full(v) {
 		if n < p.Lo || n > p.Hi {
-			return fmt.Errorf("%s would be %s%s; it goes from %s to %s%s", b.doc.Called(path), plain(n*p.Factor), sign, plain(p.Lo*p.Factor), plain(p.Hi*p.Factor), sign)
+			return fmt.Errorf("%s would be %s%s; it goes from %s to %s%s",
+				b.doc.Called(path), plain(n*p.Factor), sign, plain(p.Lo*p.Factor), plain(p.Hi*p.Factor), sign)
 		}
 	}
 	return err

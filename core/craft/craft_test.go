@@ -381,3 +381,27 @@ func TestNumbersOfSeveral(t *testing.T) {
 		}
 	}
 }
+
+// In a group that is mirrored a layer still turns the way the pointer goes; and one that
+// has no size of its own, for it fills its group, keeps the size it had when it leaves.
+func TestMirroredGroupsAndLayersThatFillThem(t *testing.T) {
+	d := doc(t, `{"id": "g", "name": "G", "kind": "group", "place": [100, 0], "size": [400, 300], "scale": [-1, 1], "layers": [
+		{"id": "y", "name": "Y", "kind": "shape", "fill": "#102030", "place": [20, 10], "size": [100, 50]},
+		{"id": "fill", "name": "Fill", "kind": "shape", "fill": "#102030"}]}`, "", "")
+	was := stands(t, d, "wide", 0)["y"]
+	o := was.World.Apply(origin(was.Now))
+	next, _ := do(t, d, Act{Kind: "turn", Layers: []string{"y"}, From: [2]float64{o.X + 100, o.Y}, To: [2]float64{o.X, o.Y + 100}})
+	turned := geom.Translate(-o.X, -o.Y).Then(geom.Rotate(90)).Then(geom.Translate(o.X, o.Y))
+	want := quad(was)
+	for i := range want {
+		want[i] = turned.Apply(want[i])
+	}
+	if got := quad(stands(t, next, "wide", 0)["y"]); !nearQuad(got, want, 0.01) {
+		t.Errorf("turned to %v, want %v", got, want)
+	}
+	out, _ := do(t, d, Act{Kind: "nest", Layers: []string{"fill"}, Into: "layers"})
+	a, b := stands(t, d, "wide", 0)["fill"], stands(t, out, "wide", 0)["fill"]
+	if !nearQuad(quad(a), quad(b), 0.01) {
+		t.Errorf("it went from %v to %v", quad(a), quad(b))
+	}
+}

@@ -31,8 +31,9 @@ type form struct {
 
 var forms = map[string]form{
 	"rectangle": {"Panel", nil}, "ellipse": {"Round", object{"form": object{"kind": "ellipse"}}},
-	"triangle": {"Pennant", object{"form": object{"kind": "polygon", "sides": 3}}}, "polygon": {"Polygon", object{"form": object{"kind": "polygon", "sides": 6}}},
-	"star": {"Star", object{"form": object{"kind": "star", "sides": 5}}}, "arrow": {"Arrow", object{"form": object{"kind": "arrow"}}},
+	"triangle": {"Pennant", object{"form": object{"kind": "polygon", "sides": 3}}},
+	"polygon":  {"Polygon", object{"form": object{"kind": "polygon", "sides": 6}}},
+	"star":     {"Star", object{"form": object{"kind": "star", "sides": 5}}}, "arrow": {"Arrow", object{"form": object{"kind": "arrow"}}},
 	"rule": {"Rule", nil}, "border": {"Border", nil},
 }
 

@@ -73,7 +73,8 @@ func split(b *bench, a Act) error {
 			return err
 		}
 		b.add(edit.DraftOp{Kind: "add", Into: "pockets", At: -1, Part: part})
-		y := object{"id": b.freeID(name), "name": name, "kind": scheme.View.Name, "pocket": pocket, "cell": object{"layout": id, "row": c.Row, "column": c.Column}}
+		y := object{"id": b.freeID(name), "name": name, "kind": scheme.View.Name, "pocket": pocket,
+			"cell": object{"layout": id, "row": c.Row, "column": c.Column}}
 		if err := b.put(y, "layers", -1); err != nil {
 			return err
 		}
@@ -259,7 +260,12 @@ func dragLine(b *bench, a Act) error {
 		for _, want := range []float64{start + both/2 + split.Gutter/2, side / 2, side / 3, side * 2 / 3} {
 			if math.Abs(at-want) <= a.Snap {
 				first += want - at
-				b.plan.Guides = append(b.plan.Guides, Guide{Axis: axes[k], At: want, From: 0, To: []float64{b.format.Canvas().H, b.format.Canvas().W}[k], What: map[bool]string{true: "both alike", false: "part of the canvas"}[math.Abs(first*2-both) < 1e-6]})
+				what := "part of the canvas"
+				if math.Abs(first*2-both) < 1e-6 {
+					what = "both alike"
+				}
+				c := b.format.Canvas()
+				b.plan.Guides = append(b.plan.Guides, Guide{Axis: axes[k], At: want, To: [2]float64{c.H, c.W}[k], What: what})
 				break
 			}
 		}

@@ -36,7 +36,8 @@ func init() {
 
 // plainly is an operation of drafts as it is.
 func plainly(b *bench, a Act) error {
-	op := edit.DraftOp{Kind: a.Kind, Path: a.Path, Value: a.Value, Move: a.Move, Part: a.Part, Into: a.Into, At: a.At, Name: a.Name, Group: a.Group, Entry: a.Entry, Ties: a.Ties}
+	op := edit.DraftOp{Kind: a.Kind, Path: a.Path, Value: a.Value, Move: a.Move, Part: a.Part, Into: a.Into, At: a.At, Name: a.Name,
+		Group: a.Group, Entry: a.Entry, Ties: a.Ties}
 	if a.Apart {
 		op.Format = a.Format
 	}

@@ -38,8 +38,8 @@ func Blank(lib scene.Library, s Start) (*template.Document, error) {
 	if err != nil {
 		return nil, fmt.Errorf("rate: %w", err)
 	}
-	d := &template.Document{Schema: template.Schema, Kind: "template", ID: scheme.IDOf(name), Name: name, Category: strings.TrimSpace(s.Category), Family: strings.TrimSpace(s.Family),
-		Purpose: s.Purpose, Rate: rate, Frames: s.Frames}
+	d := &template.Document{Schema: template.Schema, Kind: "template", ID: scheme.IDOf(name), Name: name,
+		Category: strings.TrimSpace(s.Category), Family: strings.TrimSpace(s.Family), Purpose: s.Purpose, Rate: rate, Frames: s.Frames}
 	if s.Purpose == template.StandAlone {
 		d.Purpose = ""
 	}

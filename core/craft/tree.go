@@ -161,7 +161,8 @@ func (b *bench) out(g, y *template.Layer) error {
 		return nil
 	}
 	plain := true
-	for _, p := range []*scheme.Property{scheme.Place, scheme.Size, scheme.Scale, scheme.Turn, scheme.Skew, scheme.Corners, scheme.Anchor, scheme.CellLayout, scheme.Covers} {
+	for _, p := range []*scheme.Property{scheme.Place, scheme.Size, scheme.Scale, scheme.Turn, scheme.Skew, scheme.Corners,
+		scheme.Anchor, scheme.CellLayout, scheme.Covers} {
 		plain = plain && !g.Given(p)
 	}
 	for _, f := range b.doc.Formats {
@@ -280,7 +281,8 @@ func stack(b *bench, a Act) error {
 		}
 		lists[into] = append(lists[into], y)
 	}
-	b.title = map[string]string{"up": "Raise ", "down": "Lower ", "top": "Bring to the top ", "bottom": "Send to the bottom "}[a.Way] + b.called(a.Layers)
+	verbs := map[string]string{"up": "Raise ", "down": "Lower ", "top": "Bring to the top ", "bottom": "Send to the bottom "}
+	b.title = verbs[a.Way] + b.called(a.Layers)
 	for _, into := range intos {
 		all, err := b.listAt(into)
 		if err != nil {
