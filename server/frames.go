@@ -144,6 +144,19 @@ func (s *Server) seen(ctx context.Context, sc *scene.Scene, frame int64) ([]scen
 	return out, err
 }
 
+// under tells which layers are seen at a point of a frame, the topmost first.
+func (s *Server) under(ctx context.Context, sc *scene.Scene, frame int64, at geom.Point, zoom float64) ([]string, error) {
+	c := pool.Get().(*canvas)
+	defer pool.Put(c)
+	out, err := sc.Under(sc.Time().At(timing.OutputFrame(frame)), at, zoom, func(l *scene.List) (*raster.Surface, error) {
+		return &c.surface, s.paintOf(ctx, false, l, c)
+	})
+	if out == nil {
+		out = []string{}
+	}
+	return out, err
+}
+
 // Frames that are looked at to tell whether a piece is clear somewhere, and how many
 // pixels of one must be, in thousandths.
 const (

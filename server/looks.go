@@ -6,6 +6,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"ivypocket/core/geom"
 	"ivypocket/core/scene"
 	"ivypocket/store"
 )
@@ -61,6 +62,23 @@ func (s *Server) lookRoutes(api huma.API, of looks) {
 			}
 			v, err := s.seen(ctx, sc, min(in.Frame, sc.Frames()-1))
 			return &struct{ Body []scene.Seen }{v}, s.apiError(err)
+		})
+	huma.Register(api, huma.Operation{OperationID: of.op("under"), Method: http.MethodGet, Path: of.path + "/under", Summary: "Which layers are seen at a point of a frame, the topmost first",
+		Description: "Whatever lies on top. Those that are seen within 3 px of the screen come last; grounds and grades are not told."},
+		func(ctx context.Context, in *struct {
+			ID     string  `path:"id"`
+			Format string  `query:"format" required:"true"`
+			Frame  int64   `query:"frame" minimum:"0"`
+			X      float64 `query:"x" minimum:"-100000" maximum:"100000" doc:"px of the canvas from its left edge"`
+			Y      float64 `query:"y" minimum:"-100000" maximum:"100000"`
+			Zoom   float64 `query:"zoom" minimum:"0.001" maximum:"64" default:"1" doc:"px of the screen for one of the canvas"`
+		}) (*struct{ Body []string }, error) {
+			_, sc, err := s.opened(ctx, of, in.ID, in.Format)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			v, err := s.under(ctx, sc, min(in.Frame, sc.Frames()-1), geom.Point{X: in.X, Y: in.Y}, in.Zoom)
+			return &struct{ Body []string }{v}, s.apiError(err)
 		})
 	huma.Register(api, huma.Operation{OperationID: of.op("clear"), Method: http.MethodGet, Path: of.path + "/clear", Summary: "Whether it can be seen through somewhere at some time"},
 		func(ctx context.Context, in *struct {

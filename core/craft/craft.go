@@ -30,6 +30,9 @@ type Act struct {
 	Format string `json:"format,omitempty"`
 	Frame  int64  `json:"frame,omitempty"`
 	Apart  bool   `json:"apart,omitempty"`
+	// Own says that it is meant for the one use of a motif through which its layers are
+	// looked at; they are then named as in paths: "gull-two:wing".
+	Own bool `json:"own,omitempty"`
 
 	Layers []string `json:"layers,omitempty"`
 	// From and To are where a drag began and where it is, px on the canvas from its
@@ -137,8 +140,23 @@ func Do(doc *template.Document, lib scene.Library, a Act) (Plan, error) {
 			return Plan{}, fmt.Errorf("format: the template has no format named %q", a.Format)
 		}
 	}
+	if err := b.through(&a); err != nil {
+		return Plan{}, err
+	}
+	b.act = a
 	if err := r.does(b, a); err != nil {
 		return Plan{}, err
+	}
+	if a.Own && b.use != "" {
+		if err := b.alone(); err != nil {
+			return Plan{}, err
+		}
+	}
+	// What is selected is still looked at through its use.
+	for i, id := range b.plan.Chosen {
+		if b.use != "" {
+			b.plan.Chosen[i] = b.use + inUse + id
+		}
 	}
 	switch len(b.ops) {
 	case 0:
@@ -164,6 +182,7 @@ type bench struct {
 	taken map[string]bool         // ids that were given away
 	named map[string]bool         // and names
 	rests map[string]scheme.Value // values at rest that were written for all formats
+	use   string                  // the use through which a motif is worked on, "" is none
 	as    map[string]string       // the copies that are worked on, by what they are copies of
 
 	sc        *scene.Scene
@@ -209,7 +228,7 @@ func (b *bench) stand() ([]scene.Standing, error) {
 		return nil, err
 	}
 	frame := min(max(b.act.Frame, 0), sc.Frames()-1)
-	b.standings = sc.Standings(sc.Time().At(timing.OutputFrame(frame)))
+	b.standings = b.seen(sc.Standings(sc.Time().At(timing.OutputFrame(frame))))
 	return b.standings, nil
 }
 
@@ -365,6 +384,7 @@ func (b *bench) inShares() bool {
 // formats, or in the one that is looked at where it has its own value there or is to
 // have one. Its unit stays as it is written.
 func (b *bench) set(path string, numbers ...float64) error {
+	path = b.inThisUse(path)
 	t, err := b.doc.Find(path)
 	if err != nil {
 		return err

@@ -474,6 +474,13 @@ func rest(b *bench, a Act) error {
 	if a.Apart {
 		format = a.Format
 	}
+	if seg := strings.SplitN(a.Path, "/", 3); len(seg) == 3 && seg[0] == "layers" && strings.Contains(seg[1], inUse) {
+		use, inner := cutUse(seg[1])
+		if b.use = use; b.motifOf(use) == nil {
+			return fmt.Errorf("path: there is no use %q any more", use)
+		}
+		a.Path = b.inThisUse("layers/" + inner + "/" + seg[2])
+	}
 	b.title = "Set " + b.doc.Called(a.Path)
 	if a.Value == nil {
 		b.title = "Reset " + b.doc.Called(a.Path)
@@ -483,7 +490,7 @@ func rest(b *bench, a Act) error {
 		return fmt.Errorf("path: %w", err)
 	}
 	b.add(edit.DraftOp{Kind: "set", Path: a.Path, Value: a.Value, Format: format})
-	if n := t.Node; n != nil && format == "" && !strings.Contains(a.Path, "/motion/") && !strings.Contains(a.Path, ":") && !t.Property.Free() {
+	if n := t.Node; n != nil && format == "" && !strings.Contains(a.Path, inUse) && !strings.Contains(a.Path, "/motion/") && !t.Property.Free() {
 		b.company(strings.TrimSuffix(a.Path, "/"+t.Property.Of(t.Part)), n, t.Property, a.Value)
 	}
 	return nil

@@ -379,7 +379,25 @@ func within(y *template.Layer, f func(*template.Layer)) {
 
 // forget takes away what formats and ties say of a thing that goes.
 func (b *bench) forget(path string) {
-	of := func(at string) bool { return at == path || strings.HasPrefix(at, path+"/") }
+	layer, isLayer := strings.CutPrefix(path, "layers/")
+	of := func(at string) bool {
+		if isLayer { // in uses of the motif it is in, too
+			if seg := strings.SplitN(at, "/", 3); seg[0] == "layers" && len(seg) > 1 {
+				if _, inner := cutUse(seg[1]); inner != seg[1] {
+					seg[1] = inner
+					at = strings.Join(seg, "/")
+				}
+			}
+		}
+		return at == path || strings.HasPrefix(at, path+"/")
+	}
+	b.doc.Visit(func(_ string, y *template.Layer) {
+		for _, at := range sorted(y.Own) {
+			if y.ID != layer && of(at) {
+				b.add(edit.DraftOp{Kind: "put", Path: "layers/" + y.ID + "/values/" + at})
+			}
+		}
+	})
 	for _, f := range b.doc.Formats {
 		for _, at := range sorted(f.Rest) {
 			if of(at) {
@@ -448,7 +466,7 @@ func mark(b *bench, a Act) error {
 	}
 	for _, y := range list {
 		if p.For(y.Kind) && y.On(p) != a.Value.On() {
-			b.add(edit.DraftOp{Kind: "set", Path: "layers/" + y.ID + "/" + p.Name, Value: a.Value})
+			b.add(edit.DraftOp{Kind: "set", Path: b.inThisUse("layers/" + y.ID + "/" + p.Name), Value: a.Value})
 		}
 	}
 	return nil

@@ -54,16 +54,22 @@ func (s *Scene) camera(st *state, i int) geom.Affine {
 // At writes the draw list of an instant at a size in device pixels into dst,
 // reusing its memory. Nothing that is clear or off the canvas is listed.
 func (s *Scene) At(dst *List, now timing.Instant, size Size) {
+	s.write(dst, now, size, geom.Scale(float64(size.W)/s.canvas.W, float64(size.H)/s.canvas.H), nil)
+}
+
+// write is At for a picture that device takes the canvas to; where keep is given, of
+// those appearances alone that it names, and of their mattes.
+func (s *Scene) write(dst *List, now timing.Instant, size Size, device geom.Affine, keep []bool) {
 	dst.Reset(size)
 	st := s.states.Get().(*state)
 	defer s.states.Put(st)
 	w := &dst.writer
-	*w = writer{s: s, l: dst, device: geom.Scale(float64(size.W)/s.canvas.W, float64(size.H)/s.canvas.H),
-		frame: geom.Box{W: float64(size.W), H: float64(size.H)}}
+	*w = writer{s: s, l: dst, device: device, keep: keep, frame: geom.Box{W: float64(size.W), H: float64(size.H)}}
 	w.instant(st, now)
 	w.among(st, 0, len(s.layers))
 	dst.Main = len(dst.Items)
 	// Mattes may need further mattes.
+	w.keep = nil
 	for k := 0; k < len(dst.mattes); k++ {
 		at := len(dst.Items)
 		w.wanted(st, k)
@@ -85,6 +91,7 @@ type writer struct {
 	l      *List
 	device geom.Affine
 	frame  geom.Box
+	keep   []bool // the appearances that alone are listed, nil is all
 }
 
 func (w *writer) instant(st *state, now timing.Instant) {
@@ -95,7 +102,7 @@ func (w *writer) instant(st *state, now timing.Instant) {
 func (w *writer) among(st *state, from, to int) {
 	for i := from; i < to; i += 1 + w.s.layers[i].span {
 		l := &w.s.layers[i]
-		if st.slots[l.slot+sHidden] != 0 || l.Kind == scheme.Camera {
+		if st.slots[l.slot+sHidden] != 0 || l.Kind == scheme.Camera || w.keep != nil && !w.keep[i] {
 			continue
 		}
 		if l.samples > 0 {

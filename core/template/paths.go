@@ -491,7 +491,7 @@ func (d *Document) Called(path string) string {
 	of := seg[1]
 	switch seg[0] {
 	case "layers":
-		of = d.Layer(of).Name
+		of = d.nameOf(of)
 	case "pockets":
 		of = d.Pocket(of).Name
 	case "formats":
@@ -503,6 +503,19 @@ func (d *Document) Called(path string) string {
 		of = d.Colours[i].Name
 	}
 	return what + " of " + of
+}
+
+// nameOf is what people call a layer, also one in a use: "Wing in Second gull".
+func (d *Document) nameOf(id string) string {
+	use, inner, in := strings.Cut(id, inUse)
+	switch y := d.Layer(use); {
+	case y == nil:
+		return id
+	case in:
+		return d.nameOf(inner) + " in " + y.Name
+	default:
+		return y.Name
+	}
 }
 
 // spelt is a name as people read it: "motionBlur.shutter" is "motion blur shutter".

@@ -236,6 +236,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drafts/{id}/under": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Which layers are seen at a point of a frame, the topmost first
+         * @description Whatever lies on top. Those that are seen within 3 px of the screen come last; grounds and grades are not told.
+         */
+        get: operations["draft-under"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drafts/{id}/undo": {
         parameters: {
             query?: never;
@@ -586,6 +606,26 @@ export interface paths {
         put?: never;
         /** Stop a running swap trial */
         post: operations["stop-trial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{id}/under": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Which layers are seen at a point of a frame, the topmost first
+         * @description Whatever lies on top. Those that are seen within 3 px of the screen come last; grounds and grades are not told.
+         */
+        get: operations["piece-under"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2440,6 +2480,45 @@ export interface operations {
             };
         };
     };
+    "draft-under": {
+        parameters: {
+            query: {
+                format: string;
+                frame?: number;
+                /** @description px of the canvas from its left edge */
+                x?: number;
+                y?: number;
+                /** @description px of the screen for one of the canvas */
+                zoom?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "undo-draft": {
         parameters: {
             query?: never;
@@ -3141,6 +3220,45 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrialView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "piece-under": {
+        parameters: {
+            query: {
+                format: string;
+                frame?: number;
+                /** @description px of the canvas from its left edge */
+                x?: number;
+                y?: number;
+                /** @description px of the screen for one of the canvas */
+                zoom?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
                 };
             };
             /** @description Error */

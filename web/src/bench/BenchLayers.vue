@@ -1,9 +1,10 @@
 <script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 
 import type { Act, Format, Guide, Outline } from '../api/client'
 import { useDocument } from '../common/document'
-import { useDrag, type Drag } from '../common/drag'
+import { useDrag, type Drag, type Drags } from '../common/drag'
 import { plain } from '../common/format'
 import { useLayer } from '../common/layer'
 import { useSelection } from '../common/selection'
@@ -12,10 +13,11 @@ import { useTransient } from '../common/transient'
 import { useActs } from './acts'
 import SplitLines from './SplitLines.vue'
 import { useTool } from './tool'
+import { useUnder } from './under'
 
 /** The layers on the picture at the bench: picked, moved, sized, turned, and new ones drawn. */
 const props = defineProps<{ outlines: Outline[]; format: Format; k: number; size: { w: number; h: number }; dropping: boolean; guides: Guide[]; at: (p: { clientX: number; clientY: number }) => [number, number] }>()
-const emit = defineEmits<{ enter: [string]; files: [string, File[]] }>()
+const emit = defineEmits<{ enter: [string]; files: [string, File[]]; near: [Outline['box'] | null] }>()
 const doc = useDocument()
 const selection = useSelection()
 const transient = useTransient()
@@ -23,6 +25,7 @@ const layer = useLayer()
 const tool = useTool()
 const { lines, around, meant, locked, act, put } = useActs()
 const drag = useDrag()
+const grasp = ref<HTMLElement>()
 
 /** How near, in pixels of the screen, something is drawn to a line. */
 const REACH = 7
@@ -38,47 +41,100 @@ watch(
   () => tool.inside && !lines.value.has(tool.inside) && (tool.inside = ''),
 )
 
-/** A press picks a layer, a second one where it lies the next below; a drag moves what is picked. */
-function grip(e: PointerEvent, hit: string) {
+const under = useUnder(() => props.k)
+useEventListener(document, 'pointermove', (e: PointerEvent) => {
+  const over = e.buttons === 0 && !tool.swatch && e.target instanceof Element && e.target.closest('[data-stage] .table')
+  void under.hover(over ? props.at(e) : null)
+})
+/** What those that lie at a point mean, the topmost first. */
+const stack = (ids: string[]) => [...new Set(ids.filter((id) => within(id)).map(meant))].filter((id) => id && !locked(id))
+/** What a press would pick. */
+const hot = computed(() => {
+  const o = under.known.value && !transient.op && !tool.swatch ? of(stack(under.known.value.ids)[0] ?? '') : undefined
+  return o && !selection.layers.includes(o.layer) ? o : undefined
+})
+/** How far apart two presses may be, in pixels of the screen, to be at the same place; and how soon, in ms, two are one. */
+const SAME = 4
+const DOUBLE = 350
+let pressed = { x: -99, y: -99, when: 0 }
+/** Whether a point of the canvas lies in the frame around what is picked. */
+function framed([x, y]: [number, number]): boolean {
+  const q = frame.value?.quad
+  if (!q || fixed.value) return false
+  const sides = q.map((p, i) => (q[(i + 1) % 4]!.x - p.x) * (y - p.y) - (q[(i + 1) % 4]!.y - p.y) * (x - p.x))
+  return sides.every((s) => s >= 0) || sides.every((s) => s <= 0)
+}
+
+/**
+ * A press picks the topmost layer that is seen there, another at the same place the next below; a drag moves what is
+ * picked. Where nothing is seen a box is drawn around what is to be picked.
+ */
+function grip(e: PointerEvent, hit = '') {
   if (e.button !== 0 || tool.swatch) return
   e.stopPropagation()
-  const id = meant(hit)
-  const more = e.shiftKey
-  const was = selection.layers.includes(id)
-  if (!id) return void (selection.layers = [])
-  if (!was && !more) selection.layers = [id]
-  else if (!was) selection.layers = [...selection.layers, id]
+  grasp.value?.focus({ preventScroll: true })
   const from = props.at(e)
+  const more = e.shiftKey
+  const same = Math.hypot(e.clientX - pressed.x, e.clientY - pressed.y) <= SAME
+  const twice = same && e.timeStamp - pressed.when < DOUBLE
+  pressed = { x: e.clientX, y: e.clientY, when: e.timeStamp }
+  let how: Drags | null = null
+  let late: ((h: Drags) => void) | null = null
+  const begin = (ids: string[]) => {
+    how = dragged(stack(ids), from, more, same, twice)
+    late?.(how)
+  }
+  // What was dragged before it was known what is held is heard then.
+  const heard = (f: (h: Drags) => void) => (how ? f(how) : void (late = f))
+  const hand = under.atHand(from)
+  if (hand) begin(hand)
+  else void under.ids(from).then((ids) => begin(ids ?? [hit]))
+  drag(e, { slack: 4, move: (d) => heard((h) => h.move(d)), end: (d) => heard((h) => h.end?.(d)), press: () => heard((h) => h.press?.()), cancel: () => heard((h) => h.cancel?.()) })
+}
+function dragged(ids: string[], from: [number, number], more: boolean, same: boolean, twice: boolean): Drags {
+  const held = ids.find((id) => selection.layers.includes(id))
+  const top = ids[0]
+  if (!top && (more || !framed(from))) return boxed(from, more)
+  const was = !!top && selection.layers.includes(top)
+  if (top && more && !was) selection.layers = [...selection.layers, top]
+  else if (top && !more && !was && !(same && held)) selection.layers = [top]
   const op = (d: Drag): Act => act({ kind: 'place', from, to: props.at({ clientX: d.x, clientY: d.y }), keep: d.shift, copy: d.alt, snap: reach(d) })
-  drag(e, {
-    slack: 4,
+  return {
     move: (d) => transient.show(op(d)),
     end: (d) => void transient.keep(op(d)),
     cancel: transient.hide,
     press: () => {
-      if (!was) return
-      if (more) selection.layers = selection.layers.filter((x) => x !== id)
-      else if (selection.layers.length > 1) selection.layers = [id]
-      else selection.layers = [below(e, id)]
+      if (twice) return
+      if (more && was) selection.layers = selection.layers.filter((id) => id !== top)
+      else if (more) return
+      else if (!top) selection.layers = []
+      else if (same && held) selection.layers = [ids[(ids.indexOf(held) + 1) % ids.length]!]
+      else if (selection.layers.length > 1) selection.layers = [top]
     },
-  })
+  }
 }
-/** What lies next below a layer at a point. */
-function below(e: PointerEvent, id: string): string {
-  const all = [...new Set(document.elementsFromPoint(e.clientX, e.clientY).map((x) => x.getAttribute('data-hit')).filter((x): x is string => !!x).map(meant).filter(Boolean))]
-  return all[(all.indexOf(id) + 1) % all.length] ?? id
+/** Tab goes from layer to layer, and on from the last one. */
+function tab(e: KeyboardEvent) {
+  const all = (doc.draft?.layers ?? []).filter((y) => meant(y.id) === y.id && !locked(y.id) && of(y.id)).map((y) => y.id)
+  if (e.shiftKey) all.reverse()
+  const next = all[all.indexOf(selection.layer) + 1]
+  if (!next) return
+  e.preventDefault()
+  selection.layers = [next]
 }
-/** Into a group, or into the media of a pocket. */
-function open(pocket: string) {
+/** Into the group that is picked, or into the media of its pocket. */
+function open() {
   const y = lines.value.get(selection.layer)
-  if (y?.holds) {
+  if (y?.holds && !locked(y.id)) {
     tool.inside = y.id
     selection.layers = []
-  } else if (pocket) emit('enter', pocket)
+  } else if (y?.pocket) emit('enter', y.pocket)
 }
-function opened() {
-  open(lines.value.get(selection.layer)?.pocket ?? '')
-}
+// A group that is entered is looked at from near by; one that is left, with all around it.
+watch(
+  () => tool.inside,
+  (id) => emit('near', of(id)?.box ?? null),
+)
 
 /** The frame around what is picked: one layer's own box, or the upright one around several. */
 const frame = computed(() => {
@@ -184,10 +240,13 @@ function press(e: PointerEvent) {
     })
     return
   }
-  const before = e.shiftKey ? selection.layers : []
-  if (!e.shiftKey) selection.layers = []
-  drag(e, {
-    slack: 4,
+  grip(e)
+}
+/** Picks what a box meets that is drawn from a point. */
+function boxed(from: [number, number], more: boolean): Drags {
+  const before = more ? selection.layers : []
+  selection.layers = before
+  return {
     move: (d) => {
       const b = (drawn.value = boxOf(from, props.at({ clientX: d.x, clientY: d.y })))
       const met = props.outlines.filter((o) => o.opacity > 0.01 && !locked(o.layer) && o.box.x < b.x + b.w && o.box.x + o.box.w > b.x && o.box.y < b.y + b.h && o.box.y + o.box.h > b.y)
@@ -200,12 +259,11 @@ function press(e: PointerEvent) {
       drawn.value = null
       selection.layers = before
     },
-  })
+  }
 }
-/** The topmost picture at a point of the screen: what a file that is dropped there takes the place of. */
-function pictureAt(e: { clientX: number; clientY: number }): string {
-  const [x, y] = props.at(e)
-  return [...props.outlines].reverse().find((o) => lines.value.get(o.layer)?.kind === 'picture' && o.opacity > 0.01 && x > o.box.x && x < o.box.x + o.box.w && y > o.box.y && y < o.box.y + o.box.h)?.layer ?? ''
+/** The topmost picture that is seen at a point of the screen: what a file that is dropped there takes the place of. */
+async function pictureAt(e: { clientX: number; clientY: number }): Promise<string> {
+  return (await under.ids(props.at(e)))?.find((id) => lines.value.get(id)?.kind === 'picture' && !locked(id)) ?? ''
 }
 defineExpose({ press, pictureAt })
 const within = (id: string) => !locked(id) && (!tool.inside || around(id).includes(tool.inside))
@@ -214,8 +272,10 @@ const hidden = computed(() => tool.inside && of(tool.inside))
 </script>
 
 <template>
-  <StageLayers :outlines="outlines" :format="format" :k="k" :size="size" :dropping="dropping" :grip="grip" :within="within" @enter="open" @files="(p, f) => emit('files', p, f)" @dblclick="opened" />
+  <StageLayers :outlines="outlines" :format="format" :k="k" :size="size" :dropping="dropping" :grip="grip" :within="within" @enter="open" @files="(p, f) => emit('files', p, f)" />
+  <div ref="grasp" class="grasp" tabindex="0" role="group" aria-label="Layers on the canvas: Tab goes through them" data-test="grasp" @keydown.tab="tab" />
   <svg class="tools" :viewBox="`0 0 ${format.width} ${format.height}`" aria-hidden="true">
+    <polygon v-if="hot" class="hot" :points="pointsOf(quad(hot))" :data-hot="hot.layer" />
     <path v-if="hidden" class="rest" :d="`M-9999-9999H${format.width + 9999}V${format.height + 9999}H-9999Z M${pointsOf(quad(hidden)).split(' ').join('L')}Z`" />
     <g v-for="(g, i) in guides" :key="i" class="guide" :class="{ gap: g.gap }">
       <line v-if="(g.axis === 'x')" :x1="g.at" :x2="g.at" :y1="g.from" :y2="g.to" />
@@ -252,6 +312,10 @@ const hidden = computed(() => tool.inside && of(tool.inside))
 .chalk.under { stroke: rgba(23, 61, 43, 0.75); stroke-width: 3; stroke-dasharray: none; }
 .chalk.fixed { stroke-dasharray: 2 5; }
 .each { fill: none; stroke: #7cc79c; stroke-width: 1.2; vector-effect: non-scaling-stroke; }
+/* It takes the focus; the pointer goes through it. */
+.grasp { position: absolute; inset: 0; pointer-events: none; outline-offset: 3px; }
+.grasp:focus-visible { outline: 2px solid #fff; }
+.hot { fill: none; stroke: rgba(255, 255, 255, 0.85); stroke-width: 1.4; vector-effect: non-scaling-stroke; }
 .pin { fill: #2e6b4e; stroke: #fbfaf5; stroke-width: 2; pointer-events: none; }
 .bar { fill: #fbfaf5; stroke: #2e6b4e; stroke-width: 1.6; pointer-events: none; }
 .catch { fill: transparent; pointer-events: all; cursor: move; touch-action: none; }

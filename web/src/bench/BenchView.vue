@@ -94,7 +94,7 @@ async function dropped(e: DragEvent) {
   const files = await droppedFiles(e.dataTransfer)
   if (!files.length) return
   const onStage = (e.target as Element).closest('[data-stage]')
-  await dropping.lay(files, onStage ? at(e) : null, onStage ? layers.value?.pictureAt(e) : '')
+  await dropping.lay(files, onStage ? at(e) : null, onStage ? await layers.value?.pictureAt(e) : '')
 }
 const missing = computed(() => draft.value?.missing ?? [])
 </script>
@@ -120,7 +120,7 @@ const missing = computed(() => draft.value?.missing ?? [])
     <StageView v-if="draft && selection.formatView" ref="stage" class="stage" :clips="media.clips" @grounds="media.load()" @press="layers?.press($event)">
       <template #formats><FormatsBar /></template>
       <template #layers="s">
-        <BenchLayers ref="layers" :outlines="s.outlines" :format="s.format" :k="s.k" :size="s.size" :dropping="s.dropping" :guides="s.guides" :at="at" @enter="s.enter" @files="fill" />
+        <BenchLayers ref="layers" :outlines="s.outlines" :format="s.format" :k="s.k" :size="s.size" :dropping="s.dropping" :guides="s.guides" :at="at" @enter="s.enter" @files="fill" @near="stage?.zoomOver($event)" />
       </template>
     </StageView>
     <div v-else class="stage waiting">

@@ -129,10 +129,10 @@ async function drop(e: DragEvent, pocket: string) {
 
 <template>
   <svg class="outlines" :viewBox="`0 0 ${format.width} ${format.height}`" :class="{ quietly: selection.framing }">
-    <component :is="shape(o)" v-for="{ o } in hits" :key="o.layer" class="hit" :class="{ plain: !o.pocket, drags: selection.layer === o.layer && lines.get(o.layer)?.drags }"
+    <component :is="shape(o)" v-for="{ o } in hits" :key="o.layer" class="hit" :class="{ plain: !o.pocket, still: grip, drags: selection.layer === o.layer && lines.get(o.layer)?.drags }"
       v-bind="shape(o) === 'path' ? { d: seen.get(o.layer)!.d } : o.quad ? { points: points(o) } : { x: o.box.x, y: o.box.y, width: o.box.w, height: o.box.h, rx: o.radius }" :pointer-events="dropping && !o.pocket ? 'none' : 'all'"
       :data-pocket="o.pocket || undefined" :data-hit="o.layer" :tabindex="grip ? undefined : o.pocket ? 0 : -1" role="button" :aria-label="o.pocket ? `Pocket ${pockets.name(o.pocket)}` : `Layer ${lines.get(o.layer)?.name}`" :aria-pressed="selection.layer === o.layer"
-      @pointerdown="move($event, o.layer)" @focus="!grip && (selection.layer = o.layer)" @dblclick="o.pocket && emit('enter', o.pocket)"
+      @pointerdown="move($event, o.layer)" @focus="!grip && (selection.layer = o.layer)" @dblclick="(grip || o.pocket) && emit('enter', o.pocket)"
       @dragenter.prevent="over = o.pocket" @dragover.prevent.stop="over = o.pocket" @dragleave="over = ''" @drop.prevent.stop="o.pocket && drop($event, o.pocket)" />
     <g v-for="{ o, i } in seams" :key="o.layer" class="seam">
       <mask v-if="hiders(i).length" :id="`hidden-${i}`" maskUnits="userSpaceOnUse" x="-10%" y="-10%" width="120%" height="120%">
@@ -158,7 +158,7 @@ async function drop(e: DragEvent, pocket: string) {
 .outlines { position: absolute; inset: 0; width: 100%; height: 100%; overflow: visible; }
 .hit { fill: transparent; fill-rule: evenodd; cursor: pointer; outline: none; touch-action: none; }
 .hit.drags { cursor: move; }
-.hit.plain:hover { stroke: rgba(255, 255, 255, 0.75); stroke-width: 1.4; vector-effect: non-scaling-stroke; }
+.hit.plain:not(.still):hover { stroke: rgba(255, 255, 255, 0.75); stroke-width: 1.4; vector-effect: non-scaling-stroke; }
 .hit:focus-visible { stroke: #7cc79c; stroke-width: 4; vector-effect: non-scaling-stroke; }
 .gone { opacity: 0; }
 .under, .sewn { fill: none; vector-effect: non-scaling-stroke; pointer-events: none; stroke-linecap: round; }

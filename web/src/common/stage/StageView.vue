@@ -34,7 +34,7 @@ const { isFullscreen, toggle: toggleFull } = useFullscreen(surround)
 const formatView = computed(() => selection.formatView!)
 const room = computed(() => ({ w: Math.max(0, width.value - 40), h: Math.max(0, height.value - 24) }))
 const fits = computed(() => Math.min(1, room.value.w / formatView.value.width, room.value.h / formatView.value.height))
-const { zoom, to: zoomTo, wheel: zoomWheel, pan, roams } = useZoom(formatView, fits, desk)
+const { zoom, to: zoomTo, over: zoomOver, wheel: zoomWheel, pan, roams } = useZoom(formatView, fits, desk)
 /** The size in which frames are asked for: what fits, or what is looked at; never more than the canvas has. */
 const box = computed(() => {
   const z = Math.min(1, zoom.value)
@@ -247,7 +247,7 @@ const playState = computed(() => {
   return `${way}${s.hot ? (s.dropped ? `${s.dropped} dropped in this pass` : 'no frame dropped') : 'gathering frames'}`
 })
 useCommands({ 'next-format': () => selection.nextFormat(), full: () => void toggleFull() })
-defineExpose({ at, zoomTo })
+defineExpose({ at, zoomTo, zoomOver })
 </script>
 
 <template>

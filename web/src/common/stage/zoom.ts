@@ -31,6 +31,18 @@ export function useZoom(format: ComputedRef<Format>, fit: ComputedRef<number>, d
     el.scrollLeft += after.x + share.x * after.width - p.x
     el.scrollTop += after.y + share.y * after.height - p.y
   }
+  /** Goes so near that a box of the canvas fills the window, where that is nearer than all of it; without one, to all. */
+  async function over(box: { x: number; y: number; w: number; h: number } | null) {
+    const el = desk.value
+    if (!el) return
+    const z = box && box.w > 0 && box.h > 0 ? Math.min((el.clientWidth - 90) / box.w, (el.clientHeight - 90) / box.h, 8) : 0
+    if (!box || z < fit.value * 1.2) return to(0)
+    await to(z)
+    const r = el.getBoundingClientRect()
+    const p = el.querySelector('.picture')!.getBoundingClientRect()
+    el.scrollLeft += p.x + (box.x + box.w / 2) * zoom.value - (r.x + r.width / 2)
+    el.scrollTop += p.y + (box.y + box.h / 2) * zoom.value - (r.y + r.height / 2)
+  }
   const by = (k: number, at?: { x: number; y: number }) => to(now() * k, at)
   function wheel(e: WheelEvent) {
     if (!e.ctrlKey && !e.metaKey) return
@@ -59,5 +71,5 @@ export function useZoom(format: ComputedRef<Format>, fit: ComputedRef<number>, d
     'fit-stage': () => void to(0),
     'true-size': () => void to(zoom.value === 1 ? 0 : 1),
   })
-  return { zoom, to, by, wheel, pan, roams: computed(() => zoom.value > 0) }
+  return { zoom, to, over, by, wheel, pan, roams: computed(() => zoom.value > 0) }
 }
