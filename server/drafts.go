@@ -127,7 +127,7 @@ type (
 		Pockets  []PocketView             `json:"pockets"`
 		Layers   []LayerLine              `json:"layers" doc:"The lowest first, groups before what is in them"`
 		Layouts  []LayoutView             `json:"layouts"`
-		Motifs   []NamedView              `json:"motifs"`
+		Motifs   []MotifView              `json:"motifs"`
 		Media    map[string]MediumView    `json:"media"`
 		Missing  []MissingView            `json:"missing"`
 		Stands   map[string][]scene.Stand `json:"stands" doc:"By format"`
@@ -136,6 +136,11 @@ type (
 		// Faults say what keeps it from being drawn, Lacks what it needs to be released.
 		Faults []string `json:"faults"`
 		Lacks  []string `json:"lacks"`
+	}
+	// MotifView is a group that is built once and used many times.
+	MotifView struct {
+		NamedView
+		Uses int `json:"uses"`
 	}
 	// NamedView is a thing by its name.
 	NamedView struct {
@@ -148,6 +153,7 @@ type (
 		Format  string             `json:"format,omitempty" doc:"The format that is looked at"`
 		Frame   int64              `json:"frame,omitempty" doc:"The frame that is looked at"`
 		Apart   bool               `json:"apart,omitempty" doc:"For this format alone"`
+		Own     bool               `json:"own,omitempty" doc:"For the one use of a motif alone through which its layers are looked at"`
 		Layers  []string           `json:"layers,omitempty" maxItems:"500"`
 		From    []float64          `json:"from,omitempty" maxItems:"2" doc:"Where a drag began, px on the canvas"`
 		To      []float64          `json:"to,omitempty" maxItems:"2"`
@@ -288,7 +294,7 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 	p := pieceState{row: row, piece: edit.Piece{Values: sheet.Values{}.Clone()}, doc: craft.Drawable(d, s.lib)}
 	v := DraftView{ID: row.ID, Name: d.Name, Revision: row.Revision, Category: d.Category, Family: d.Family, About: d.About, Purpose: string(d.Purpose),
 		Rate: d.Rate.Label(), RateN: d.Rate.N, RateD: d.Rate.D, Drop: d.Rate.DropFrame(), Frames: d.Frames, Formats: []BenchFormat{}, Cues: []BenchCue{}, Colours: []ColourView{},
-		Pockets: []PocketView{}, Layers: layerLines(d, sheet.Values{}), Layouts: []LayoutView{}, Motifs: []NamedView{}, Media: map[string]MediumView{}, Missing: []MissingView{},
+		Pockets: []PocketView{}, Layers: layerLines(d, sheet.Values{}), Layouts: []LayoutView{}, Motifs: []MotifView{}, Media: map[string]MediumView{}, Missing: []MissingView{},
 		Stands: map[string][]scene.Stand{}, Faults: []string{}, Lacks: []string{}}
 	if v.Purpose == "" {
 		v.Purpose = string(template.StandAlone)
@@ -328,8 +334,10 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 		v.Colours = append(v.Colours, ColourView{c.ID, c.Name, c.Value, uses[c.ID]})
 	}
 	s.pocketViews(p, &v.Pockets, v.Media)
+	shows := map[string]int{}
+	d.VisitAll(func(_ string, y *template.Layer) { shows[y.Text(scheme.Motif)]++ })
 	for _, m := range d.Motifs {
-		v.Motifs = append(v.Motifs, NamedView{m.ID, m.Name})
+		v.Motifs = append(v.Motifs, MotifView{NamedView{m.ID, m.Name}, shows[m.ID]})
 	}
 	for _, hash := range craft.Missing(d, s.lib) {
 		v.Missing = append(v.Missing, missing(d, hash))
@@ -399,7 +407,7 @@ func missing(d *template.Document, hash string) MissingView {
 			m.Where = append(m.Where, "pocket "+p.Name)
 		}
 	}
-	d.Visit(func(_ string, y *template.Layer) {
+	d.VisitAll(func(_ string, y *template.Layer) {
 		if y.Text(scheme.OwnMedia) == hash {
 			m.Where = append(m.Where, "layer "+y.Name)
 		}

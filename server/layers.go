@@ -90,6 +90,9 @@ type (
 		// Options are what a reference may name; Needed says that it names one always.
 		Options []NamedView `json:"options"`
 		Needed  bool        `json:"needed"`
+		// Used says that the use of a motif through which it is looked at has a value of
+		// its own.
+		Used bool `json:"used"`
 		Given   bool        `json:"given" doc:"The document says something of it"`
 	}
 )
@@ -116,7 +119,10 @@ func layerLines(d *template.Document, v sheet.Values) []LayerLine {
 	list = func(layers []*template.Layer, depth int) {
 		for _, y := range layers {
 			line := LayerLine{ID: y.ID, Name: y.Name, Kind: y.Kind.Name, About: y.Kind.Label, Thread: y.Kind.Thread, Depth: depth, Pocket: y.Text(scheme.Pocket), Hidden: y.On(scheme.Hidden), Changed: changed[y.ID]}
-			line.Locked, line.Holds, line.Motion = y.On(scheme.Locked), y.Kind == scheme.Group, len(y.Motion) > 0 || len(y.Formulas) > 0
+			line.Locked, line.Holds, line.Motion = y.On(scheme.Locked), y.Can(scheme.Holds), len(y.Motion) > 0 || len(y.Formulas) > 0
+			if u := written(d, y.ID); u != nil && u.Kind == scheme.Use { // which stands in the list as the group that it shows
+				line.Kind, line.About, line.Motif = u.Kind.Name, u.Kind.Label, u.Text(scheme.Motif)
+			}
 			line.Layout = y.Text(scheme.CellLayout)
 			line.Matte, line.Follows = y.Text(scheme.MatteLayer), y.Text(scheme.Follow)
 			if y.Kind == scheme.Shape {
@@ -129,6 +135,12 @@ func layerLines(d *template.Document, v sheet.Values) []LayerLine {
 	}
 	list(whole.Layers, 0)
 	return out
+}
+
+// written is a layer as the document has it, also one that is looked at in a use of a
+// motif, such as "gull-two:wing".
+func written(d *template.Document, id string) *template.Layer {
+	return d.Layer(id[strings.LastIndexByte(id, ':')+1:])
 }
 
 // layer tells a layer's properties in a format, at a frame.
@@ -187,14 +199,27 @@ func optionsOf(d *template.Document, y *template.Layer, p *scheme.Property) []Na
 	if p.Type != scheme.Ref {
 		return out
 	}
+	own := y.ID[strings.LastIndexByte(y.ID, ':')+1:]
 	switch p.To {
 	case scheme.Layers:
 		can := scheme.Box
 		if p == scheme.MatteLayer {
 			can = scheme.Blends
 		}
-		d.Visit(func(_ string, o *template.Layer) {
-			if o.Can(can) && o.ID != y.ID && !o.Holds(y.ID) && !y.Holds(o.ID) {
+		all := d.Visit
+		if use, _, in := strings.Cut(y.ID, ":"); in { // what is in a motif hangs on what is in it
+			all = func(f func(string, *template.Layer)) {
+				if u := d.Layer(use); u != nil {
+					for _, m := range d.Motifs {
+						if m.ID == u.Text(scheme.Motif) {
+							(&template.Document{Layers: m.Layers()}).Visit(f)
+						}
+					}
+				}
+			}
+		}
+		all(func(_ string, o *template.Layer) {
+			if o.Can(can) && o.ID != own && !o.Holds(own) && !y.Holds(o.ID) {
 				out = append(out, NamedView{o.ID, o.Name})
 			}
 		})
@@ -247,6 +272,9 @@ func (p *pieceState) property(k scene.Shown, kind, format string) PropertyView {
 	pv.Changed = pv.Changed || pv.Here
 	pv.Own = sets(p.doc.Format(format).Rest, k.Path)
 	pv.Given = k.Given
+	if use, inner, ok := p.doc.InUse(k.Path); ok {
+		pv.Used = sets(p.doc.Layer(use).Own, inner)
+	}
 	return pv
 }
 

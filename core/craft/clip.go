@@ -38,6 +38,10 @@ type restsOf = map[string]scheme.Value
 
 // Copied takes layers to be pasted, with all that they speak of.
 func Copied(d *template.Document, ids []string) (Clip, error) {
+	ids = slices.Clone(ids)
+	for i, id := range ids { // of a motif, whichever use it is looked at through
+		_, ids[i] = cutUse(id)
+	}
 	c := Clip{Ivy: "layers", Of: d.ID, Layers: []json.RawMessage{}, Rest: map[string]restsOf{}}
 	b := &bench{doc: d, act: Act{Kind: "copy", Layers: ids}}
 	list, err := b.chosen()
@@ -489,18 +493,30 @@ func plant(m object, way []string, v any) {
 func Alone(d *template.Document, ids []string) *template.Document {
 	c := d.Clone()
 	on := scheme.Is(true)
-	var walk func(list []*template.Layer, inside bool)
-	walk = func(list []*template.Layer, inside bool) {
+	// Those of a motif are named through its use, as in "gull-two:wing".
+	var walk func(list []*template.Layer, prefix string, inside bool, deep int)
+	walk = func(list []*template.Layer, prefix string, inside bool, deep int) {
 		for _, y := range list {
-			mine := inside || slices.Contains(ids, y.ID)
-			holds := slices.ContainsFunc(ids, y.Holds)
+			id := prefix + y.ID
+			mine := inside || slices.Contains(ids, id)
+			holds := slices.ContainsFunc(ids, func(want string) bool {
+				in, ok := strings.CutPrefix(want, prefix)
+				if !ok {
+					return false
+				}
+				in, _, _ = strings.Cut(in, inUse)
+				return y.ID == in || y.Holds(in)
+			})
 			if !mine && !holds && scheme.Hidden.For(y.Kind) {
-				_ = c.Set("layers/"+y.ID+"/hidden", on)
+				_ = c.Set("layers/"+id+"/hidden", on)
 				continue
 			}
-			walk(y.Layers(), mine)
+			walk(y.Layers(), prefix, mine, deep)
+			if m := (&bench{doc: d}).motif(y.Text(scheme.Motif)); m != nil && !mine && deep < len(d.Motifs) {
+				walk(m.Layers(), id+inUse, mine, deep+1)
+			}
 		}
 	}
-	walk(d.Layers, false)
+	walk(d.Layers, "", false, 0)
 	return c
 }

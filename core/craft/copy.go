@@ -125,7 +125,7 @@ func renamed(tree map[string]any, ids map[string]string) {
 // freeName is a name for one more layer: "Sun 2" beside "Sun".
 func (b *bench) freeName(name string) string {
 	taken := map[string]bool{}
-	b.doc.Visit(func(_ string, y *template.Layer) { taken[y.Name] = true })
+	b.doc.VisitAll(func(_ string, y *template.Layer) { taken[y.Name] = true })
 	maps.Copy(taken, b.named)
 	base := name
 	if i := strings.LastIndexByte(name, ' '); i > 0 && strings.Trim(name[i+1:], "0123456789") == "" {

@@ -134,7 +134,7 @@ func Do(doc *template.Document, lib scene.Library, a Act) (Plan, error) {
 	if !ok {
 		return Plan{}, fmt.Errorf("kind: %q is not one of %s", a.Kind, strings.Join(Kinds(), ", "))
 	}
-	b := &bench{doc: doc, lib: lib, act: a, taken: map[string]bool{}, named: map[string]bool{}, rests: map[string]scheme.Value{}}
+	b := &bench{doc: doc, lib: lib, act: a, taken: map[string]bool{}, named: map[string]bool{}, rests: map[string]scheme.Value{}, ties: map[string][]template.Tie{}}
 	if a.Format != "" || len(doc.Formats) > 0 {
 		if b.format = doc.Format(a.Format); b.format == nil && a.Format != "" {
 			return Plan{}, fmt.Errorf("format: the template has no format named %q", a.Format)
@@ -179,11 +179,12 @@ type bench struct {
 	ops   []edit.DraftOp
 	title string
 	plan  Plan
-	taken map[string]bool         // ids that were given away
-	named map[string]bool         // and names
-	rests map[string]scheme.Value // values at rest that were written for all formats
-	use   string                  // the use through which a motif is worked on, "" is none
-	as    map[string]string       // the copies that are worked on, by what they are copies of
+	taken map[string]bool           // ids that were given away
+	named map[string]bool           // and names
+	rests map[string]scheme.Value   // values at rest that were written for all formats
+	use   string                    // the use through which a motif is worked on, "" is none
+	ties  map[string][]template.Tie // what entries drive by now, by their ids
+	as    map[string]string         // the copies that are worked on, by what they are copies of
 
 	sc        *scene.Scene
 	standings []scene.Standing
@@ -245,7 +246,7 @@ func Drawable(d *template.Document, lib scene.Library) *template.Document {
 			c.Pockets[i].StandIn = nil
 		}
 	}
-	d.Visit(func(_ string, y *template.Layer) {
+	d.VisitAll(func(_ string, y *template.Layer) {
 		if y.Kind == scheme.Picture && slices.Contains(missing, y.Text(scheme.OwnMedia)) {
 			_ = c.Set("layers/"+y.ID+"/media", scheme.Says(""))
 		}
@@ -266,7 +267,7 @@ func Missing(d *template.Document, lib scene.Library) []string {
 			want(p.StandIn.Media)
 		}
 	}
-	d.Visit(func(_ string, y *template.Layer) {
+	d.VisitAll(func(_ string, y *template.Layer) {
 		if y.Kind == scheme.Picture {
 			want(y.Text(scheme.OwnMedia))
 		}

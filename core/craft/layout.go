@@ -182,7 +182,7 @@ func (b *bench) cellsOf(id string) (doc *template.Document, out []*template.Laye
 	if doc.Layout(id) == nil {
 		return nil, nil, fmt.Errorf("id: there is no layout named %q", id)
 	}
-	doc.Visit(func(_ string, y *template.Layer) {
+	doc.VisitAll(func(_ string, y *template.Layer) {
 		if y.Text(scheme.CellLayout) == id {
 			out = append(out, y)
 		}
@@ -312,7 +312,7 @@ func merge(b *bench, a Act) error {
 	b.title = fmt.Sprintf("Merge %d cells", len(list))
 	b.place(list[0].ID, top, left, bottom-top, right-left)
 	shown := map[string]int{}
-	b.doc.Visit(func(_ string, y *template.Layer) { shown[y.Text(scheme.Pocket)]++ })
+	b.doc.VisitAll(func(_ string, y *template.Layer) { shown[y.Text(scheme.Pocket)]++ })
 	for _, y := range list[1:] {
 		if by := b.readers(y.ID); by != "" {
 			return fmt.Errorf("%s is spoken of by %s; change that first", y.Name, by)

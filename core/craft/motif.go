@@ -192,7 +192,7 @@ func toMotif(b *bench, a Act) error {
 // closed says what a group hangs on outside it, or what outside it hangs on what is in
 // it: a motif is the same wherever it is used.
 func (b *bench) closed(g *template.Layer, inside map[string]bool) (err error) {
-	b.doc.Visit(func(_ string, y *template.Layer) {
+	b.doc.VisitAll(func(_ string, y *template.Layer) {
 		mine := inside[y.ID] && y != g
 		for _, p := range []*scheme.Property{scheme.MatteLayer, scheme.Follow} {
 			to := y.Text(p)
@@ -250,7 +250,7 @@ func unmotif(b *bench, a Act) error {
 // uses counts the uses of each motif.
 func (b *bench) uses() map[string]int {
 	out := map[string]int{}
-	b.doc.Visit(func(_ string, y *template.Layer) {
+	b.doc.VisitAll(func(_ string, y *template.Layer) {
 		if y.Kind == scheme.Use {
 			out[y.Text(scheme.Motif)]++
 		}
@@ -304,24 +304,17 @@ func (b *bench) detach(u, group *template.Layer) error {
 			}
 		}
 	}
-	for _, e := range b.doc.Sheet.Entries() {
-		var ties []template.Tie
-		changed := false
-		for _, t := range e.Ties {
-			to, ok := own(t.To)
-			mine := strings.HasPrefix(t.To, "layers/"+u.ID+inUse)
-			if !mine {
-				ties = append(ties, t)
-			}
-			if changed = changed || ok; ok {
-				t.To = to
-				ties = append(ties, t)
-			}
+	b.retie(func(t template.Tie) []template.Tie {
+		var out []template.Tie
+		if !strings.HasPrefix(t.To, "layers/"+u.ID+inUse) {
+			out = append(out, t)
 		}
-		if changed {
-			b.add(edit.DraftOp{Kind: "tie", Entry: e.ID, Ties: ties})
+		if to, ok := own(t.To); ok {
+			t.To = to
+			out = append(out, t)
 		}
-	}
+		return out
+	})
 	return nil
 }
 

@@ -159,15 +159,12 @@ func (b *bench) turnInto(y *template.Layer, k *scheme.Kind, with object) error {
 			}
 		}
 	}
-	for _, e := range b.doc.Sheet.Entries() {
-		left := slices.DeleteFunc(slices.Clone(e.Ties), func(t template.Tie) bool {
-			name, ok := strings.CutPrefix(t.To, "layers/"+y.ID+"/")
-			return ok && drop(name)
-		})
-		if len(left) < len(e.Ties) {
-			b.add(edit.DraftOp{Kind: "tie", Entry: e.ID, Ties: left})
+	b.retie(func(t template.Tie) []template.Tie {
+		if name, ok := strings.CutPrefix(t.To, "layers/"+y.ID+"/"); ok && drop(name) {
+			return nil
 		}
-	}
+		return []template.Tie{t}
+	})
 	part, err := json.Marshal(tree)
 	if err == nil {
 		b.add(edit.DraftOp{Kind: "put", Path: "layers/" + y.ID, Part: part})
@@ -273,7 +270,7 @@ func unpick(b *bench, a Act) error {
 	}
 	b.title = "Unpick " + b.called(a.Layers)
 	shown := map[string]int{}
-	b.doc.Visit(func(_ string, y *template.Layer) {
+	b.doc.VisitAll(func(_ string, y *template.Layer) {
 		if y.Kind == scheme.View {
 			shown[y.Text(scheme.Pocket)]++
 		}

@@ -350,7 +350,7 @@ func discard(b *bench, a Act) error {
 		}
 	}
 	// What is cut by them, or follows them, does so no more.
-	b.doc.Visit(func(_ string, y *template.Layer) {
+	b.doc.VisitAll(func(_ string, y *template.Layer) {
 		if gone[y.ID] {
 			return
 		}
@@ -391,7 +391,7 @@ func (b *bench) forget(path string) {
 		}
 		return at == path || strings.HasPrefix(at, path+"/")
 	}
-	b.doc.Visit(func(_ string, y *template.Layer) {
+	b.doc.VisitAll(func(_ string, y *template.Layer) {
 		for _, at := range sorted(y.Own) {
 			if y.ID != layer && of(at) {
 				b.add(edit.DraftOp{Kind: "put", Path: "layers/" + y.ID + "/values/" + at})
@@ -405,10 +405,29 @@ func (b *bench) forget(path string) {
 			}
 		}
 	}
+	b.retie(func(t template.Tie) []template.Tie {
+		if of(t.To) {
+			return nil
+		}
+		return []template.Tie{t}
+	})
+}
+
+// retie puts others in the place of what entries drive, each by what f says, on top of
+// what this act has said of them before.
+func (b *bench) retie(f func(template.Tie) []template.Tie) {
 	for _, e := range b.doc.Sheet.Entries() {
-		left := slices.DeleteFunc(slices.Clone(e.Ties), func(t template.Tie) bool { return of(t.To) })
-		if len(left) < len(e.Ties) {
-			b.add(edit.DraftOp{Kind: "tie", Entry: e.ID, Ties: left})
+		was, ok := b.ties[e.ID]
+		if !ok {
+			was = e.Ties
+		}
+		var now []template.Tie
+		for _, t := range was {
+			now = append(now, f(t)...)
+		}
+		if !slices.Equal(now, was) {
+			b.ties[e.ID] = now
+			b.add(edit.DraftOp{Kind: "tie", Entry: e.ID, Ties: now})
 		}
 	}
 }
@@ -434,7 +453,7 @@ func (b *bench) reader(id string, gone map[string]bool) string {
 // readers names whoever is cut by, follows or reads a layer.
 func (b *bench) readers(id string) string {
 	name := b.reader(id, map[string]bool{id: true})
-	b.doc.Visit(func(_ string, y *template.Layer) {
+	b.doc.VisitAll(func(_ string, y *template.Layer) {
 		if y.Text(scheme.MatteLayer) == id || y.Text(scheme.Follow) == id {
 			name = y.Name
 		}

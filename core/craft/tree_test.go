@@ -357,7 +357,7 @@ func TestAThousandActsLeaveASoundDraft(t *testing.T) {
 		changes []edit.Change
 	}
 	var done []step
-	refused := map[string]int{}
+	refused, counts := map[string]int{}, map[string]int{}
 	pick := func(list ...string) string { return list[rng.IntN(len(list))] }
 	point := func() [2]float64 {
 		return [2]float64{math.Round(rng.Float64() * 1280), math.Round(rng.Float64() * 720)}
@@ -365,9 +365,13 @@ func TestAThousandActsLeaveASoundDraft(t *testing.T) {
 	for range 1000 {
 		var ids []string
 		draft.Doc.Visit(func(_ string, y *template.Layer) { ids = append(ids, y.ID) })
+		if whole, err := draft.Doc.Expanded(); err == nil && rng.IntN(4) == 0 { // through uses of motifs
+			ids = nil
+			whole.Visit(func(_ string, y *template.Layer) { ids = append(ids, y.ID) })
+		}
 		a := Act{Kind: pick(Kinds()...), Format: draft.Doc.Formats[rng.IntN(len(draft.Doc.Formats))].ID, Frame: int64(rng.IntN(100)), Apart: rng.IntN(4) == 0, From: point(), To: point(),
 			Handle: [2]float64{float64(rng.IntN(3)) / 2, float64(rng.IntN(3)) / 2}, Keep: rng.IntN(3) == 0, Middle: rng.IntN(4) == 0, Copy: rng.IntN(5) == 0, Snap: float64(rng.IntN(2) * 8),
-			At: rng.IntN(5), Name: pick("", "*1.1", "+5", "Sun")}
+			At: rng.IntN(5), Name: pick("", "*1.1", "+5", "Sun"), Own: rng.IntN(4) == 0}
 		for range 1 + rng.IntN(3) {
 			if len(ids) > 0 {
 				if id := ids[rng.IntN(len(ids))]; !slices.Contains(a.Layers, id) {
@@ -377,7 +381,10 @@ func TestAThousandActsLeaveASoundDraft(t *testing.T) {
 		}
 		switch a.Kind {
 		case "insert":
-			a.Way, a.Path, a.Media = pick("shape", "shape", "ground", "group", "grade", "camera", "picture"), pick(Forms()...), pictureHash
+			a.Way, a.Path, a.Media = pick("shape", "shape", "ground", "group", "grade", "camera", "picture", "use"), pick(Forms()...), pictureHash
+			if a.Way == "use" && len(draft.Doc.Motifs) > 0 {
+				a.Id = draft.Doc.Motifs[rng.IntN(len(draft.Doc.Motifs))].ID
+			}
 			if len(ids) > 40 {
 				continue
 			}
@@ -395,6 +402,20 @@ func TestAThousandActsLeaveASoundDraft(t *testing.T) {
 				if len(draft.Doc.Formats) > 3 {
 					continue
 				}
+			}
+		case "motif-remove":
+			if len(draft.Doc.Motifs) > 0 {
+				a.Id = draft.Doc.Motifs[0].ID
+			}
+		case "motif", "group", "unmotif": // mostly of what it can be made of
+			draft.Doc.Visit(func(_ string, y *template.Layer) {
+				if rng.IntN(3) == 0 && (y.Kind == scheme.Group && a.Kind == "motif" || y.Kind == scheme.Use && a.Kind == "unmotif") {
+					a.Layers = []string{y.ID}
+				}
+			})
+			if a.Kind == "group" && len(draft.Doc.Layers) > 2 {
+				at := rng.IntN(len(draft.Doc.Layers) - 1)
+				a.Layers = []string{draft.Doc.Layers[at].ID, draft.Doc.Layers[at+1].ID}
 			}
 		case "format-size", "format-remove":
 			a.Id = draft.Doc.Formats[rng.IntN(len(draft.Doc.Formats))].ID
@@ -476,10 +497,11 @@ func TestAThousandActsLeaveASoundDraft(t *testing.T) {
 			}
 		}
 		done = append(done, step{text(t, draft.Doc), changes})
+		counts[a.Kind]++
 		draft = next
 	}
-	if len(done) < 250 {
-		t.Errorf("%d acts were carried out; refused were %v", len(done), refused)
+	if len(done) < 250 || counts["motif"] == 0 || counts["unmotif"] == 0 {
+		t.Errorf("%d acts were carried out: %v; refused were %v", len(done), counts, refused)
 	}
 	for i := len(done) - 1; i >= 0; i-- {
 		var err error

@@ -67,4 +67,3 @@ func (s *Scene) Under(now timing.Instant, at geom.Point, zoom float64, paint fun
 	}
 	return slices.Concat(on, near), nil
 }
-

@@ -352,6 +352,12 @@ func (d *Document) Clone() *Document {
 // in the document.
 func (d *Document) Visit(f func(at string, y *Layer)) { visit(d.Layers, "layers", f) }
 
+// VisitAll is Visit for the layers of motifs too, and the motifs themselves.
+func (d *Document) VisitAll(f func(at string, y *Layer)) {
+	visit(d.Motifs, "motifs", f)
+	d.Visit(f)
+}
+
 func visit(layers []*Layer, path string, f func(string, *Layer)) {
 	for i, y := range layers {
 		at := fmt.Sprintf("%s[%d]", path, i)

@@ -900,6 +900,8 @@ export interface components {
                 [key: string]: number;
             };
             ops?: components["schemas"]["ActBody"][];
+            /** @description For the one use of a motif alone through which its layers are looked at */
+            own?: boolean;
             part?: unknown;
             path?: string;
             play?: components["schemas"]["PlayView"];
@@ -1100,7 +1102,7 @@ export interface components {
                 [key: string]: components["schemas"]["MediumView"];
             };
             missing: components["schemas"]["MissingView"][];
-            motifs: components["schemas"]["NamedView"][];
+            motifs: components["schemas"]["MotifView"][];
             /** @description It has keys, trims or spans, which a new length may leave or stretch */
             moves: boolean;
             name: string;
@@ -1407,6 +1409,12 @@ export interface components {
             name: string;
             where: string[];
         };
+        MotifView: {
+            id: string;
+            name: string;
+            /** Format: int64 */
+            uses: number;
+        };
         "Move-renderRequest": {
             /** @enum {string} */
             to: "first" | "up" | "down";
@@ -1638,6 +1646,7 @@ export interface components {
             step: number;
             /** @description Of colours, #rrggbb or #rrggbbaa, of choices and of times */
             text: string;
+            used: boolean;
             /** @description Numbers are whole ones */
             whole: boolean;
             words: string[];

@@ -36,7 +36,7 @@ const pockets = usePockets()
 const media = useMediaStore()
 const tool = useTool()
 const { fill } = useFilling()
-const { useKeys, lines, around, does } = useActs()
+const { useKeys, lines, around, does, motif } = useActs()
 const dropping = useDropping()
 useKeys()
 
@@ -128,6 +128,10 @@ const missing = computed(() => draft.value?.missing ?? [])
     </div>
     <nav v-if="path.length" class="path" aria-label="Where you are">
       <button @click="((tool.inside = ''), (selection.layers = []))">Canvas</button><template v-for="p in path" :key="p.id"><span>›</span><button :class="{ here: p.id === tool.inside }" @click="((tool.inside = p.id), (selection.layers = []))">{{ p.name }}</button></template>
+      <span v-if="motif" class="own" role="radiogroup" aria-label="What is set here">
+        <button role="radio" :aria-checked="!tool.own" :class="{ on: !tool.own }" data-test="all-uses" @click="tool.own = false">{{ motif.uses === 1 ? 'Its one use' : `All ${motif.uses} uses` }}</button>
+        <button role="radio" :aria-checked="tool.own" :class="{ on: tool.own }" data-test="this-use" title="Values that you set are this use’s own" @click="tool.own = true">This one alone</button>
+      </span>
     </nav>
     <aside class="panel cloth" aria-label="Panel">
       <div class="sides">
@@ -167,6 +171,9 @@ const missing = computed(() => draft.value?.missing ?? [])
 .waiting { background: var(--surround); color: #e9e8e2; display: grid; place-items: center; }
 .path { position: absolute; left: calc(var(--rail) + 12px); top: 50px; z-index: 2; display: flex; align-items: center; gap: 4px; background: var(--linen); border-radius: 8px; padding: 2px 8px; max-width: 50%; overflow: hidden; }
 .path button { border: 0; background: none; padding: 2px 4px; cursor: pointer; color: var(--ivy-deep); white-space: nowrap; }
+.own { display: flex; margin-left: 8px; border-left: 1px solid var(--rule); padding-left: 8px; gap: 3px; }
+.own button { border-radius: 6px; padding: 2px 7px; color: var(--ink-quiet); }
+.own button.on { background: var(--ivy-wash); color: var(--ivy-deep); font-weight: 600; }
 .path button.here { font-weight: 600; color: var(--ink); }
 .caution { color: var(--amber); font-size: 12px; margin-bottom: 10px; }
 .acts { display: flex; gap: 8px; }

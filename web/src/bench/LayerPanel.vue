@@ -7,6 +7,7 @@ import { useDocument } from '../common/document'
 import { useLayer } from '../common/layer'
 import { useSelection } from '../common/selection'
 import { useTransient } from '../common/transient'
+import { useTool } from './tool'
 import LayerProperty, { type Rest } from './LayerProperty.vue'
 
 /** The selected layer's properties: where it stands and how it looks, live. */
@@ -14,6 +15,7 @@ const doc = useDocument()
 const selection = useSelection()
 const transient = useTransient()
 const chosen = useLayer()
+const tool = useTool()
 const view = computed(() => (chosen.view?.id === selection.layer ? chosen.view : null))
 const formatName = computed(() => selection.formatView?.name.toLowerCase() ?? '')
 const several = computed(() => doc.face!.formats.length > 1)
@@ -34,7 +36,7 @@ const drafts = ref<Record<string, Rest>>({})
 watch(view, () => (drafts.value = {}))
 function op(p: Property, rest: Rest): Op {
   const value = Array.isArray(rest) && (rest.length === 1 || (p.alike && rest.every((n) => n === rest[0]))) ? rest[0] : rest
-  return { kind: 'rest', path: p.path, value, format: selection.where(p) }
+  return { kind: 'rest', path: p.path, value, format: selection.where(p), ...(doc.draft && tool.own ? { own: true } : {}) }
 }
 function draft(p: Property, rest: Rest) {
   drafts.value[p.path] = rest

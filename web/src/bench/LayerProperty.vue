@@ -57,6 +57,7 @@ const source = computed(() => {
       <span class="name" :title="p.about">{{ p.label }}</span>
       <button v-if="joined && !ruled" class="each" :title="`Set each of ${p.parts.length} numbers`" @click="each = true">each</button>
       <span v-if="p.here || p.own" class="chip" :title="`Its own value in ${format}`">{{ format }}</span>
+      <span v-if="p.used" class="chip" title="This use of the motif has a value of its own">this use</span>
       <span v-if="p.moves" class="chip moves" title="It moves from where it rests">moves</span>
       <span v-if="now" class="now num" title="At the playhead">{{ now }}</span>
       <button v-if="p.changed" class="icon-button back" :title="template ? `Leave ${p.label} out` : `Reset ${p.label} to the template’s`" :aria-label="`Reset ${p.label}`" @click.prevent="emit('reset')"><IconArrowBack :size="14" /></button>

@@ -61,7 +61,9 @@ async function set(path: string) {
     </div>
     <div class="acts">
       <NButton v-if="chosen.length > 1" size="tiny" :title="tip('group')" data-test="group" @click="does({ kind: 'group' })">Group</NButton>
-      <NButton v-if="chosen.every((y) => y.holds)" size="tiny" :title="tip('ungroup')" data-test="ungroup" @click="does({ kind: 'ungroup' })">Ungroup</NButton>
+      <NButton v-if="chosen.every((y) => y.kind === 'group')" size="tiny" :title="tip('ungroup')" data-test="ungroup" @click="does({ kind: 'ungroup' })">Ungroup</NButton>
+      <NButton v-if="chosen.length === 1 && chosen[0]?.kind === 'group'" size="tiny" :title="tip('make-motif', 'Built once, used many times: a change of it changes all uses')" data-test="motif" @click="does({ kind: 'motif' })">Make a motif</NButton>
+      <NButton v-if="chosen.every((y) => y.motif)" size="tiny" :title="tip('make-motif', 'A group again, with layers of its own')" data-test="unmotif" @click="does({ kind: 'unmotif' })">Make it a group</NButton>
       <NButton v-if="chosen.every((y) => y.kind === 'shape' || y.kind === 'picture')" size="tiny" :title="tip('make-pocket', 'Make a pocket of it')" data-test="make-pocket" @click="does({ kind: 'sew' })">Make a pocket</NButton>
       <NButton v-if="chosen.every((y) => y.kind === 'view')" size="tiny" :title="tip('make-pocket', 'A picture or a shape again')" data-test="unpick" @click="does({ kind: 'unpick' })">Unpick</NButton>
       <NButton v-if="chosen.length > 1 && chosen.every((y) => y.layout)" size="tiny" title="One cell of these; the first takes it" data-test="merge" @click="does({ kind: 'merge' })">Merge cells</NButton>

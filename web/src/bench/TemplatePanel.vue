@@ -88,6 +88,15 @@ async function addColour() {
         <button class="icon-button" aria-label="Add the colour" title="Add" data-test="add-colour" @click="addColour"><IconPlus :size="15" /></button>
       </div>
     </section>
+    <section v-if="draft.motifs.length" data-test="motifs">
+      <h3 class="heading">Motifs</h3>
+      <div v-for="m in draft.motifs" :key="m.id" class="row">
+        <NInput size="tiny" :default-value="m.name" :maxlength="120" :input-props="{ 'aria-label': `Name of the motif ${m.name}` }" @change="(n: string) => n.trim() && does({ kind: 'rename', path: `layers/${m.id}`, name: n.trim() })" />
+        <span class="num quiet uses">{{ m.uses }} {{ m.uses === 1 ? 'use' : 'uses' }}</span>
+        <button class="icon-button" :aria-label="`Use ${m.name} once more`" title="Use it once more" @click="does({ kind: 'insert', way: 'use', id: m.id })"><IconPlus :size="15" /></button>
+        <button class="icon-button" :disabled="m.uses > 0" :aria-label="`Delete the motif ${m.name}`" :title="m.uses ? 'It is used; delete its uses first, or make groups of them' : 'Delete it'" @click="does({ kind: 'motif-remove', id: m.id })"><IconTrash :size="14" /></button>
+      </div>
+    </section>
     <section v-for="l in draft.layouts" :key="l.id"><LayoutPanel :id="l.id" /></section>
     <section v-if="draft.missing.length">
       <h3 class="heading rust">Missing media</h3>
@@ -119,6 +128,8 @@ section + section { padding-top: 12px; background: repeating-linear-gradient(90d
 .row { display: flex; align-items: center; gap: 6px; min-width: 0; }
 .go { flex: 1; min-width: 0; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; text-align: left; background: none; border: 0; padding: 0; font-weight: 500; }
 button.go { cursor: pointer; color: var(--ivy-deep); }
+
+.uses { white-space: nowrap; font-size: 12px; }
 .field { width: 128px; flex: none; }
 .row .icon-button { width: 24px; height: 24px; flex: none; }
 .small { font-size: 12px; }

@@ -1,7 +1,9 @@
 <script setup lang="ts">
 import { useLocalStorage } from '@vueuse/core'
+import { computed } from 'vue'
 
 import { tip } from '../common/commands'
+import { useDocument } from '../common/document'
 import { useActs } from './acts'
 import { iconOf, tint } from './kinds'
 import { tray, useTool, type Swatch } from './tool'
@@ -10,6 +12,12 @@ import { tray, useTool, type Swatch } from './tool'
 const tool = useTool()
 const folded = useLocalStorage('ivy-tray-folded', false)
 const { take, put } = useActs()
+const doc = useDocument()
+/** The template's own motifs lie with the rest. */
+const all = computed<Swatch[]>(() => [
+  ...tray,
+  ...doc.draft!.motifs.map((m) => ({ id: `motif-${m.id}`, label: m.name, tip: `One more ${m.name}: a motif of this template`, thread: '', act: { kind: 'insert', way: 'use', id: m.id }, box: false })),
+])
 const keys: Record<string, Parameters<typeof tip>[0]> = { pocket: 'sew', rectangle: 'panel', ellipse: 'round' }
 const told = (s: Swatch) => `${s.tip}.${s.box ? ' Press, then draw its box; press twice for one in the middle' : ''}${keys[s.id] ? tip(keys[s.id]!, '').trimEnd() : ''}`
 </script>
@@ -18,7 +26,7 @@ const told = (s: Swatch) => `${s.tip}.${s.box ? ' Press, then draw its box; pres
   <details :open="!folded" @toggle="folded = !($event.target as HTMLDetailsElement).open">
     <summary class="heading">Tray</summary>
     <div class="tray">
-      <button v-for="s in tray" :key="s.id" class="swatch" :class="{ on: tool.swatch?.id === s.id }" :aria-pressed="s.box ? tool.swatch?.id === s.id : undefined" :title="told(s)" :data-swatch="s.id" @click="take(s)" @dblclick="s.box && put(s)">
+      <button v-for="s in all" :key="s.id" class="swatch" :class="{ on: tool.swatch?.id === s.id }" :aria-pressed="s.box ? tool.swatch?.id === s.id : undefined" :title="told(s)" :data-swatch="s.id" @click="take(s)" @dblclick="s.box && put(s)">
         <component :is="iconOf(s.id)" :size="17" :stroke-width="1.7" :style="{ color: tint(s.thread) }" /><span>{{ s.label }}</span>
       </button>
     </div>

@@ -10,7 +10,7 @@ import { useTransport } from '../common/transport'
 import { tray, useTool, type Swatch } from './tool'
 
 /** An act without what every act says of itself. */
-export type Deed = Omit<Act, 'format' | 'frame' | 'apart' | 'layers'> & { layers?: string[] }
+export type Deed = Omit<Act, 'format' | 'frame' | 'apart' | 'own' | 'layers'> & { layers?: string[] }
 
 /** What a designer does with the selection, by keys, buttons and the pointer alike. */
 export function useActs() {
@@ -45,9 +45,14 @@ export function useActs() {
   }
   const locked = (id: string) => !!lines.value.get(id)?.locked || around(id).some((g) => lines.value.get(g)?.locked)
 
+  /** The motif whose inside is worked on, through one of its uses. */
+  const motif = computed(() => {
+    const use = [tool.inside, ...around(tool.inside)].find((id) => lines.value.get(id)?.motif)
+    return doc.draft?.motifs.find((m) => m.id === lines.value.get(use ?? '')?.motif)
+  })
   /** An act as it goes to the server, on the selection unless it names others. */
   function act(deed: Deed): Act {
-    return { layers: selection.layers, ...deed, format: selection.format, frame: transport.frame, apart: selection.apart }
+    return { layers: selection.layers, ...deed, format: selection.format, frame: transport.frame, apart: selection.apart, own: motif.value ? tool.own : undefined }
   }
   const does = (deed: Deed) => doc.change(act(deed))
 
@@ -122,6 +127,7 @@ export function useActs() {
         duplicate: some(() => does({ kind: 'duplicate' })),
         group: some(() => does({ kind: 'group' })),
         ungroup: some(() => does({ kind: 'ungroup' })),
+        'make-motif': some(() => does({ kind: chosen.value.every((y) => y.motif) ? 'unmotif' : 'motif' })),
         raise: some(() => does({ kind: 'stack', way: 'up' })),
         lower: some(() => does({ kind: 'stack', way: 'down' })),
         'to-top': some(() => does({ kind: 'stack', way: 'top' })),
@@ -161,5 +167,5 @@ export function useActs() {
       () => !!doc.draft,
     )
   }
-  return { copy, cut, paste, dress, alone, lines, chosen, around, meant, locked, act, does, nudge, mark, take, put, useKeys }
+  return { copy, cut, paste, dress, alone, lines, chosen, motif, around, meant, locked, act, does, nudge, mark, take, put, useKeys }
 }

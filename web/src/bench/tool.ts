@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import { ref } from 'vue'
+import { ref, watch } from 'vue'
 
 import type { Act } from '../api/client'
 
@@ -11,7 +11,7 @@ export interface Swatch {
   /** Its kind of thread: media, colour, amount, duration; '' is none. */
   thread: string
   /** What becomes of it; where it has a box, one is drawn on the stage. */
-  act: Pick<Act, 'kind' | 'way' | 'path' | 'kinds'> | null
+  act: Pick<Act, 'kind' | 'way' | 'path' | 'kinds' | 'id'> | null
   box: boolean
 }
 
@@ -44,5 +44,8 @@ export const useTool = defineStore('tool', () => {
   const naming = ref('')
   const splitting = ref(false)
   const picking = ref(false)
-  return { swatch, inside, naming, splitting, picking }
+  /** Whether what is set inside a use of a motif is set in this use alone. */
+  const own = ref(false)
+  watch(inside, () => (own.value = false))
+  return { swatch, inside, naming, splitting, picking, own }
 })

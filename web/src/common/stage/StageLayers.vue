@@ -31,7 +31,7 @@ const chosen = useLayer()
 const pockets = usePockets()
 
 const lines = computed(() => new Map(doc.face!.layers.map((y) => [y.id, y])))
-const isGroup = (o: Outline) => lines.value.get(o.layer)?.kind === 'group'
+const isGroup = (o: Outline) => !!lines.value.get(o.layer)?.holds
 /** At the bench the picture alone is seen while something is dragged: seams that hide behind layers take long to draw. */
 const bare = computed(() => !!props.grip && !!transient.op)
 /** Pockets alone have seams; other layers only hide what lies below them. */
@@ -110,7 +110,7 @@ function move(e: PointerEvent, id: string) {
     },
     // A press on a picked group picks what lies there.
     press: () => {
-      if (lines.value.get(id)?.kind !== 'group') return
+      if (!lines.value.get(id)?.holds) return
       const next = document.elementsFromPoint(e.clientX, e.clientY).map((x) => x.getAttribute('data-hit')).find((x) => x && x !== id)
       if (next) selection.layer = next
     },
