@@ -87,6 +87,7 @@ type (
 		Column int      `json:"column"`
 		Name   string   `json:"name"`
 		Box    geom.Box `json:"box"`
+		Free   bool     `json:"free" doc:"No layer stands in it"`
 	}
 	// ColourView is a named colour.
 	ColourView struct {
@@ -358,7 +359,7 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 			continue // told above
 		}
 		for k, l := range in.Layouts {
-			v.Layouts[k].Cells[f.ID] = cellViews(l, f)
+			v.Layouts[k].Cells[f.ID] = cellViews(in, l, f)
 			split := l.Split(f.Canvas())
 			own := slices.ContainsFunc(sortedKeys(f.Rest), func(path string) bool { return strings.HasPrefix(path, "layouts/"+l.ID+"/") })
 			v.Layouts[k].Splits[f.ID] = SplitView{split.Rows, split.Columns, split.Gutter, split.Margin, split.Radius, string(split.By), own}
@@ -373,14 +374,26 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 	return v, nil
 }
 
-func cellViews(l *template.Node, f *template.Format) []CellView {
+func cellViews(d *template.Document, l *template.Node, f *template.Format) []CellView {
 	out := []CellView{}
+	taken := map[[2]int]bool{}
+	d.VisitAll(func(_ string, y *template.Layer) {
+		if y.Text(scheme.CellLayout) != l.ID {
+			return
+		}
+		row, column, down, across := y.Cell()
+		for r := range down {
+			for c := range across {
+				taken[[2]int{row + r, column + c}] = true
+			}
+		}
+	})
 	cells, err := l.Split(f.Canvas()).Cells()
 	if err != nil {
 		return out
 	}
 	for _, c := range cells {
-		out = append(out, CellView{c.Row, c.Column, c.Name, c.Box(f.Canvas())})
+		out = append(out, CellView{c.Row, c.Column, c.Name, c.Box(f.Canvas()), !taken[[2]int{c.Row, c.Column}]})
 	}
 	return out
 }
@@ -405,6 +418,9 @@ func missing(d *template.Document, hash string) MissingView {
 	for _, p := range d.Pockets {
 		if p.StandIn != nil && p.StandIn.Media == hash {
 			m.Where = append(m.Where, "pocket "+p.Name)
+		}
+		if p.Lined() == hash {
+			m.Where = append(m.Where, "lining of "+p.Name)
 		}
 	}
 	d.VisitAll(func(_ string, y *template.Layer) {

@@ -157,6 +157,21 @@ func (s *Server) under(ctx context.Context, sc *scene.Scene, frame int64, at geo
 	return out, err
 }
 
+// best tells in how many pixels media for each pocket is sharp in all formats.
+func (s *Server) best(p pieceState) (map[string]geom.Size, error) {
+	out := map[string]geom.Size{}
+	for _, f := range p.doc.Formats {
+		sc, err := s.scene(p, f.ID)
+		if err != nil {
+			return nil, err
+		}
+		for id, b := range sc.Best() {
+			out[id] = geom.Size{W: math.Max(out[id].W, b.W), H: math.Max(out[id].H, b.H)}
+		}
+	}
+	return out, nil
+}
+
 // Frames that are looked at to tell whether a piece is clear somewhere, and how many
 // pixels of one must be, in thousandths.
 const (

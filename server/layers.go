@@ -92,8 +92,8 @@ type (
 		Needed  bool        `json:"needed"`
 		// Used says that the use of a motif through which it is looked at has a value of
 		// its own.
-		Used bool `json:"used"`
-		Given   bool        `json:"given" doc:"The document says something of it"`
+		Used  bool `json:"used"`
+		Given bool `json:"given" doc:"The document says something of it"`
 	}
 )
 

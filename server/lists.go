@@ -114,6 +114,9 @@ func (s *Server) releaseLines(ctx context.Context) ([]releaseLine, error) {
 			if p.StandIn != nil {
 				l.stands = append(l.stands, shown{pocket: p.Name, media: p.StandIn.Media})
 			}
+			if m := p.Lined(); m != "" {
+				l.stands = append(l.stands, shown{pocket: p.Name, media: m})
+			}
 		}
 		s.releaseLists.Add(at, l)
 		out = append(out, l)

@@ -80,6 +80,18 @@ func (s *Server) lookRoutes(api huma.API, of looks) {
 			v, err := s.under(ctx, sc, min(in.Frame, sc.Frames()-1), geom.Point{X: in.X, Y: in.Y}, in.Zoom)
 			return &struct{ Body []string }{v}, s.apiError(err)
 		})
+	huma.Register(api, huma.Operation{OperationID: of.op("best"), Method: http.MethodGet, Path: of.path + "/best", Summary: "In how many pixels media for each pocket is sharp",
+		Description: "By pocket; the largest of all formats and of all that moves there. Pockets that are never seen are left out."},
+		func(ctx context.Context, in *struct {
+			ID string `path:"id"`
+		}) (*struct{ Body map[string]geom.Size }, error) {
+			p, err := of.open(ctx, in.ID)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			v, err := s.best(p)
+			return &struct{ Body map[string]geom.Size }{v}, s.apiError(err)
+		})
 	huma.Register(api, huma.Operation{OperationID: of.op("clear"), Method: http.MethodGet, Path: of.path + "/clear", Summary: "Whether it can be seen through somewhere at some time"},
 		func(ctx context.Context, in *struct {
 			ID     string `path:"id"`

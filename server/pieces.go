@@ -114,6 +114,16 @@ type (
 		Framing bool     `json:"framing"`
 		Keep    bool     `json:"keep" doc:"The framing stays when other media comes in"`
 		Play    PlayView `json:"play"`
+		// Required says that a piece is not done while nothing of its own lies in it.
+		Required bool   `json:"required"`
+		Role     string `json:"role" enum:",from,to,clip"`
+		Away     bool   `json:"away" doc:"Its stand-in was put away"`
+		Lining   string `json:"lining" doc:"The picture that it shows while it is empty, or none"`
+		// Limits are what the designer allows an editor, Range what framings may have
+		// here: at the bench anything.
+		Limits geom.Limits `json:"limits"`
+		Range  geom.Range  `json:"range"`
+		Layers []string    `json:"layers" doc:"Those that show it, the lowest first"`
 	}
 	// PlayView is how the clip in a pocket runs.
 	PlayView struct {
@@ -285,9 +295,23 @@ func (s *Server) view(ctx context.Context, p pieceState, author string) (PieceVi
 func (s *Server) pocketViews(p pieceState, out *[]PocketView, media map[string]MediumView) {
 	d := p.doc
 	r := &sheet.Resolved{Doc: d, Values: p.piece.Values}
+	shows := map[string][]string{}
+	d.VisitAll(func(_ string, y *template.Layer) {
+		if id := y.Text(scheme.Pocket); id != "" {
+			shows[id] = append(shows[id], y.ID)
+		}
+	})
 	for _, k := range d.Pockets {
 		f := p.piece.Values.Fills[k.ID]
-		pv := PocketView{ID: k.ID, Name: k.Name, Kinds: []string{}, Media: r.Media(k.ID), StandIn: f.Media == "", Framing: f.Framing != nil, Keep: f.Keep, Framed: []string{}}
+		limits := k.Limits
+		if p.row.Kind == store.DraftKind {
+			limits = nil
+		}
+		pv := PocketView{ID: k.ID, Name: k.Name, Kinds: []string{}, Required: k.Required, Role: string(k.Role), Lining: k.Lined(), Away: k.StandIn != nil && k.StandIn.Away,
+			Range: limits.Range(k.DefaultFraming()), Layers: append([]string{}, shows[k.ID]...), Media: r.Media(k.ID), StandIn: f.Media == "", Framing: f.Framing != nil, Keep: f.Keep, Framed: []string{}}
+		if k.Limits != nil {
+			pv.Limits = *k.Limits
+		}
 		for _, kind := range k.Kinds {
 			pv.Kinds = append(pv.Kinds, string(kind))
 		}

@@ -92,6 +92,7 @@ func Copied(d *template.Document, ids []string) (Clip, error) {
 			if p.StandIn != nil {
 				spoken[p.StandIn.Media] = true
 			}
+			spoken[p.Lined()] = true
 		}
 	}
 	for _, k := range d.Colours {

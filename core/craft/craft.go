@@ -245,6 +245,9 @@ func Drawable(d *template.Document, lib scene.Library) *template.Document {
 		if p.StandIn != nil && slices.Contains(missing, p.StandIn.Media) {
 			c.Pockets[i].StandIn = nil
 		}
+		if slices.Contains(missing, p.Lined()) {
+			c.Pockets[i].Lining = nil
+		}
 	}
 	d.VisitAll(func(_ string, y *template.Layer) {
 		if y.Kind == scheme.Picture && slices.Contains(missing, y.Text(scheme.OwnMedia)) {
@@ -266,6 +269,7 @@ func Missing(d *template.Document, lib scene.Library) []string {
 		if p.StandIn != nil {
 			want(p.StandIn.Media)
 		}
+		want(p.Lined())
 	}
 	d.VisitAll(func(_ string, y *template.Layer) {
 		if y.Kind == scheme.Picture {

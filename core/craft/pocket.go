@@ -17,12 +17,14 @@ import (
 // What is done with pockets.
 func init() {
 	register(
-		row{"sew", "`from` and `to` (a box), or `layers`; `id` (a pocket that is shown once more), `kinds`, `name`, `media`", "sews a pocket; of shapes, which become its mask, or of pictures, which become its stand-in", sew},
+		row{"sew", "`from` and `to` (a box), or `layers`, or `path` (`layouts/ID`) and `numbers` (`row`, `column`: a cell); `id` (a pocket that is shown once more), `kinds`, `name`, `media`", "sews a pocket; of shapes, which become its mask, or of pictures, which become its stand-in", sew},
 		row{"unpick", "`layers` (views)", "makes pictures or shapes of them again", unpick},
 		row{"fill", "`pocket`, `media`, `name`", "gives it a stand-in; no media empties it", fill},
 		row{"frame", "`pocket`, `framing`, `members`", "says how media lies in it unless an editor frames it; no framing resets", frame},
 		row{"play", "`pocket`, `play`, `members`", "says how clips run in it; no play resets", play},
-		row{"empty", "", "empties all pockets, for delivery", empty},
+		row{"empty", "", "puts the stand-ins of all pockets away, for delivery", empty},
+		row{"unempty", "", "puts the stand-ins back that were put away", unempty},
+		row{"line-pocket", "`pocket`, `media` of the store", "says which picture it shows while it is empty; none is the neutral card", linePocket},
 		row{"rest", "`path`, `value`", "sets one value, with what goes with it; no value leaves it out", rest},
 	)
 }
@@ -45,6 +47,10 @@ func sew(b *bench, a Act) error {
 		return sewFrom(b, a)
 	}
 	name := strings.TrimSpace(a.Name)
+	lay, inCell := strings.CutPrefix(a.Path, "layouts/")
+	if inCell && name == "" {
+		name = b.cellName(lay, int(a.Numbers["row"]), int(a.Numbers["column"]))
+	}
 	if name == "" {
 		if name = "Pocket"; slices.Equal(a.Kinds, []string{string(template.Logo)}) {
 			name = "Mark"
@@ -83,12 +89,35 @@ func sew(b *bench, a Act) error {
 		name = b.freeName(p.Name)
 	}
 	y := object{"id": b.freeID(name), "name": name, "kind": scheme.View.Name, "pocket": pocket}
-	if err := b.boxed(y, a, scheme.View); err != nil {
+	if inCell {
+		if b.doc.Layout(lay) == nil {
+			return fmt.Errorf("path: there is no layout named %q", lay)
+		}
+		y["cell"] = object{"layout": lay, "row": int(a.Numbers["row"]), "column": int(a.Numbers["column"])}
+	} else if err := b.boxed(y, a, scheme.View); err != nil {
 		return err
 	}
 	b.title = "Sew " + name
 	b.plan.Chosen = []string{y["id"].(string)}
 	return b.put(y, a.Into, a.At)
+}
+
+// cellName is what people call a cell, "" where there is none.
+func (b *bench) cellName(layout string, row, column int) string {
+	l := b.doc.Layout(layout)
+	if l == nil || b.format == nil {
+		return ""
+	}
+	cells, err := l.Split(b.format.Canvas()).Cells()
+	if err != nil {
+		return ""
+	}
+	for _, c := range cells {
+		if c.Row == row && c.Column == column {
+			return strings.ToUpper(c.Name[:1]) + c.Name[1:]
+		}
+	}
+	return ""
 }
 
 // freePocket is a name for one more pocket: Pocket, Pocket 2.
@@ -453,15 +482,47 @@ func play(b *bench, a Act) error {
 	return b.members("pockets/"+p.ID+"/play", a.Play, names, []string{"speed", "after"})
 }
 
-// empty takes the stand-ins out of all pockets, so that each shows its lining.
+// empty puts the stand-ins of all pockets away, so that each shows its lining.
 func empty(b *bench, _ Act) error {
 	b.title = "Empty all pockets"
+	b.putAway(true)
+	return nil
+}
+
+func unempty(b *bench, _ Act) error {
+	b.title = "Put the stand-ins back"
+	b.putAway(false)
+	return nil
+}
+
+// putAway puts all stand-ins away, or back. They stay in the document, so that nothing
+// has to be looked for again.
+func (b *bench) putAway(away bool) {
 	for _, p := range b.doc.Pockets {
-		if p.StandIn != nil {
-			b.add(edit.DraftOp{Kind: "put", Path: "pockets/" + p.ID + "/standIn"})
+		if p.StandIn != nil && p.StandIn.Away != away {
+			v := scheme.Is(away)
+			b.add(edit.DraftOp{Kind: "set", Path: "pockets/" + p.ID + "/standIn.away", Value: &v})
 		}
 	}
-	return nil
+}
+
+func linePocket(b *bench, a Act) error {
+	p, err := b.pocket()
+	if err != nil {
+		return err
+	}
+	b.title = "Lining of " + p.Name
+	if a.Media == "" {
+		b.add(edit.DraftOp{Kind: "put", Path: "pockets/" + p.ID + "/lining"})
+		return nil
+	}
+	if info, ok := b.lib.Info(a.Media); !ok || info.Clip != nil {
+		return errors.New("media: a lining is a picture of the store")
+	}
+	b.remember(a.Media, a.Name, template.Picture)
+	part, err := json.Marshal(template.Lining{Media: a.Media})
+	b.add(edit.DraftOp{Kind: "put", Path: "pockets/" + p.ID + "/lining", Part: part})
+	return err
 }
 
 // rest sets one value, in all formats or in this one alone. What goes with it comes

@@ -183,6 +183,11 @@ func applyFill(d *template.Document, v *sheet.Values, op Op) error {
 			}
 			fr = &joined
 		}
+		if fr != nil {
+			held := r.Held(op.Pocket, *fr)
+			held.Fit = fr.Fit // what is left open stays so
+			fr = &held
+		}
 		switch {
 		case op.Format == "":
 			f.Framing = fr

@@ -100,6 +100,76 @@ func (f Framing) Validate() error {
 	return nil
 }
 
+// Limits say how far an editor may frame media otherwise than the pocket's own
+// framing has it. What is nil is free.
+type Limits struct {
+	// Pan is how far it may be shifted from the pocket's own pan, shares of the box.
+	Pan *[2]float64 `json:"pan,omitempty" doc:"How far an editor may shift it, x and y, shares of the pocket"`
+	// Zoom are the least and the greatest zoom.
+	Zoom *[2]float64 `json:"zoom,omitempty" doc:"The least and the greatest zoom"`
+	// Turn is how far it may be turned from the pocket's own turn, either way.
+	Turn *float64 `json:"turn,omitempty" doc:"How far an editor may turn it either way, degrees"`
+}
+
+// Range is between which values a framing may lie: those of the limits, which count
+// from the pocket's own framing, else those that any framing has.
+type Range struct {
+	Pan  [2][2]float64 `json:"pan" doc:"From and to, in x and in y"`
+	Zoom [2]float64    `json:"zoom"`
+	Turn [2]float64    `json:"turn"`
+}
+
+// Range is what the limits leave. What the pocket's own framing has is always in it.
+func (l *Limits) Range(own Framing) Range {
+	r := Range{Pan: [2][2]float64{{-MaxPan, MaxPan}, {-MaxPan, MaxPan}}, Zoom: [2]float64{MinZoom, MaxZoom}, Turn: [2]float64{-3600, 3600}}
+	if l == nil {
+		return r
+	}
+	if l.Pan != nil {
+		for k, most := range l.Pan {
+			r.Pan[k] = [2]float64{own.Pan[k] - most, own.Pan[k] + most}
+		}
+	}
+	if l.Zoom != nil {
+		r.Zoom = [2]float64{math.Min(l.Zoom[0], own.Zoom), math.Max(l.Zoom[1], own.Zoom)}
+	}
+	if l.Turn != nil {
+		r.Turn = [2]float64{own.Turn - *l.Turn, own.Turn + *l.Turn}
+	}
+	return r
+}
+
+// Hold is a framing brought within the limits.
+func (l *Limits) Hold(f, own Framing) Framing {
+	if l == nil {
+		return f
+	}
+	r := l.Range(own)
+	for k := range f.Pan {
+		f.Pan[k] = clamp(f.Pan[k], r.Pan[k][0], r.Pan[k][1])
+	}
+	f.Zoom, f.Turn = clamp(f.Zoom, r.Zoom[0], r.Zoom[1]), clamp(f.Turn, r.Turn[0], r.Turn[1])
+	return f
+}
+
+// Validate says which limit lies outside its own.
+func (l *Limits) Validate() error {
+	if l.Pan != nil {
+		for i, axis := range []string{"x", "y"} {
+			if !(l.Pan[i] >= 0 && l.Pan[i] <= MaxPan) {
+				return fmt.Errorf("pan %s: %g is outside 0 to %d boxes", axis, l.Pan[i], MaxPan)
+			}
+		}
+	}
+	if z := l.Zoom; z != nil && !(z[0] >= MinZoom && z[0] <= z[1] && z[1] <= MaxZoom) {
+		return fmt.Errorf("zoom: %g to %g is not a range within %g to %d", z[0], z[1], MinZoom, MaxZoom)
+	}
+	if l.Turn != nil && !(*l.Turn >= 0 && *l.Turn <= 3600) {
+		return fmt.Errorf("turn: %g° is outside 0° to 3600°", *l.Turn)
+	}
+	return nil
+}
+
 // Placement is where a framing puts media of a known size in a box.
 type Placement struct {
 	// Map takes media pixels to box pixels, both from their top left corner.

@@ -91,6 +91,8 @@ type layer struct {
 
 	pocket  string
 	media   string
+	empty   bool         // a view of a pocket that holds nothing; its media is then the lining's
+	framed  geom.Framing // how the pocket's media lies, or would
 	info    Info
 	framing geom.Framing
 	play    timing.Play
@@ -394,6 +396,15 @@ func (c *compiler) size(l *layer, owner geom.Size) error {
 	case scheme.Picture:
 		l.media = y.Text(scheme.OwnMedia)
 	}
+	if y.Kind == scheme.View {
+		l.framing, l.play = c.r.Framing(l.pocket, c.format), c.r.Play(l.pocket)
+		l.framed = l.framing
+		if l.empty = l.media == ""; l.empty {
+			if p := c.r.Doc.Pocket(l.pocket); p != nil && p.Lined() != "" {
+				l.media, l.framing = p.Lined(), geom.DefaultFraming(geom.Cover)
+			}
+		}
+	}
 	size := owner
 	if l.media != "" {
 		info, ok := c.lib.Info(l.media)
@@ -403,8 +414,6 @@ func (c *compiler) size(l *layer, owner geom.Size) error {
 		l.info = info
 		if y.Kind == scheme.Picture {
 			size = info.Size
-		} else {
-			l.framing, l.play = c.r.Framing(l.pocket, c.format), c.r.Play(l.pocket)
 		}
 	}
 	if y.Given(scheme.CellLayout) {

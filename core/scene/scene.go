@@ -514,7 +514,8 @@ type Stand struct {
 	Centre geom.Point `json:"centre"`
 	Size   geom.Size  `json:"size"`
 	Radius float64    `json:"radius"`
-	Media  geom.Size  `json:"media" doc:"Size of the media in the pocket, 0 when empty"`
+	Media  geom.Size  `json:"media" doc:"Size of the media in the pocket; of an empty one that of the canvas, as something to frame"`
+	Empty  bool       `json:"empty,omitempty" required:"false"`
 	// Zoom is the zoom in use, Enlarged how many canvas pixels one media pixel
 	// covers.
 	Zoom     float64      `json:"zoom"`
@@ -545,7 +546,10 @@ func (s *Scene) Stands() []Stand {
 			st.Where = l.cell.Name
 			st.Centre = l.cell.Centre
 		}
-		if l.media != "" {
+		if l.empty {
+			p := l.framed.Place(s.canvas, size)
+			st.Empty, st.Framing, st.Media, st.Zoom, st.Covers, st.Pan, st.Map = true, l.framed, s.canvas, p.Zoom, p.Covers, p.Pan, p.Map
+		} else if l.media != "" {
 			sx, sy := l.place.Map.Stretch()
 			st.Enlarged = max(sx, sy)
 		}

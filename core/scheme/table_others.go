@@ -45,12 +45,20 @@ var (
 	FramingTurn  = Pockets.Has(framing(Property{Name: "framing.turn", Label: "Turn", Unit: formula.Degrees, Lo: -MaxTurn, Hi: MaxTurn, Default: One(0), Doc: "Degrees, clockwise"}))
 	FramingFlipX = Pockets.Has(framing(truth(Property{Name: "framing.flipX", Label: "Mirrored", Doc: "Left and right change places"})))
 	FramingFlipY = Pockets.Has(framing(truth(Property{Name: "framing.flipY", Label: "Upside down", Doc: "Top and bottom change places"})))
+	LimitsPan    = Pockets.Has(limits(percent(Property{Name: "limits.pan", Label: "Pan", Parts: xy, Hi: geom.MaxPan, Doc: "How far an editor may shift its media from where the pocket's own framing has it, shares of the pocket; absent is as far as it goes"})))
+	LimitsZoom   = Pockets.Has(limits(percent(Property{Name: "limits.zoom", Label: "Zoom", Parts: []string{"least", "greatest"}, Bound: true, Lo: geom.MinZoom, Hi: geom.MaxZoom, Doc: "The least and the greatest zoom of an editor"})))
+	LimitsTurn   = Pockets.Has(limits(Property{Name: "limits.turn", Label: "Turn", Unit: formula.Degrees, Hi: MaxTurn, Doc: "Degrees by which an editor may turn its media from the pocket's own turn, either way"}))
+	Required     = Pockets.Has(truth(Property{Name: "required", Label: "Needed", Plain: true, Doc: "A piece is not done while the pocket holds its stand-in, or nothing"}))
+	LiningMedia  = Pockets.Has(Property{Name: "lining.media", Type: Media, Label: "Lining", Section: "Lining", Plain: true, Doc: "A picture that it shows while it is empty, in place of a neutral card: `sha256:…`"})
 	PlaySpeed    = Pockets.Has(Property{Name: "play.speed", Type: Exact, Label: "Speed", Section: "Clips", Default: One(1), Doc: "A factor, exact: `1`, `1.5`, `\"2/3\"`; 1/20 to 20"})
 	PlayAfter    = Pockets.Has(choice(Property{Name: "play.after", Label: "When it is over", Section: "Clips",
 		Doc: "When a clip is over before the piece: `hold` its last frame, `loop`, or `bounce` back to its first and forth again"}, "hold", "loop", "bounce"))
 	StandInMedia = Pockets.Has(Property{Name: "standIn.media", Type: Media, Label: "Stand-in", Section: "Stand-in", Plain: true, Doc: "The sample media it holds while the template is built: `sha256:…`"})
 	StandInPoint = Pockets.Has(Property{Name: "standIn.inPoint", Label: "In-point", Section: "Stand-in", Unit: formula.Frames, Hi: 1 << 31, Integer: true, Plain: true, Default: One(0),
 		With: given("standIn.media"), Doc: "The first frame that is seen of a stand-in that is a clip, from 0"})
+
+	StandInAway = Pockets.Has(truth(Property{Name: "standIn.away", Label: "Put away", Section: "Stand-in", Plain: true, With: given("standIn.media"),
+		Doc: "For delivery: the pocket is empty, and its stand-in can be put back"}))
 
 	CueAt = Cues.Has(Property{Name: "at", Type: Time, Unit: formula.Frames, Label: "At", Needed: true, Doc: "The instant, in frames"})
 
@@ -73,5 +81,7 @@ var (
 	KeyOut   = Keys.Has(Property{Name: "out", Label: "Way out", Parts: xy, Lo: -MaxShare, Hi: MaxShare, Doc: "A handle that bends the way of a place: a displacement from the key"})
 	KeyIn    = Keys.Has(Property{Name: "in", Label: "Way in", Parts: xy, Lo: -MaxShare, Hi: MaxShare, Doc: "The handle of the way that comes here"})
 )
+
+func limits(p Property) Property { p.Section, p.Plain = "Limits", true; return p }
 
 func framing(p Property) Property { p.Section = "Framing"; return p }

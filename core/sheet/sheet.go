@@ -265,26 +265,36 @@ func (r *Resolved) Media(pocket string) string {
 	if m := r.Values.Fills[pocket].Media; m != "" {
 		return m
 	}
-	if p := r.Doc.Pocket(pocket); p != nil && p.StandIn != nil {
-		return p.StandIn.Media
+	if p := r.Doc.Pocket(pocket); p != nil {
+		return p.Shown()
 	}
 	return ""
 }
 
-// Framing is how a pocket's media lies in a format.
+// Framing is how a pocket's media lies in a format, within the pocket's limits.
 func (r *Resolved) Framing(pocket, format string) geom.Framing {
-	own := geom.DefaultFraming(geom.Cover)
-	if p := r.Doc.Pocket(pocket); p != nil {
-		own = p.DefaultFraming()
-	}
 	f := r.Values.Fills[pocket]
 	if fr, ok := f.Formats[format]; ok {
-		return fr.Or(own)
+		return r.Held(pocket, fr)
 	}
 	if f.Framing != nil {
-		return f.Framing.Or(own)
+		return r.Held(pocket, *f.Framing)
 	}
-	return own
+	if p := r.Doc.Pocket(pocket); p != nil {
+		return p.DefaultFraming()
+	}
+	return geom.DefaultFraming(geom.Cover)
+}
+
+// Held is an editor's framing within the pocket's limits, with what it leaves open as
+// the pocket has it.
+func (r *Resolved) Held(pocket string, f geom.Framing) geom.Framing {
+	own := geom.DefaultFraming(geom.Cover)
+	var limits *geom.Limits
+	if p := r.Doc.Pocket(pocket); p != nil {
+		own, limits = p.DefaultFraming(), p.Limits
+	}
+	return limits.Hold(f.Or(own), own)
 }
 
 // Play is how a clip runs in a pocket: as the editor set it, else as the

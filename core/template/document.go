@@ -112,6 +112,12 @@ type Pocket struct {
 	Role Role `json:"role,omitempty"`
 	// Framing is how media lies in the pocket unless an editor frames it.
 	Framing *geom.Framing `json:"framing,omitempty"`
+	// Required says that a piece is not done while it holds the stand-in, or nothing.
+	Required bool `json:"required,omitempty"`
+	// Limits say how far an editor may frame otherwise.
+	Limits *geom.Limits `json:"limits,omitempty"`
+	// Lining is what it shows while it is empty, in place of the neutral card.
+	Lining *Lining `json:"lining,omitempty"`
 	// Play is how clips run in the pocket unless an editor says otherwise; its
 	// in-point is always the first frame.
 	Play    *timing.Play `json:"play,omitempty"`
@@ -159,6 +165,29 @@ type StandIn struct {
 	Media string `json:"media" doc:"sha256:…"`
 	// InPoint is the first frame that is seen of a stand-in that is a clip.
 	InPoint timing.SourceFrame `json:"inPoint,omitempty"`
+	// Away says that it was put away for delivery: the pocket is empty.
+	Away bool `json:"away,omitempty"`
+}
+
+// Lining is what an empty pocket shows.
+type Lining struct {
+	Media string `json:"media,omitempty" doc:"A picture: sha256:…"`
+}
+
+// Shown is the media of the stand-in, "" where there is none or it is put away.
+func (p Pocket) Shown() string {
+	if p.StandIn == nil || p.StandIn.Away {
+		return ""
+	}
+	return p.StandIn.Media
+}
+
+// Lined is the picture that the pocket shows while it is empty, "" for the neutral card.
+func (p Pocket) Lined() string {
+	if p.Lining == nil {
+		return ""
+	}
+	return p.Lining.Media
 }
 
 // Cue is a named instant.

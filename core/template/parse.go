@@ -261,9 +261,10 @@ var later = map[string][]string{
 	"document": {"guides", "moves", "looks", "duration", "faces", "sounds", "families"},
 	"Format":   {"guides"},
 	"layer":    {"look", "words", "counter", "plate", "move"},
-	"Pocket":   {"shape", "limits", "lining", "best"},
+	"Pocket":   {"shape"},
 	"Entry":    {"choices", "required", "stops", "lines", "seconds", "limits"},
 	"Tie":      {"stops", "formula"},
+	"Limits":   {"alpha", "size"},
 	"StandIn":  {"framing"},
 }
 

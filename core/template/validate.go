@@ -219,6 +219,12 @@ func (d *Document) validatePocket(l *faultList, path string, p Pocket, unique fu
 	if p.Framing != nil {
 		l.err(path+".framing", p.Framing.Validate())
 	}
+	if p.Limits != nil {
+		l.err(path+".limits", p.Limits.Validate())
+	}
+	if m := p.Lined(); m != "" && !scheme.ValidHash(m) {
+		l.add(path+".lining.media", "%q is not sha256: and 64 hex digits", m)
+	}
 	if p.Play != nil {
 		l.err(path+".play", p.Play.Validate())
 		if p.Play.In != 0 {

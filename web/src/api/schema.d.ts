@@ -97,6 +97,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drafts/{id}/best": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * In how many pixels media for each pocket is sharp
+         * @description By pocket; the largest of all formats and of all that moves there. Pockets that are never seen are left out.
+         */
+        get: operations["draft-best"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drafts/{id}/clear": {
         parameters: {
             query?: never;
@@ -447,6 +467,26 @@ export interface paths {
         };
         /** A piece as it stands */
         get: operations["get-piece"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{id}/best": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * In how many pixels media for each pocket is sharp
+         * @description By pocket; the largest of all formats and of all that moves there. Pockets that are never seen are left out.
+         */
+        get: operations["piece-best"];
         put?: never;
         post?: never;
         delete?: never;
@@ -988,6 +1028,8 @@ export interface components {
             box: components["schemas"]["Box"];
             /** Format: int64 */
             column: number;
+            /** @description No layer stands in it */
+            free: boolean;
             name: string;
             /** Format: int64 */
             row: number;
@@ -1354,6 +1396,17 @@ export interface components {
                 [key: string]: components["schemas"]["SplitView"];
             };
         };
+        Limits: {
+            /** @description How far an editor may shift it, x and y, shares of the pocket */
+            pan?: number[];
+            /**
+             * Format: double
+             * @description How far an editor may turn it either way, degrees
+             */
+            turn?: number;
+            /** @description The least and the greatest zoom */
+            zoom?: number[];
+        };
         "Make-sequenceRequest": {
             /** @description The pictures are listed on their own, too */
             apart?: boolean;
@@ -1587,17 +1640,28 @@ export interface components {
             speed: number;
         };
         PocketView: {
+            /** @description Its stand-in was put away */
+            away: boolean;
             framed: string[];
             framing: boolean;
             id: string;
             /** @description The framing stays when other media comes in */
             keep: boolean;
             kinds: string[];
+            /** @description Those that show it, the lowest first */
+            layers: string[];
+            limits: components["schemas"]["Limits"];
+            /** @description The picture that it shows while it is empty, or none */
+            lining: string;
             media: string;
             /** @description What it is called here */
             mediaName: string;
             name: string;
             play: components["schemas"]["PlayView"];
+            range: components["schemas"]["Range"];
+            required: boolean;
+            /** @enum {string} */
+            role: "" | "from" | "to" | "clip";
             /** @description The media is the template's stand-in */
             standIn: boolean;
         };
@@ -1657,6 +1721,12 @@ export interface components {
              * @description Renders made at one time
              */
             atOnce: number;
+        };
+        Range: {
+            /** @description From and to, in x and in y */
+            pan: number[][];
+            turn: number[];
+            zoom: number[];
         };
         "Redo-draftRequest": {
             /** @description Made by the client */
@@ -1804,12 +1874,13 @@ export interface components {
             covers: boolean;
             /** @description It is not drawn itself, and seen by what it cuts */
             cuts?: boolean;
+            empty?: boolean;
             /** Format: double */
             enlarged: number;
             framing: components["schemas"]["Framing"];
             layer: string;
             map: components["schemas"]["Affine"];
-            /** @description Size of the media in the pocket, 0 when empty */
+            /** @description Size of the media in the pocket; of an empty one that of the canvas, as something to frame */
             media: components["schemas"]["Size"];
             pan: number[];
             pocket: string;
@@ -2184,6 +2255,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DraftDone"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "draft-best": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: components["schemas"]["Size"];
+                    };
                 };
             };
             /** @description Error */
@@ -2884,6 +2988,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PieceView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "piece-best": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: components["schemas"]["Size"];
+                    };
                 };
             };
             /** @description Error */

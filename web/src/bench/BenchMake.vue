@@ -6,6 +6,7 @@ import { usePockets } from '../common/pockets'
 import { useSelection } from '../common/selection'
 import LayerPanel from './LayerPanel.vue'
 import LayoutPanel from './LayoutPanel.vue'
+import PocketSettings from './PocketSettings.vue'
 import SeveralPanel from './SeveralPanel.vue'
 import TemplatePanel from './TemplatePanel.vue'
 
@@ -27,6 +28,7 @@ const several = computed(() => selection.layers.length > 1)
         <summary class="heading">In the pocket</summary>
         <PocketPanel />
       </details>
+      <PocketSettings v-if="pockets.pocket" />
       <p v-if="selection.line?.locked" class="quiet">It is pinned down: the pointer and the keys leave it as it is.</p>
     </template>
   </div>

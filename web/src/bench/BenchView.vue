@@ -81,6 +81,8 @@ const path = computed(() => (tool.inside ? [...around(tool.inside)].reverse().co
 const picking = computed({ get: () => !!pockets.picking, set: (s) => !s && (pockets.picking = '') })
 const pickingFor = computed(() => pockets.list.find((p) => p.id === pockets.picking))
 
+const lining = computed({ get: () => !!tool.lining, set: (s) => !s && (tool.lining = '') })
+
 const drafts = useDrafts()
 async function back() {
   const id = route.params.id as string
@@ -153,6 +155,8 @@ const missing = computed(() => draft.value?.missing ?? [])
       @use="(m) => { const p = pockets.picking; picking = false; void pockets.use(p, m) }" @files="(f) => { const p = pockets.picking; picking = false; void fill(p, f) }" />
     <StorePicker v-if="draft" v-model:show="tool.picking" title="A picture of the template’s own" :takes="(kind) => kind === 'picture'"
       @use="(m) => { tool.picking = false; void does({ kind: 'insert', way: 'picture', media: m.hash, name: m.name.replace(/\.[^.]+$/, '') }) }" @files="(f) => { tool.picking = false; void dropping.lay(f, null) }" />
+    <StorePicker v-if="draft" v-model:show="lining" :title="`Lining of ${pockets.name(tool.lining)}`" :takes="(kind) => kind === 'picture'"
+      @use="(m) => { const pocket = tool.lining; lining = false; void does({ kind: 'line-pocket', pocket, media: m.hash, name: m.name }) }" @files="(f) => dropping.line(f, tool.lining).then(() => (lining = false))" />
   </div>
 </template>
 

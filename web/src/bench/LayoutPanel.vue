@@ -33,6 +33,8 @@ function weigh(name: 'columns' | 'rows') {
   void doc.change(op(name, list))
 }
 const one = computed(() => (selection.layers.length === 1 && selection.line?.layout === props.id ? selection.line : null))
+const free = computed(() => layout.value?.cells[selection.format]?.filter((c) => c.free) ?? [])
+const sewInto = (c: { row: number; column: number }) => does({ kind: 'sew', path: `layouts/${props.id}`, numbers: { row: c.row, column: c.column }, layers: [] })
 const parts = ref<number | null>(2)
 const lengths = [
   ['gutter', 'Gutter'],
@@ -50,6 +52,7 @@ const lengths = [
       <NButton size="tiny" data-test="divide-rows" title="The cell becomes so many under one another" @click="does({ kind: 'divide', way: 'rows', to: [parts ?? 2, 0] })">rows</NButton>
       <NButton size="tiny" quaternary data-test="uncell" title="It keeps its place and size, and is free of the split" @click="does({ kind: 'uncell' })">Take it out</NButton>
     </div>
+    <div v-if="free.length" class="acts"><NButton v-for="c in free" :key="`${c.row} ${c.column}`" size="tiny" :data-free="c.name" title="Nothing stands in this cell: sew a pocket into it" @click="sewInto(c)">Pocket in the {{ c.name }} cell</NButton></div>
     <label v-for="name in (['columns', 'rows'] as const)" :key="name" class="weights"><span>{{ name === 'columns' ? 'Columns' : 'Rows' }}</span><input v-model="weights[name]" class="num" :aria-label="`Weights of the ${name}`" :data-weights="name" title="Weights: 2 1 makes the first twice as large; or drag the lines on the stage" @change="weigh(name)" @keydown.enter="weigh(name)" /></label>
     <p v-if="wrong" class="rust" role="alert">{{ wrong }}</p>
     <div class="grid">

@@ -88,6 +88,14 @@ async function addColour() {
         <button class="icon-button" aria-label="Add the colour" title="Add" data-test="add-colour" @click="addColour"><IconPlus :size="15" /></button>
       </div>
     </section>
+    <section v-if="draft.pockets.length">
+      <h3 class="heading">Pockets</h3>
+      <p class="quiet small">{{ draft.pockets.filter((p) => p.media).length }} of {{ draft.pockets.length }} hold a stand-in{{ draft.pockets.some((p) => p.away) ? '; some were put away' : '' }}.</p>
+      <div class="row">
+        <NButton size="tiny" :disabled="!draft.pockets.some((p) => p.media)" title="For delivery: every pocket shows its lining; the stand-ins can be put back" data-test="empty-all" @click="does({ kind: 'empty' })">Empty all for delivery</NButton>
+        <NButton v-if="draft.pockets.some((p) => p.away)" size="tiny" data-test="unempty" @click="does({ kind: 'unempty' })">Put the stand-ins back</NButton>
+      </div>
+    </section>
     <section v-if="draft.motifs.length" data-test="motifs">
       <h3 class="heading">Motifs</h3>
       <div v-for="m in draft.motifs" :key="m.id" class="row">

@@ -52,5 +52,19 @@ export function useDropping() {
       }
     }
   }
-  return { lay }
+  /** Brings a picture in, and makes it what a pocket shows while it is empty. */
+  async function line(files: File[], pocket: string) {
+    const of = doc.home
+    const draft = doc.draft
+    if (!of || !draft || !files.length) return
+    try {
+      const c = (await bundles(files.slice(0, 1))).map((b) => uploads.add(b, '', `${draft.rateN}/${draft.rateD}`))[0]!
+      const m = await c.medium
+      if (m.kind !== 'picture') uploads.refuse(c.arrival.key, `${m.name} is in the store; a lining is a picture.`)
+      else if (await doc.change({ kind: 'line-pocket', pocket, media: m.hash, name: m.name } as Act, of)) uploads.dismiss(c.arrival.key)
+    } catch (e) {
+      notices.say('error', (e as Failure).message)
+    }
+  }
+  return { lay, line }
 }

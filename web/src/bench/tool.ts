@@ -44,8 +44,10 @@ export const useTool = defineStore('tool', () => {
   const naming = ref('')
   const splitting = ref(false)
   const picking = ref(false)
+  /** The pocket whose lining is being chosen. */
+  const lining = ref('')
   /** Whether what is set inside a use of a motif is set in this use alone. */
   const own = ref(false)
   watch(inside, () => (own.value = false))
-  return { swatch, inside, naming, splitting, picking, own }
+  return { swatch, inside, naming, splitting, picking, lining, own }
 })

@@ -54,6 +54,7 @@ const framed = computed(() => pocket.value && (pocket.value.framing || here.valu
   <div v-if="pocket && stand" :key="`${pocket.id} ${selection.format}`" class="make">
     <header>
       <h2><SpoolIcon kind="media" :size="17" />{{ pocket.name }}</h2>
+      <span v-if="doc.piece && pocket.required && pocket.standIn" class="needed">to be filled</span>
       <span v-if="stand.where" class="where">{{ stand.where }} cell</span>
     </header>
 
@@ -67,6 +68,7 @@ const framed = computed(() => pocket.value && (pocket.value.framing || here.valu
         </p>
         <p v-if="stand.enlarged > 1.01 && medium.type !== 'SVG'" class="caution small">Enlarged {{ plain(stand.enlarged, 1) }} times; it may look soft.</p>
       </template>
+      <p v-else-if="pocket.away" class="quiet">Empty for delivery; the stand-in was put away.</p>
       <p v-else class="quiet">Empty: the pocket shows its lining.</p>
       <ul v-if="medium && medium.kind === 'picture' && medium.notes.length" class="notes quiet small"><li v-for="n in medium.notes" :key="n">{{ n }}</li></ul>
       <div class="acts">
@@ -78,7 +80,7 @@ const framed = computed(() => pocket.value && (pocket.value.framing || here.valu
 
     <ClipPanel v-if="medium && medium.kind === 'footage'" :pocket="pocket" :medium="medium" />
 
-    <section v-if="medium">
+    <section v-if="medium || doc.draft">
       <div class="row">
         <h3 class="heading">Framing</h3>
         <NButton v-if="!selection.framing" size="tiny" type="primary" ghost data-test="frame-it" @click="selection.framing = true"><template #icon><IconFrame :size="14" /></template>Frame on stage</NButton>
@@ -87,10 +89,10 @@ const framed = computed(() => pocket.value && (pocket.value.framing || here.valu
         <NRadioButton v-for="[v, label, help] in fits" :key="v" :value="v" :title="help" :data-fit="v">{{ label }}</NRadioButton>
       </NRadioGroup>
       <div class="grid">
-        <NumberField label="Zoom" unit="%" :value="framing.zoom * 100" :min="framing.fit === 'cover' ? 100 : 5" :max="2000" :reset="100" :places="1" @draft="draft({ zoom: $event / 100 })" @press="transient.soon(op({ zoom: $event / 100 }))" @change="set({ zoom: $event / 100 })" @cancel="transient.hide()" />
-        <NumberField label="Turn" unit="°" :value="framing.turn" :min="-3600" :max="3600" :reset="0" :places="1" @draft="draft({ turn: $event })" @press="transient.soon(op({ turn: $event }))" @change="set({ turn: $event })" @cancel="transient.hide()" />
-        <NumberField label="Pan x" unit="%" :value="framing.pan![0]! * 100" :min="-400" :max="400" :reset="0" @draft="draft({ pan: [$event / 100, framing.pan![1]!] })" @press="transient.soon(op({ pan: [$event / 100, framing.pan![1]!] }))" @change="set({ pan: [$event / 100, framing.pan![1]!] })" @cancel="transient.hide()" />
-        <NumberField label="Pan y" unit="%" :value="framing.pan![1]! * 100" :min="-400" :max="400" :reset="0" @draft="draft({ pan: [framing.pan![0]!, $event / 100] })" @press="transient.soon(op({ pan: [framing.pan![0]!, $event / 100] }))" @change="set({ pan: [framing.pan![0]!, $event / 100] })" @cancel="transient.hide()" />
+        <NumberField label="Zoom" unit="%" :value="framing.zoom * 100" :min="Math.max(framing.fit === 'cover' ? 100 : 5, pocket.range.zoom[0]! * 100)" :max="pocket.range.zoom[1]! * 100" :reset="100" :places="1" @draft="draft({ zoom: $event / 100 })" @press="transient.soon(op({ zoom: $event / 100 }))" @change="set({ zoom: $event / 100 })" @cancel="transient.hide()" />
+        <NumberField label="Turn" unit="°" :value="framing.turn" :min="pocket.range.turn[0]!" :max="pocket.range.turn[1]!" :reset="0" :places="1" @draft="draft({ turn: $event })" @press="transient.soon(op({ turn: $event }))" @change="set({ turn: $event })" @cancel="transient.hide()" />
+        <NumberField label="Pan x" unit="%" :value="framing.pan![0]! * 100" :min="pocket.range.pan[0]![0]! * 100" :max="pocket.range.pan[0]![1]! * 100" :reset="0" @draft="draft({ pan: [$event / 100, framing.pan![1]!] })" @press="transient.soon(op({ pan: [$event / 100, framing.pan![1]!] }))" @change="set({ pan: [$event / 100, framing.pan![1]!] })" @cancel="transient.hide()" />
+        <NumberField label="Pan y" unit="%" :value="framing.pan![1]! * 100" :min="pocket.range.pan[1]![0]! * 100" :max="pocket.range.pan[1]![1]! * 100" :reset="0" @draft="draft({ pan: [framing.pan![0]!, $event / 100] })" @press="transient.soon(op({ pan: [framing.pan![0]!, $event / 100] }))" @change="set({ pan: [framing.pan![0]!, $event / 100] })" @cancel="transient.hide()" />
         <NumberField label="Focus x" unit="%" :value="framing.focus![0]! * 100" :min="0" :max="100" :reset="50" @draft="draft({ focus: [$event / 100, framing.focus![1]!] })" @press="transient.soon(op({ focus: [$event / 100, framing.focus![1]!] }))" @change="set({ focus: [$event / 100, framing.focus![1]!] })" @cancel="transient.hide()" />
         <NumberField label="Focus y" unit="%" :value="framing.focus![1]! * 100" :min="0" :max="100" :reset="50" @draft="draft({ focus: [framing.focus![0]!, $event / 100] })" @press="transient.soon(op({ focus: [framing.focus![0]!, $event / 100] }))" @change="set({ focus: [framing.focus![0]!, $event / 100] })" @cancel="transient.hide()" />
       </div>
@@ -102,11 +104,11 @@ const framed = computed(() => pocket.value && (pocket.value.framing || here.valu
         <NCheckbox v-if="several" size="small" :checked="here" data-test="own-framing" @update:checked="own">Framed apart in {{ formatName.toLowerCase() }}</NCheckbox>
       </div>
       <p v-if="framing.fit === 'cover'" class="quiet small">Pan stops where an edge would come into view; turning raises the zoom as far as it must.</p>
-      <p v-else-if="!stand.covers && !stand.cuts" class="caution small">{{ pocket.kinds.includes('logo') ? 'The pocket’s ground shows around the mark.' : 'Edges of the media show inside the pocket.' }}</p>
+      <p v-else-if="medium && !stand.covers && !stand.cuts" class="caution small">{{ pocket.kinds.includes('logo') ? 'The pocket’s ground shows around the mark.' : 'Edges of the media show inside the pocket.' }}</p>
       <NButton v-if="framed" size="tiny" quaternary @click="pockets.frame(pocket.id, undefined, here)">Reset framing</NButton>
     </section>
 
-    <section>
+    <section v-if="!doc.draft">
       <h3 class="heading">Place in {{ formatName.toLowerCase() }}</h3>
       <div class="grid" data-test="place">
         <NumberField label="x" unit="px" :value="stand.centre.x" readonly /><NumberField label="y" unit="px" :value="stand.centre.y" readonly />
@@ -133,6 +135,7 @@ section { display: grid; gap: 8px; padding-top: 13px; background: repeating-line
 .fits { display: flex; }
 .fits :deep(.n-radio-button) { flex: 1; padding: 0 4px; text-align: center; font-size: 12px; }
 .flips { display: grid; gap: 5px; }
+.needed { color: var(--amber); font-size: 12px; }
 .caution { color: var(--amber); }
 .notes { margin: 0; padding-left: 14px; }
 </style>

@@ -53,7 +53,7 @@ async function drop(e: DragEvent, p: Pocket) {
               <img v-if="p.media" :key="thumb(p)" :src="thumb(p)" :alt="`${p.name}, as it is framed`" draggable="false" />
               <svg class="stitch" aria-hidden="true"><rect x="1" y="1" width="100%" height="100%" rx="5" /></svg>
             </span>
-            <span class="name"><SpoolIcon kind="media" />{{ p.name }}<span v-if="pockets.medium(p)?.kind === 'footage'" class="badge" title="The clip’s own sound is off"><IconVolumeOff :size="12" />silent</span></span>
+            <span class="name"><SpoolIcon kind="media" />{{ p.name }}<span v-if="doc.piece && p.required && p.standIn" class="badge needed" title="It has to be filled before the piece is done">to be filled</span><span v-if="pockets.medium(p)?.kind === 'footage'" class="badge" title="The clip’s own sound is off"><IconVolumeOff :size="12" />silent</span></span>
             <span class="media quiet" :title="p.mediaName">{{ p.mediaName || `Takes ${kindsText(p)}` }}</span>
           </button>
           <div v-if="pockets.medium(p) && pockets.medium(p)!.frames > 0 && pockets.medium(p)!.proxyDone < pockets.medium(p)!.frames" class="growing" title="A light copy for the stage is being made; the clip is there already">
@@ -98,6 +98,8 @@ ul { list-style: none; margin: 0; padding: 0; display: grid; gap: 2px; }
 .many .badge { padding: 2px; font-size: 0; gap: 0; }
 .many .acts { bottom: 6px; }
 .badge { margin-left: auto; display: flex; align-items: center; gap: 3px; background: var(--linen-deep); color: var(--ink-quiet); font-weight: 500; border-radius: 4px; font-size: 11px; padding: 0 5px; }
+
+.badge.needed { background: #f5e4c6; color: #7a4a06; }
 .acts { position: absolute; right: 8px; bottom: 24px; display: flex; opacity: 0; background: var(--linen-raised); border-radius: 8px; }
 .pocket.on .acts, .pocket:hover .acts, .pocket:focus-within .acts { opacity: 1; }
 .acts .icon-button { width: 26px; height: 26px; }

@@ -283,7 +283,7 @@ defineExpose({ at, zoomTo, zoomOver })
       <div class="picture" :style="{ width: `${shownSize.w}px`, height: `${shownSize.h}px` }" :data-quality="said" :data-ground="ground">
         <canvas ref="canvas" :width="size.w || 1" :height="size.h || 1" :aria-label="`Frame ${transport.frame}`" role="img" />
         <template v-if="!transport.playing && size.w">
-          <div v-if="selection.framing && ghost" class="ghosts"><img class="ghost" :src="`/api/media/${pockets.pocket?.media}/thumb?side=1200&frame=${pockets.pocket?.play.in ?? 0}`" :style="ghost" alt="" draggable="false" /></div>
+          <div v-if="selection.framing && ghost" class="ghosts"><img v-if="pockets.pocket?.media" class="ghost" :src="`/api/media/${pockets.pocket?.media}/thumb?side=1200&frame=${pockets.pocket?.play.in ?? 0}`" :style="ghost" alt="" draggable="false" /><div v-else class="ghost coming" :style="ghost" /></div>
           <slot v-if="!transient.look" name="layers" :outlines="shownOutlines" :format="formatView" :k="k" :size="shownSize" :dropping="dropping" :guides="facts?.guides ?? []" :enter="tool.enter">
             <StageLayers :outlines="shownOutlines" :format="formatView" :k="k" :size="shownSize" :dropping="dropping" @enter="tool.enter" @files="(p, files) => emit('files', p, files)" />
           </slot>
@@ -339,6 +339,8 @@ defineExpose({ at, zoomTo, zoomOver })
 canvas { display: block; width: 100%; height: 100%; }
 .ghosts { position: absolute; inset: -2000px; overflow: visible; pointer-events: none; }
 .ghost { position: absolute; left: 2000px; top: 2000px; transform-origin: 0 0; opacity: 0.34; max-width: none; }
+/* What would come into an empty pocket: a box of the canvas' proportions. */
+.coming { opacity: 1; background: repeating-linear-gradient(45deg, rgba(255, 255, 255, 0.14) 0 24px, transparent 24px 48px); outline: 6px dashed rgba(255, 255, 255, 0.55); outline-offset: -6px; }
 .grab { position: absolute; left: 0; top: 0; transform-origin: 0 0; cursor: grab; touch-action: none; }
 .grab:active { cursor: grabbing; }
 .turner, .focus { position: absolute; touch-action: none; transform: translate(-50%, -50%); }

@@ -2,6 +2,7 @@ import { computed, ref, watch, type ComputedRef, type Ref } from 'vue'
 
 import type { Framing, Op, Outline, Stand } from '../../api/client'
 import { pass, useCommands } from '../commands'
+import { useDocument } from '../document'
 import { alongOne, useDrag } from '../drag'
 import { usePockets } from '../pockets'
 import { apply, css, identity, inverse, type Point, type Projective } from '../projective'
@@ -28,6 +29,7 @@ export function useFramingTool(shown: Shown) {
   const transient = useTransient()
   const pockets = usePockets()
   const transport = useTransport()
+  const doc = useDocument()
   const k = shown.k
   const canvas = shown.canvas
   const shownStand = computed<Stand | undefined>(() => shown.stands.value.find((s) => s.pocket === selection.pocket))
@@ -90,6 +92,11 @@ export function useFramingTool(shown: Shown) {
     })
   }
   const bound = (v: number, lo: number, hi: number) => Math.min(hi, Math.max(lo, v))
+  // A pan, a zoom and a turn go as far as the pocket leaves them free.
+  const range = computed(() => pockets.pocket!.range)
+  const panned = (x: number, y: number): [number, number] => [bound(x, range.value.pan[0]![0]!, range.value.pan[0]![1]!), bound(y, range.value.pan[1]![0]!, range.value.pan[1]![1]!)]
+  const zoomed = (f: Framing, z: number) => bound(z, Math.max(f.fit === 'cover' ? 1 : 0, range.value.zoom[0]!), range.value.zoom[1]!)
+  const turnedTo = (t: number) => bound(t, range.value.turn[0]!, range.value.turn[1]!)
   /** The framing that a drag begins with: what keys and wheel did before is kept first. */
   function taken(): Framing {
     const f = wished()
@@ -100,7 +107,7 @@ export function useFramingTool(shown: Shown) {
     const f = current.value && taken()
     const s = shownStand.value
     if (!f || !s) return
-    dragging(e, f, (dx, dy) => ({ pan: [bound(f.pan![0]! + dx / s.size.w, -4, 4), bound(f.pan![1]! + dy / s.size.h, -4, 4)] }))
+    dragging(e, f, (dx, dy) => ({ pan: panned(f.pan![0]! + dx / s.size.w, f.pan![1]! + dy / s.size.h) }))
   }
   function turn(e: PointerEvent) {
     const f = current.value && taken()
@@ -108,7 +115,7 @@ export function useFramingTool(shown: Shown) {
     if (!f || !b) return
     dragging(e, f, (_dx, _dy, at) => {
       const a = (Math.atan2(at.x - b.w / 2, b.h / 2 - at.y) * 180) / Math.PI
-      return { turn: Math.round(a * 2) / 2 }
+      return { turn: turnedTo(Math.round(a * 2) / 2) }
     })
   }
   function focusAt(e: PointerEvent) {
@@ -157,7 +164,7 @@ export function useFramingTool(shown: Shown) {
     if (!selection.framing || !current.value) return
     e.preventDefault()
     const f = wished()
-    burst(f, { zoom: Number(bound(f.zoom * Math.exp(-e.deltaY * 0.0015), f.fit === 'cover' ? 1 : 0.05, 20).toFixed(4)) })
+    burst(f, { zoom: Number(zoomed(f, f.zoom * Math.exp(-e.deltaY * 0.0015)).toFixed(4)) })
   }
   function set(part: Partial<Framing>) {
     if (current.value) void transient.keep(frameOp({ ...wished(), ...part }, named(part)))
@@ -170,7 +177,7 @@ export function useFramingTool(shown: Shown) {
   function enter(pocket: string) {
     selection.pocket = pocket
     transport.playing = false
-    if (pockets.pocket?.media) setTimeout(() => (selection.framing = true))
+    if (pockets.pocket?.media || doc.draft) setTimeout(() => (selection.framing = true))
   }
 
   useCommands({
@@ -194,17 +201,17 @@ export function useFramingTool(shown: Shown) {
       const mid = { x: size.w / 2, y: size.h / 2 }
       const on = apply(way.value, mid)
       const to = apply(back.value, { x: on.x + x * by, y: on.y + y * by })
-      return { pan: [bound(f.pan![0]! + (to.x - mid.x) / size.w, -4, 4), bound(f.pan![1]! + (to.y - mid.y) / size.h, -4, 4)] }
+      return { pan: panned(f.pan![0]! + (to.x - mid.x) / size.w, f.pan![1]! + (to.y - mid.y) / size.h) }
     })
-  const turned = (by: number) => framed((f, e) => ({ turn: f.turn + by * (e.shiftKey ? 15 : 1) }))
+  const turned = (by: number) => framed((f, e) => ({ turn: turnedTo(f.turn + by * (e.shiftKey ? 15 : 1)) }))
   useCommands(
     {
       'pan-left': nudge(-1, 0),
       'pan-right': nudge(1, 0),
       'pan-up': nudge(0, -1),
       'pan-down': nudge(0, 1),
-      larger: framed((f) => ({ zoom: bound(f.zoom * 1.05, 0.05, 20) })),
-      smaller: framed((f) => ({ zoom: bound(f.zoom / 1.05, f.fit === 'cover' ? 1 : 0.05, 20) })),
+      larger: framed((f) => ({ zoom: zoomed(f, f.zoom * 1.05) })),
+      smaller: framed((f) => ({ zoom: zoomed(f, f.zoom / 1.05) })),
       'turn-left': turned(-1),
       'turn-right': turned(1),
       'flip-x': framed((f) => ({ flipX: !f.flipX })),

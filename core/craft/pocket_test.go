@@ -1,0 +1,95 @@
+package craft
+
+import (
+	"encoding/json"
+	"strings"
+	"testing"
+
+	"ivypocket/core/edit"
+	"ivypocket/core/scheme"
+	"ivypocket/core/sheet"
+	"ivypocket/core/template"
+)
+
+const pockets = `, "pockets": [{"id": "p", "name": "P", "kinds": ["picture"], "standIn": {"media": "MEDIA"}}, {"id": "q", "name": "Q", "kinds": ["picture", "footage"]}]`
+
+// Stand-ins are put away for delivery and come back; in between pockets show their
+// linings, which are pictures of the store or neutral.
+func TestPocketsAreEmptiedForDelivery(t *testing.T) {
+	d := doc(t, `{"id": "v", "name": "V", "kind": "view", "pocket": "p"}`, "", strings.ReplaceAll(pockets, "MEDIA", pictureHash))
+	media := func(d *template.Document) string {
+		return (&sheet.Resolved{Doc: d, Values: sheet.Values{}}).Media("p")
+	}
+	gone, _ := do(t, d, Act{Kind: "empty"})
+	if media(d) != pictureHash || media(gone) != "" || gone.Pocket("p").StandIn.Media != pictureHash {
+		t.Errorf("it shows %q, with the stand-in %+v", media(gone), gone.Pocket("p").StandIn)
+	}
+	back, _ := do(t, gone, Act{Kind: "unempty"})
+	if text(t, back) != text(t, d) {
+		t.Errorf("put back:\n%s", text(t, back))
+	}
+	if again, p := do(t, back, Act{Kind: "unempty"}); p.Op.Kind != "" || again != back {
+		t.Error("nothing was away, and something was done")
+	}
+	filled, _ := do(t, gone, Act{Kind: "fill", Pocket: "p", Media: pictureHash})
+	if media(filled) != pictureHash {
+		t.Error("a new stand-in is away at once")
+	}
+	lined, _ := do(t, gone, Act{Kind: "line-pocket", Pocket: "q", Media: pictureHash, Name: "Cloth"})
+	if lined.Pocket("q").Lined() != pictureHash || len(lined.Media) != 1 {
+		t.Errorf("lined with %q, media %v", lined.Pocket("q").Lined(), lined.Media)
+	}
+	for _, hash := range []string{clipHash, "sha256:" + strings.Repeat("0c", 32)} {
+		if _, err := Do(gone, shelf{}, Act{Kind: "line-pocket", Format: "wide", Pocket: "q", Media: hash}); err == nil {
+			t.Errorf("lined with %s", hash)
+		}
+	}
+	if bare, _ := do(t, lined, Act{Kind: "line-pocket", Pocket: "q"}); bare.Pocket("q").Lining != nil {
+		t.Error("its lining is still there")
+	}
+	// A lining that is missing is told, and the draft can be drawn.
+	other := strings.Repeat("0d", 32)
+	lost := doc(t, `{"id": "v", "name": "V", "kind": "view", "pocket": "p"}`, "", `, "pockets": [{"id": "p", "name": "P", "kinds": ["picture"], "lining": {"media": "sha256:`+other+`"}}]`)
+	if m := Missing(lost, shelf{}); len(m) != 1 || Drawable(lost, shelf{}).Pocket("p").Lined() != "" {
+		t.Errorf("missing are %v", m)
+	}
+}
+
+// What a pocket is, it is told by values: limits, what it takes, whether it is needed.
+func TestWhatAPocketAllows(t *testing.T) {
+	d := doc(t, "", "", strings.ReplaceAll(pockets, "MEDIA", pictureHash))
+	on := scheme.Is(true)
+	d, _ = do(t, d, Act{Kind: "rest", Path: "pockets/p/required", Value: &on})
+	d, _ = do(t, d, Act{Kind: "put", Path: "pockets/p/limits", Part: json.RawMessage(`{"zoom": [1, 2], "turn": 10}`)})
+	d, _ = do(t, d, Act{Kind: "put", Path: "pockets/p/kinds", Part: json.RawMessage(`["logo"]`)})
+	if p := d.Pocket("p"); !p.Required || p.Limits == nil || *p.Limits.Turn != 10 || !p.IsLogo() {
+		t.Errorf("it is %+v", p)
+	}
+	for _, bad := range []string{`{"zoom": [2, 1]}`, `{"pan": [-1, 0]}`, `{"speed": 1}`} {
+		if p, err := Do(d, shelf{}, Act{Kind: "put", Format: "wide", Path: "pockets/p/limits", Part: json.RawMessage(bad)}); err == nil {
+			if _, _, err = edit.DraftFrom(d).Do(p.Op); err == nil {
+				t.Errorf("limits %s were taken", bad)
+			}
+		}
+	}
+}
+
+// A pocket is sewn into a cell that is free, and named by where it stands; one pocket is
+// shown by several layers.
+func TestAPocketIsSewnIntoACell(t *testing.T) {
+	d := doc(t, "", "", "")
+	d, p := do(t, d, Act{Kind: "split", To: [2]float64{2, 2}})
+	d, _ = do(t, d, Act{Kind: "discard", Layers: []string{p.Chosen[3]}})
+	d, p = do(t, d, Act{Kind: "sew", Path: "layouts/split", Numbers: map[string]float64{"row": 1, "column": 1}})
+	y := d.Layer(p.Chosen[0])
+	if y.Name != "Bottom right 2" && y.Name != "Bottom right" || y.Text(scheme.CellLayout) != "split" || y.Number(scheme.CellRow) != 1 || y.Number(scheme.CellColumn) != 1 {
+		t.Errorf("sewn as %s in %s", y.Name, y.Text(scheme.CellLayout))
+	}
+	d, p = do(t, d, Act{Kind: "sew", Id: y.Text(scheme.Pocket)})
+	if again := d.Layer(p.Chosen[0]); again.Text(scheme.Pocket) != y.Text(scheme.Pocket) || again.ID == y.ID {
+		t.Errorf("shown again by %s", again.ID)
+	}
+	if _, err := Do(d, shelf{}, Act{Kind: "sew", Format: "wide", Path: "layouts/none"}); err == nil {
+		t.Error("sewn into a layout that is not there")
+	}
+}
