@@ -222,7 +222,7 @@ func TestSewingAndUnpicking(t *testing.T) {
 	if gone.Pockets[0].StandIn == nil || gone.Media[0].Name != "Sky.png" {
 		t.Errorf("filled: %s", text(t, gone))
 	}
-	if gone, _ = do(t, gone, Act{Kind: "empty"}); gone.Pockets[0].StandIn != nil {
+	if gone, _ = do(t, gone, Act{Kind: "empty"}); gone.Pockets[0].Shown() != "" {
 		t.Error("a pocket is not empty")
 	}
 }
