@@ -17,6 +17,7 @@ import (
 	"ivypocket/core/craft"
 	"ivypocket/core/edit"
 	"ivypocket/core/geom"
+	"ivypocket/core/recipe"
 	"ivypocket/core/scene"
 	"ivypocket/core/scheme"
 	"ivypocket/core/sheet"
@@ -129,6 +130,7 @@ type (
 		Layers   []LayerLine              `json:"layers" doc:"The lowest first, groups before what is in them"`
 		Layouts  []LayoutView             `json:"layouts"`
 		Motifs   []MotifView              `json:"motifs"`
+		Recipes  []RecipeView             `json:"recipes"`
 		Media    map[string]MediumView    `json:"media"`
 		Missing  []MissingView            `json:"missing"`
 		Stands   map[string][]scene.Stand `json:"stands" doc:"By format"`
@@ -142,6 +144,14 @@ type (
 	MotifView struct {
 		NamedView
 		Uses int `json:"uses"`
+	}
+	// RecipeView is what some of the layers were built from; their ids begin with its
+	// own and a hyphen.
+	RecipeView struct {
+		ID      string             `json:"id"`
+		Kind    string             `json:"kind"`
+		Numbers map[string]float64 `json:"numbers"`
+		Frames  int64              `json:"frames" doc:"The length it was built for, in frames"`
 	}
 	// NamedView is a thing by its name.
 	NamedView struct {
@@ -295,7 +305,7 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 	p := pieceState{row: row, piece: edit.Piece{Values: sheet.Values{}.Clone()}, doc: craft.Drawable(d, s.lib)}
 	v := DraftView{ID: row.ID, Name: d.Name, Revision: row.Revision, Category: d.Category, Family: d.Family, About: d.About, Purpose: string(d.Purpose),
 		Rate: d.Rate.Label(), RateN: d.Rate.N, RateD: d.Rate.D, Drop: d.Rate.DropFrame(), Frames: d.Frames, Formats: []BenchFormat{}, Cues: []BenchCue{}, Colours: []ColourView{},
-		Pockets: []PocketView{}, Layers: layerLines(d, sheet.Values{}), Layouts: []LayoutView{}, Motifs: []MotifView{}, Media: map[string]MediumView{}, Missing: []MissingView{},
+		Pockets: []PocketView{}, Layers: layerLines(d, sheet.Values{}), Layouts: []LayoutView{}, Motifs: []MotifView{}, Recipes: []RecipeView{}, Media: map[string]MediumView{}, Missing: []MissingView{},
 		Stands: map[string][]scene.Stand{}, Faults: []string{}, Lacks: []string{}}
 	if v.Purpose == "" {
 		v.Purpose = string(template.StandAlone)
@@ -339,6 +349,9 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 	d.VisitAll(func(_ string, y *template.Layer) { shows[y.Text(scheme.Motif)]++ })
 	for _, m := range d.Motifs {
 		v.Motifs = append(v.Motifs, MotifView{NamedView{m.ID, m.Name}, shows[m.ID]})
+	}
+	for _, r := range d.Recipes {
+		v.Recipes = append(v.Recipes, RecipeView(r))
 	}
 	for _, hash := range craft.Missing(d, s.lib) {
 		v.Missing = append(v.Missing, missing(d, hash))
@@ -527,6 +540,10 @@ func (s *Server) draftRoutes(api huma.API) {
 			}
 			v, err := s.bench(ctx, row, in.Author)
 			return &draftOut{v}, s.apiError(err)
+		})
+	huma.Register(api, huma.Operation{OperationID: "recipes", Method: http.MethodGet, Path: "/api/recipes", Summary: "What layers can be built from: recipes and the numbers they ask for"},
+		func(context.Context, *struct{}) (*struct{ Body []*recipe.Recipe }, error) {
+			return &struct{ Body []*recipe.Recipe }{recipe.All()}, nil
 		})
 	huma.Register(api, huma.Operation{OperationID: "get-draft", Method: http.MethodGet, Path: "/api/drafts/{id}", Summary: "A draft as it stands"},
 		func(ctx context.Context, in *struct {

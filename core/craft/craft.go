@@ -352,6 +352,11 @@ func (b *bench) listAt(into string) ([]*template.Layer, error) {
 // freeID is an id that nothing has yet, made of a name.
 func (b *bench) freeID(name string) string {
 	base := scheme.IDOf(name)
+	for _, r := range b.doc.Recipes { // a recipe's own begin like that
+		if strings.HasPrefix(base, r.ID+"-") || base == r.ID {
+			base = scheme.IDOf("own-" + base)
+		}
+	}
 	has := func(id string) bool {
 		if b.taken[id] || b.doc.Layer(id) != nil || b.doc.Layout(id) != nil || b.doc.Pocket(id) != nil || b.doc.Format(id) != nil {
 			return true

@@ -56,7 +56,7 @@ func doc(t testing.TB, layers, rest, more string) *template.Document {
 func do(t testing.TB, d *template.Document, a Act) (*template.Document, Plan) {
 	t.Helper()
 	if a.Format == "" {
-		a.Format = "wide"
+		a.Format = d.Formats[0].ID
 	}
 	p, err := Do(d, shelf{}, a)
 	if err != nil {

@@ -270,7 +270,10 @@ func dragLine(b *bench, a Act) error {
 			}
 		}
 	}
-	const least = 4
+	least := math.Min(4, both/4)
+	if least < 0.001 {
+		return fmt.Errorf("%s %d and %d have no room between them; give them weights by numbers", a.Way, a.At+1, a.At+2)
+	}
 	px[a.At] = math.Max(least, math.Min(both-least, first))
 	px[a.At+1] = both - px[a.At]
 	b.title = "Move a line of the split"

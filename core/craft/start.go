@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"strings"
 
+	"ivypocket/core/edit"
 	"ivypocket/core/scene"
 	"ivypocket/core/scheme"
 	"ivypocket/core/template"
@@ -25,6 +26,9 @@ type Start struct {
 	// are then the clip's where Take says so.
 	Clip string `json:"clip,omitempty"`
 	Take bool   `json:"take,omitempty"`
+	// Recipe is what it begins with, by its kind; "" is nothing.
+	Recipe  string             `json:"recipe,omitempty"`
+	Numbers map[string]float64 `json:"numbers,omitempty"`
 }
 
 // Blank is a new document. A transition has two pockets with these parts, a frame one
@@ -106,5 +110,13 @@ func Blank(lib scene.Library, s Start) (*template.Document, error) {
 	if err == nil {
 		err = next.Sound()
 	}
-	return next, err
+	if err != nil || s.Recipe == "" {
+		return next, err
+	}
+	plan, err := Do(next, lib, Act{Kind: "recipe", Way: s.Recipe, Numbers: s.Numbers})
+	if err != nil {
+		return nil, err
+	}
+	built, _, err := edit.DraftFrom(next).Do(plan.Op)
+	return built.Doc, err
 }

@@ -340,6 +340,13 @@ func discard(b *bench, a Act) error {
 		return err
 	}
 	b.title = "Delete " + b.called(a.Layers)
+	b.plan.Chosen = []string{}
+	return b.takeAway(list)
+}
+
+// takeAway removes layers and what others say of them. One that a formula of what stays
+// reads is refused.
+func (b *bench) takeAway(list []*template.Layer) error {
 	gone := map[string]bool{}
 	for _, y := range list {
 		within(y, func(in *template.Layer) { gone[in.ID] = true })
@@ -365,7 +372,6 @@ func discard(b *bench, a Act) error {
 		within(y, func(in *template.Layer) { b.forget("layers/" + in.ID) })
 		b.add(edit.DraftOp{Kind: "remove", Path: "layers/" + y.ID})
 	}
-	b.plan.Chosen = []string{}
 	return nil
 }
 

@@ -13,6 +13,7 @@ import (
 	"ivypocket/core/edit"
 	"ivypocket/core/geom"
 	"ivypocket/core/raster"
+	"ivypocket/core/recipe"
 	"ivypocket/core/scene"
 	"ivypocket/core/scheme"
 	"ivypocket/core/sheet"
@@ -407,6 +408,15 @@ func TestAThousandActsLeaveASoundDraft(t *testing.T) {
 			if len(draft.Doc.Motifs) > 0 {
 				a.Id = draft.Doc.Motifs[0].ID
 			}
+		case "recipe", "recipe-forget":
+			kind := recipe.All()[rng.IntN(len(recipe.All()))]
+			if n := len(draft.Doc.Recipes); n > 0 && (n > 3 || len(ids) > 40 || a.Kind == "recipe-forget" || rng.IntN(3) > 0) {
+				a.Id = draft.Doc.Recipes[rng.IntN(n)].ID
+				kind = recipe.Find(draft.Doc.Recipes[slices.IndexFunc(draft.Doc.Recipes, func(r template.Recipe) bool { return r.ID == a.Id })].Kind)
+			} else if len(ids) > 40 {
+				continue
+			}
+			a.Way, a.Numbers = kind.Kind, some(rng, kind)
 		case "motif", "group", "unmotif": // mostly of what it can be made of
 			draft.Doc.Visit(func(_ string, y *template.Layer) {
 				if rng.IntN(3) == 0 && (y.Kind == scheme.Group && a.Kind == "motif" || y.Kind == scheme.Use && a.Kind == "unmotif") {
@@ -500,7 +510,7 @@ func TestAThousandActsLeaveASoundDraft(t *testing.T) {
 		counts[a.Kind]++
 		draft = next
 	}
-	if len(done) < 250 || counts["motif"] == 0 || counts["unmotif"] == 0 {
+	if len(done) < 250 || counts["motif"] == 0 || counts["recipe"] == 0 || counts["unmotif"] == 0 {
 		t.Errorf("%d acts were carried out: %v; refused were %v", len(done), counts, refused)
 	}
 	for i := len(done) - 1; i >= 0; i-- {

@@ -43,6 +43,7 @@ var (
 	Layouts    = &Sort{Name: "layout", Plural: "layouts", Motion: true, Formulas: true}
 	Colours    = &Sort{Name: "colour", Plural: "colours", Named: true, Formulas: true}
 	Pockets    = &Sort{Name: "pocket", Plural: "pockets", Named: true, Formulas: true}
+	Recipes    = &Sort{Name: "recipe", Plural: "recipes"}
 	Cues       = &Sort{Name: "cue", Plural: "cues", Named: true, Formulas: true}
 	Formats    = &Sort{Name: "format", Plural: "formats", Named: true}
 	Entries    = &Sort{Name: "entry", Plural: "entries"}

@@ -3,6 +3,7 @@ package scheme
 import (
 	"ivypocket/core/formula"
 	"ivypocket/core/geom"
+	"ivypocket/core/timing"
 )
 
 // Split is the kind of layout that divides the canvas.
@@ -61,6 +62,10 @@ var (
 		Doc: "For delivery: the pocket is empty, and its stand-in can be put back"}))
 
 	CueAt = Cues.Has(Property{Name: "at", Type: Time, Unit: formula.Frames, Label: "At", Needed: true, Doc: "The instant, in frames"})
+
+	RecipeKind    = Recipes.Has(Property{Name: "kind", Type: Text, Label: "Kind", Needed: true, Plain: true, Doc: "What was built: `split`, `montage`, `card`, `reveal`, `panels`"})
+	RecipeNumbers = Recipes.Has(Property{Name: "numbers", Type: Whole, Label: "Numbers", Needed: true, Plain: true, Doc: "What it was built from, by name, within the limits that the program tells"})
+	RecipeFrames  = Recipes.Has(Property{Name: "frames", Label: "Length", Unit: formula.Frames, Lo: 1, Hi: timing.MaxFrames, Integer: true, Needed: true, Plain: true, Doc: "The length it was built for"})
 
 	EntryLabel   = Entries.Has(Property{Name: "label", Type: Text, Label: "Label", Needed: true, Plain: true, Doc: "For people"})
 	EntryData    = Entries.Has(Property{Name: "data", Type: Text, Label: "Name for data", Plain: true, Doc: "The name that rows of data know it by; absent is its id"})

@@ -38,9 +38,11 @@ type Document struct {
 	// Motifs are groups that are built once and used by layers of the kind "use".
 	Motifs []*Layer `json:"motifs,omitempty"`
 	Layers []*Layer `json:"layers"`
-	Cues   []Cue    `json:"cues,omitempty"`
-	Sheet  Sheet    `json:"sheet,omitzero"`
-	Media  []Media  `json:"media,omitempty"`
+	// Recipes are the numbers that some of the layers were built from.
+	Recipes []Recipe `json:"recipes,omitempty"`
+	Cues    []Cue    `json:"cues,omitempty"`
+	Sheet   Sheet    `json:"sheet,omitzero"`
+	Media   []Media  `json:"media,omitempty"`
 
 	places map[string][]step // of layers by id; see place
 	own    map[*Node]bool    // the nodes that no other document shares
@@ -188,6 +190,15 @@ func (p Pocket) Lined() string {
 		return ""
 	}
 	return p.Lining.Media
+}
+
+// Recipe says what some layers were built from. The ids of what it built begin with its
+// own and a hyphen.
+type Recipe struct {
+	ID      string             `json:"id"`
+	Kind    string             `json:"kind"`
+	Numbers map[string]float64 `json:"numbers"`
+	Frames  int64              `json:"frames" doc:"The length it was built for, in frames"`
 }
 
 // Cue is a named instant.
@@ -369,6 +380,7 @@ func (d *Document) Clone() *Document {
 	c.Colours = slices.Clone(d.Colours)
 	c.Pockets = slices.Clone(d.Pockets)
 	c.Cues = slices.Clone(d.Cues)
+	c.Recipes = slices.Clone(d.Recipes)
 	c.Formats = slices.Clone(d.Formats)
 	c.Layouts = slices.Clone(d.Layouts)
 	c.Motifs = slices.Clone(d.Motifs)

@@ -96,7 +96,7 @@ func TestSoundDocumentsFitTheSchema(t *testing.T) {
 
 // Every member of the documents' typed parts is a row, and every row a member.
 func TestRowsAreTheMembersOfTypedThings(t *testing.T) {
-	for s, thing := range map[*scheme.Sort]any{scheme.Formats: Format{}, scheme.Colours: Colour{}, scheme.Pockets: Pocket{}, scheme.Cues: Cue{}, scheme.Entries: Entry{}, scheme.Keys: Key{}} {
+	for s, thing := range map[*scheme.Sort]any{scheme.Formats: Format{}, scheme.Colours: Colour{}, scheme.Pockets: Pocket{}, scheme.Recipes: Recipe{}, scheme.Cues: Cue{}, scheme.Entries: Entry{}, scheme.Keys: Key{}} {
 		has := map[string]bool{"id": true, "name": s.Named, "formulas": s.Formulas}
 		for _, p := range s.Properties() {
 			head, _, _ := strings.Cut(p.Name, ".")

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"ivypocket/core/recipe"
 	"ivypocket/core/scheme"
 	"ivypocket/core/timing"
 )
@@ -15,6 +16,7 @@ const (
 	MaxFrames  = timing.MaxFrames
 	MaxPockets = 200
 	MaxFormats = 16
+	MaxRecipes = 100
 )
 
 // faultList collects faults while a document is walked.
@@ -156,6 +158,24 @@ func (d *Document) validate(l *faultList) error {
 		unique(path, c.ID)
 		if c.At.D == 0 || c.At.Float() < 0 || c.At.Float() >= float64(d.Frames) {
 			l.want(path+".at", "is not within the template's %d frames", d.Frames)
+		}
+	}
+	if len(d.Recipes) > MaxRecipes {
+		l.want("recipes", "are %d; %d are the most", len(d.Recipes), MaxRecipes)
+	}
+	for i, r := range d.Recipes {
+		path := fmt.Sprintf("recipes[%d]", i)
+		unique(path, r.ID)
+		if r.Frames < 1 || r.Frames > MaxFrames {
+			l.add(path+".frames", "%d is not within 1 to %d", r.Frames, MaxFrames)
+		}
+		kind := recipe.Find(r.Kind)
+		if kind == nil {
+			l.add(path+".kind", "%q is not a kind of recipes", r.Kind)
+			continue
+		}
+		if _, err := kind.Whole(r.Numbers); err != nil {
+			l.err(path+".numbers", err)
 		}
 	}
 	for i, m := range d.Media {

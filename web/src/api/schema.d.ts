@@ -707,6 +707,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recipes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What layers can be built from: recipes and the numbers they ask for */
+        get: operations["recipes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/renders": {
         parameters: {
             query?: never;
@@ -1156,6 +1173,7 @@ export interface components {
             rateD: number;
             /** Format: int64 */
             rateN: number;
+            recipes: components["schemas"]["RecipeView"][];
             redo: string;
             /** Format: int64 */
             revision: number;
@@ -1479,6 +1497,20 @@ export interface components {
             id: string;
             name: string;
         };
+        Number: {
+            about: string;
+            /** Format: double */
+            default: number;
+            label: string;
+            /** Format: double */
+            least: number;
+            /** Format: double */
+            most: number;
+            name: string;
+            /** @description frames, %, or nothing */
+            unit: string;
+            words: string[];
+        };
         OpBody: {
             entry?: string;
             format?: string;
@@ -1728,6 +1760,24 @@ export interface components {
             turn: number[];
             zoom: number[];
         };
+        Recipe: {
+            about: string;
+            kind: string;
+            label: string;
+            numbers: components["schemas"]["Number"][];
+        };
+        RecipeView: {
+            /**
+             * Format: int64
+             * @description The length it was built for, in frames
+             */
+            frames: number;
+            id: string;
+            kind: string;
+            numbers: {
+                [key: string]: number;
+            };
+        };
         "Redo-draftRequest": {
             /** @description Made by the client */
             id: string;
@@ -1900,10 +1950,14 @@ export interface components {
             /** Format: int64 */
             frames: number;
             name: string;
+            numbers?: {
+                [key: string]: number;
+            };
             /** @enum {string} */
             purpose?: "stand-alone" | "overlay" | "frame" | "transition";
             /** @description Frames per second: 25, 29.97, 30000/1001 */
             rate: string;
+            recipe?: string;
             take?: boolean;
         };
         "Start-draftRequest": {
@@ -3506,6 +3560,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Queue"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    recipes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recipe"][];
                 };
             };
             /** @description Error */
