@@ -268,3 +268,32 @@ func TestOutlinesOfManyLayersAreToldAsTheyAreAsked(t *testing.T) {
 		t.Errorf("one frame: %d, with the outlines of %d", frames, outlines)
 	}
 }
+
+// A draft begins with a recipe of the list; its numbers are changed, and what is wrong
+// with them is said.
+func TestARecipeIsBegunWithAndChanged(t *testing.T) {
+	h := filled(t)
+	var asked []map[string]any
+	_, body := h.do("GET", "/api/recipes", nil)
+	if err := json.Unmarshal(body, &asked); err != nil || len(asked) != 5 || asked[1]["kind"] != "montage" {
+		t.Fatalf("%v: %s", err, body)
+	}
+	start := blank("Slides")
+	start["start"].(map[string]any)["recipe"] = "montage"
+	start["start"].(map[string]any)["numbers"] = map[string]any{"pictures": 3}
+	id := h.start(start)
+	v := h.json("GET", "/api/drafts/"+id, nil, 200)
+	if r := v["recipes"].([]any)[0].(map[string]any); len(v["layers"].([]any)) != 3 || r["kind"] != "montage" || r["frames"] != 60.0 || r["id"] != "montage" {
+		t.Errorf("%v", v["recipes"])
+	}
+	done := h.act(id, "recipe-1", 0, map[string]any{"kind": "recipe", "id": "montage", "numbers": map[string]any{"pictures": 5}}, 200)
+	if d := done["draft"].(map[string]any); len(d["layers"].([]any)) != 5 || done["title"] != "Change the numbers: Montage" {
+		t.Errorf("%v with %d layers", done["title"], len(d["layers"].([]any)))
+	}
+	got := h.act(id, "recipe-2", 1, map[string]any{"kind": "recipe", "id": "montage", "numbers": map[string]any{"pictures": 99}}, 422)
+	if !strings.Contains(fmt.Sprint(got["detail"]), "Pictures: 99 is outside 2 to 24") {
+		t.Errorf("%v", got)
+	}
+	start["start"].(map[string]any)["recipe"] = "soup"
+	h.post("/api/drafts", start, 422)
+}

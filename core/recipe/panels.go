@@ -9,10 +9,10 @@ func init() {
 	register(Recipe{Kind: "panels", Label: "Passing panels", build: panels, Numbers: []Number{
 		{Name: "panels", Label: "Panels", Least: 1, Most: 12, Default: 5},
 		{Name: "way", Label: "They go", Words: []string{"up", "down", "left", "right"}, Default: 0},
-		{Name: "begin", Label: "Begin at", Unit: "frames", Most: 10000, Default: 0},
-		{Name: "take", Label: "In and out take", Unit: "frames", Least: 1, Most: 500, Default: 14},
-		{Name: "apart", Label: "Apart by", Unit: "frames", Most: 100, Default: 3},
-		{Name: "stay", Label: "All cover for", Unit: "frames", Most: 5000, Default: 6},
+		{Name: "begin", Label: "Begin at", Unit: "frames", About: "The first strip sets out", Most: 10000, Default: 0},
+		{Name: "take", Label: "In, out", Unit: "frames", About: "How long each takes to come, and to go", Least: 1, Most: 500, Default: 14},
+		{Name: "apart", Label: "Apart by", Unit: "frames", About: "Each follows the one before it by so many", Most: 100, Default: 3},
+		{Name: "stay", Label: "Covered", Unit: "frames", About: "How long all of them cover the canvas", Most: 5000, Default: 6},
 	}, About: "Strips of colour come in one after another, cover the canvas and leave it again"})
 }
 

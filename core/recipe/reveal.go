@@ -11,7 +11,7 @@ func init() {
 		{Name: "rings", Label: "Rings", Most: 8, Default: 3},
 		{Name: "begin", Label: "Begins at", Unit: "frames", Most: 10000, Default: 8},
 		{Name: "take", Label: "Takes", Unit: "frames", Least: 2, Most: 1000, Default: 24},
-		{Name: "apart", Label: "Rings apart by", Unit: "frames", Most: 100, Default: 4},
+		{Name: "apart", Label: "Apart by", Unit: "frames", About: "Each ring follows the one before it by so many", Most: 100, Default: 4},
 		{Name: "rule", Label: "Rule below", Words: []string{"no", "yes"}, Default: 1},
 	}, About: "Rings spread from the middle and a mark springs up in them"})
 }

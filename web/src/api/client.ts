@@ -36,6 +36,7 @@ export interface Guide {
   what: string
   gap?: boolean
 }
+export type Recipe = Schemas['Recipe']
 export type Past = Schemas['PastView']
 export type Start = Schemas['Start']
 export type Done = Schemas['DoneView']

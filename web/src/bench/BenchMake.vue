@@ -6,6 +6,8 @@ import { usePockets } from '../common/pockets'
 import { useSelection } from '../common/selection'
 import LayerPanel from './LayerPanel.vue'
 import LayoutPanel from './LayoutPanel.vue'
+import { useRecipes } from './recipes'
+import RecipePanel from './RecipePanel.vue'
 import PocketSettings from './PocketSettings.vue'
 import SeveralPanel from './SeveralPanel.vue'
 import TemplatePanel from './TemplatePanel.vue'
@@ -13,6 +15,7 @@ import TemplatePanel from './TemplatePanel.vue'
 /** What is made at the bench: the selection, or with none the template itself. */
 const selection = useSelection()
 const pockets = usePockets()
+const recipes = useRecipes()
 const several = computed(() => selection.layers.length > 1)
 </script>
 
@@ -20,6 +23,7 @@ const several = computed(() => selection.layers.length > 1)
   <TemplatePanel v-if="!selection.layers.length" />
   <div v-else class="make">
     <header><h2>{{ several ? `${selection.layers.length} layers` : selection.line?.name }}</h2><span v-if="!several" class="quiet">{{ selection.line?.about.toLowerCase() }}</span></header>
+    <RecipePanel v-if="recipes.chosen && several" :id="recipes.chosen.id" />
     <SeveralPanel />
     <LayoutPanel v-if="selection.line?.layout" :id="selection.line.layout" />
     <template v-if="!several">
@@ -28,6 +32,7 @@ const several = computed(() => selection.layers.length > 1)
         <summary class="heading">In the pocket</summary>
         <PocketPanel />
       </details>
+      <RecipePanel v-if="recipes.chosen" :id="recipes.chosen.id" />
       <PocketSettings v-if="pockets.pocket" />
       <p v-if="selection.line?.locked" class="quiet">It is pinned down: the pointer and the keys leave it as it is.</p>
     </template>

@@ -11,6 +11,7 @@ import NumberField from '../common/NumberField.vue'
 import { useTransport } from '../common/transport'
 import { useActs } from './acts'
 import LayoutPanel from './LayoutPanel.vue'
+import RecipePanel from './RecipePanel.vue'
 import { purposes, rates } from './start'
 
 /** The template itself: what it is called and for, how long it is, its colours and cues, and what it lacks. */
@@ -66,6 +67,8 @@ async function addColour() {
       </div>
       <p class="quiet small"><span class="num">{{ plain((draft.frames * draft.rateD) / draft.rateN, 3) }}</span> seconds. A new rate leaves everything at its second.</p>
     </section>
+    <section v-for="r in draft.recipes" :key="r.id"><RecipePanel :id="r.id" /></section>
+    <section v-for="l in draft.layouts" :key="l.id"><LayoutPanel :id="l.id" /></section>
     <section>
       <h3 class="heading">Cues</h3>
       <div v-for="c in draft.cues" :key="c.id" class="row">
@@ -105,7 +108,6 @@ async function addColour() {
         <button class="icon-button" :disabled="m.uses > 0" :aria-label="`Delete the motif ${m.name}`" :title="m.uses ? 'It is used; delete its uses first, or make groups of them' : 'Delete it'" @click="does({ kind: 'motif-remove', id: m.id })"><IconTrash :size="14" /></button>
       </div>
     </section>
-    <section v-for="l in draft.layouts" :key="l.id"><LayoutPanel :id="l.id" /></section>
     <section v-if="draft.missing.length">
       <h3 class="heading rust">Missing media</h3>
       <p v-for="m in draft.missing" :key="m.media" class="small"><strong>{{ m.name }}</strong>, for {{ m.where.join(', ') }}. Put the same file in under Media, and it takes its places by itself; or choose other media there.</p>
@@ -132,7 +134,7 @@ section { display: grid; gap: 7px; grid-template-columns: minmax(0, 1fr); }
 section + section { padding-top: 12px; background: repeating-linear-gradient(90deg, var(--rule-strong) 0 5px, transparent 5px 10px) top / 100% 1.2px no-repeat; }
 .line { display: grid; grid-template-columns: 66px minmax(0, 1fr); align-items: center; }
 .line span { color: var(--ink-quiet); }
-.grid { display: grid; grid-template-columns: 1.3fr 1fr; gap: 6px; align-items: center; }
+.grid { display: grid; grid-template-columns: 1.6fr 1fr; gap: 6px; align-items: center; }
 .row { display: flex; align-items: center; gap: 6px; min-width: 0; }
 .go { flex: 1; min-width: 0; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; text-align: left; background: none; border: 0; padding: 0; font-weight: 500; }
 button.go { cursor: pointer; color: var(--ivy-deep); }

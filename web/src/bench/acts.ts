@@ -69,6 +69,7 @@ export function useActs() {
   /** Takes a swatch in hand, or puts on the table what has no box to be drawn. */
   function take(s: Swatch) {
     if (s.id === 'split') tool.splitting = true
+    else if (s.id === 'recipe') return // it opens a list
     else if (s.id === 'picture') tool.picking = true
     else if (s.box) tool.swatch = tool.swatch?.id === s.id ? null : s
     else void put(s)

@@ -20,6 +20,7 @@ export const tray: Swatch[] = [
   { id: 'pocket', label: 'Pocket', tip: 'A place for pictures and clips that an editor swaps', thread: 'media', act: { kind: 'sew' }, box: true },
   { id: 'mark', label: 'Mark', tip: 'A pocket for marks: it shows all of what comes in', thread: 'media', act: { kind: 'sew', kinds: ['logo'] }, box: true },
   { id: 'split', label: 'Split', tip: 'Rows and columns of pockets, computed', thread: 'media', act: null, box: false },
+  { id: 'recipe', label: 'Recipe', tip: 'Layers built from a few numbers, which can be changed later', thread: 'amount', act: null, box: false },
   { id: 'picture', label: 'Picture', tip: 'A picture of the template’s own', thread: 'media', act: null, box: false },
   { id: 'rectangle', label: 'Panel', tip: 'A rectangle, its corners round if wished', thread: 'colour', act: { kind: 'insert', way: 'shape', path: 'rectangle' }, box: true },
   { id: 'ellipse', label: 'Round', tip: 'A circle or an ellipse', thread: 'colour', act: { kind: 'insert', way: 'shape', path: 'ellipse' }, box: true },

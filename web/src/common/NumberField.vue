@@ -182,7 +182,7 @@ function pressed() {
 .field.readonly { background: transparent; border-color: transparent; border-bottom-color: var(--rule); border-radius: 0; padding-left: 0; padding-right: 0; }
 .field.wrong { border-color: var(--rust); background: var(--rust-wash); }
 .hook { position: absolute; right: 8px; bottom: 0; }
-.label { color: var(--ink-quiet); white-space: nowrap; }
+.label { color: var(--ink-quiet); white-space: nowrap; min-width: 0; overflow: hidden; text-overflow: ellipsis; }
 .value { cursor: ew-resize; user-select: none; touch-action: none; white-space: nowrap; }
 .readonly .value { cursor: default; user-select: text; }
 .value:focus-visible { outline-offset: 3px; }

@@ -4,6 +4,8 @@ import { computed, ref, watch } from 'vue'
 
 import type { Medium } from '../api/client'
 import { canvases, canvasName, purposes, rates, type Purpose } from '../bench/start'
+import { useRecipes } from '../bench/recipes'
+import RecipeNumbers from '../bench/RecipeNumbers.vue'
 import CardDialog from '../common/CardDialog.vue'
 import { plain } from '../common/format'
 import { useMediaStore } from '../media/media'
@@ -25,12 +27,17 @@ const chosen = ref<[number, number][]>([[1920, 1080]])
 const typed = ref<{ w: number | null; h: number | null }>({ w: null, h: null })
 const clip = ref<string | null>(null)
 const take = ref(true)
+const recipes = useRecipes()
+const recipe = ref('')
+const numbers = ref<Record<string, number>>({})
+watch(recipe, (kind) => (numbers.value = recipes.usual(kind)))
 const busy = ref(false)
 const field = ref<InstanceType<typeof NInput>>()
 watch(show, (s) => {
   if (!s) return
   name.value = ''
   void media.load()
+  void recipes.load()
   setTimeout(() => field.value?.focus(), 150)
 })
 const has = (w: number, h: number) => chosen.value.some(([a, b]) => a === w && b === h)
@@ -54,7 +61,7 @@ async function begin() {
   addTyped()
   busy.value = true
   const id = await drafts.begin({
-    start: { name: name.value.trim() || 'Untitled', category: category.value, family: family.value, purpose: purpose.value, rate: rate.value, frames: Math.round(length.value ?? 1), canvases: chosen.value, ...(purpose.value === 'frame' && clip.value ? { clip: clip.value, take: take.value } : {}) },
+    start: { name: name.value.trim() || 'Untitled', category: category.value, family: family.value, purpose: purpose.value, rate: rate.value, frames: Math.round(length.value ?? 1), canvases: chosen.value, ...(purpose.value === 'frame' && clip.value ? { clip: clip.value, take: take.value } : {}), ...(recipe.value ? { recipe: recipe.value, numbers: numbers.value } : {}) },
   })
   busy.value = false
   if (!id) return
@@ -65,7 +72,7 @@ async function begin() {
 
 <template>
   <CardDialog v-model:show="show" title="A new template" :width="640">
-    <div class="form" @keydown.enter="($event.target as Element).tagName === 'INPUT' && begin()">
+    <div class="form" @keydown.enter="($event.target as Element).matches('input:not([data-recipe-numbers] input)') && begin()">
       <div class="purposes" role="radiogroup" aria-label="What it is for">
         <button v-for="p in purposes" :key="p.id" role="radio" :aria-checked="purpose === p.id" :class="{ on: purpose === p.id }" :data-purpose="p.id" @click="purpose = p.id"><strong>{{ p.label }}</strong><span>{{ p.about }}</span></button>
       </div>
@@ -84,6 +91,12 @@ async function begin() {
         <label><span>Rate</span><NSelect v-model:value="rate" :options="rates" aria-label="Frames per second" /></label>
         <label><span>Length</span><NInputNumber v-model:value="length" :min="1" :max="200000" :input-props="{ 'aria-label': 'Length in frames' }"><template #suffix>frames</template></NInputNumber></label>
         <p class="quiet secs"><span class="num">{{ plain(seconds, 2) }}</span> seconds. All of this can be changed later.</p>
+      </div>
+      <div class="begin"><span class="label">Begin with</span>
+        <div class="sizes" role="radiogroup" aria-label="Begin with">
+          <button v-for="r in [{ kind: '', label: 'Nothing', about: 'An empty table' }, ...recipes.list]" :key="r.kind" role="radio" class="canvas" :aria-checked="recipe === r.kind" :class="{ on: recipe === r.kind }" :title="r.about" :data-begin-with="r.kind" @click="recipe = r.kind">{{ r.label }}</button>
+        </div>
+        <RecipeNumbers v-if="recipe" :kind="recipe" :numbers="numbers" @draft="numbers = $event" @press="numbers = $event" @change="numbers = $event" />
       </div>
       <p v-if="drafts.failure" class="rust" role="alert">{{ drafts.failure }}</p>
     </div>
@@ -107,6 +120,7 @@ label span, .label { color: var(--ink-quiet); font-size: 12px; }
 .canvas.on { border-color: var(--ivy); background: var(--ivy-wash); color: var(--ivy-deep); }
 .typed { display: flex; align-items: center; gap: 5px; }
 .typed :deep(.n-input-number) { width: 76px; }
+.begin { display: grid; gap: 7px; }
 .clip { display: grid; gap: 6px; }
 .secs { font-size: 12px; padding-bottom: 7px; }
 .rust { color: var(--rust); white-space: pre-line; }
