@@ -87,7 +87,7 @@ func (s *Server) pieceLines(ctx context.Context) ([]pieceLine, error) {
 }
 
 // releaseLines returns the lines of the newest releases of all templates that
-// can be read, in the order of the shelf, as pieceLines does.
+// can be read, in the bin or not, in the order of the shelf, as pieceLines does.
 func (s *Server) releaseLines(ctx context.Context) ([]releaseLine, error) {
 	list, err := s.store.Templates(ctx)
 	if err != nil {
@@ -97,7 +97,7 @@ func (s *Server) releaseLines(ctx context.Context) ([]releaseLine, error) {
 	for _, t := range list {
 		at := fmt.Sprintf("%s@%d", t.ID, t.Number)
 		if l, ok := s.releaseLists.Get(at); ok {
-			out = append(out, l)
+			out = append(out, l.shelved(t))
 			continue
 		}
 		d, err := s.document(ctx, t.ID, t.Number)
@@ -119,7 +119,13 @@ func (s *Server) releaseLines(ctx context.Context) ([]releaseLine, error) {
 			}
 		}
 		s.releaseLists.Add(at, l)
-		out = append(out, l)
+		out = append(out, l.shelved(t))
 	}
 	return out, ctx.Err()
+}
+
+// shelved is a line as the shelf has it now: it may be called otherwise than its release.
+func (l releaseLine) shelved(t store.Shelved) releaseLine {
+	l.Name, l.Category, l.Family, l.Deleted = t.Name, t.Category, t.Family, t.Deleted
+	return l
 }

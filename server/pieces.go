@@ -52,12 +52,16 @@ func (s *Server) document(ctx context.Context, id string, number int) (*template
 	return d, err
 }
 
+// newest is the newest release of a template that is on the shelf, and its number.
 func (s *Server) newest(ctx context.Context, id string) (*template.Document, int, error) {
 	list, err := s.store.Templates(ctx)
 	if err != nil {
 		return nil, 0, err
 	}
 	for _, t := range list {
+		if t.ID == id && t.Deleted != "" {
+			return nil, 0, store.ErrDeleted
+		}
 		if t.ID == id {
 			d, err := s.document(ctx, id, t.Number)
 			return d, t.Number, err

@@ -29,6 +29,7 @@ type (
 		Entries  int          `json:"entries"`
 		Formats  []FormatView `json:"formats"`
 		Pieces   []PieceLine  `json:"pieces" doc:"The last changed first"`
+		Deleted  string       `json:"deleted" doc:"When it was put in the bin; empty is not"`
 	}
 	// PieceLine is a piece in a list.
 	PieceLine struct {
@@ -59,10 +60,13 @@ func shelfItem(d *template.Document, number int) ShelfItem {
 
 func (s *Server) shelfRoutes(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "shelf", Method: http.MethodGet, Path: "/api/shelf", Summary: "Templates on the shelf"},
-		func(ctx context.Context, _ *struct{}) (*struct{ Body []ShelfItem }, error) {
-			items, err := s.shelf(ctx)
+		func(ctx context.Context, in *struct {
+			Deleted bool `query:"deleted" doc:"Those in the bin"`
+		}) (*struct{ Body []ShelfItem }, error) {
+			items, err := s.shelf(ctx, in.Deleted)
 			return &struct{ Body []ShelfItem }{items}, s.apiError(err)
 		})
+	s.templateRoutes(api)
 	huma.Register(api, huma.Operation{OperationID: "open-template", Method: http.MethodPost, Path: "/api/templates/{id}/open",
 		Summary: "Make a piece of a template, or reopen the one last changed"},
 		func(ctx context.Context, in *struct {
@@ -106,7 +110,7 @@ func (s *Server) shelfRoutes(api huma.API) {
 		})
 }
 
-func (s *Server) shelf(ctx context.Context) ([]ShelfItem, error) {
+func (s *Server) shelf(ctx context.Context, deleted bool) ([]ShelfItem, error) {
 	list, err := s.releaseLines(ctx)
 	if err != nil {
 		return nil, err
@@ -122,6 +126,9 @@ func (s *Server) shelf(ctx context.Context) ([]ShelfItem, error) {
 	out := []ShelfItem{}
 	for _, t := range list {
 		it := t.ShelfItem
+		if (it.Deleted != "") != deleted {
+			continue
+		}
 		if mine := of[it.ID]; mine != nil {
 			it.Pieces = mine
 		}

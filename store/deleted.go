@@ -38,8 +38,55 @@ func (s *Store) Delete(ctx context.Context, kind string, ids []string, back bool
 	return changed, err
 }
 
-// Forget removes for good what was deleted before an instant, with its operations
-// and trials, and returns how many documents that were.
+// DeleteTemplates puts templates in the bin, or takes them out, and returns the ids of
+// those that it changed. Pieces of them stay as they are.
+func (s *Store) DeleteTemplates(ctx context.Context, ids []string, back bool) (changed []string, err error) {
+	at := now()
+	if back {
+		at = ""
+	}
+	err = s.makingRoom(ctx, func(tx *sqlx.Tx) error {
+		changed = nil
+		for _, id := range ids {
+			res, err := tx.ExecContext(ctx, `UPDATE templates SET deleted = ? WHERE id = ? AND (deleted <> '') = ?`, at, id, back)
+			if err != nil {
+				return err
+			}
+			if n, err := res.RowsAffected(); err != nil {
+				return err
+			} else if n > 0 {
+				changed = append(changed, id)
+			}
+		}
+		return nil
+	})
+	return changed, err
+}
+
+// forgetTemplates removes for good what has been in the bin since before an instant and
+// no piece or draft speaks of any more.
+func forgetTemplates(ctx context.Context, tx *sqlx.Tx, before time.Time) error {
+	var rows []struct{ ID, Deleted string }
+	if err := tx.SelectContext(ctx, &rows, `SELECT id, deleted FROM templates
+		WHERE deleted <> '' AND id NOT IN (SELECT template FROM documents)`); err != nil {
+		return err
+	}
+	for _, r := range rows {
+		if at, err := time.Parse(time.RFC3339Nano, r.Deleted); err == nil && at.After(before) {
+			continue
+		}
+		for _, q := range []string{`DELETE FROM releases WHERE template = ?`, `DELETE FROM templates WHERE id = ?`} {
+			if _, err := tx.ExecContext(ctx, q, r.ID); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// Forget removes for good what was deleted before an instant: documents with their
+// operations and trials, and templates that nothing is made of. It returns how many
+// documents that were.
 func (s *Store) Forget(ctx context.Context, before time.Time) (n int, err error) {
 	var rows []struct{ ID, Deleted string }
 	if err := s.db.SelectContext(ctx, &rows, `SELECT id, deleted FROM documents WHERE deleted <> ''`); err != nil {
@@ -62,7 +109,7 @@ func (s *Store) Forget(ctx context.Context, before time.Time) (n int, err error)
 			}
 			n += int(gone)
 		}
-		return nil
+		return forgetTemplates(ctx, tx, before)
 	})
 	return n, err
 }

@@ -109,19 +109,36 @@ type Shelved struct {
 	Name     string
 	Category string
 	Family   string
-	Number   int // of the newest release
+	Number   int    // of the newest release
+	Deleted  string // when it was put in the bin; "" is not
 }
 
-// Templates lists the shelf by category and name.
+// Templates lists all templates by category and name, those in the bin too: pieces of
+// them are still there.
 func (s *Store) Templates(ctx context.Context) ([]Shelved, error) {
 	var out []Shelved
-	err := s.db.SelectContext(ctx, &out, `SELECT t.id, t.name, t.category, t.family, MAX(r.number) AS number
+	err := s.db.SelectContext(ctx, &out, `SELECT t.id, t.name, t.category, t.family, t.deleted, MAX(r.number) AS number
 		FROM templates t JOIN releases r ON r.template = t.id GROUP BY t.id ORDER BY t.category, t.name`)
 	return out, err
 }
 
+// Shelve says what a template is called on the shelf and what it is filed under. Its
+// releases stay as they are.
+func (s *Store) Shelve(ctx context.Context, t Shelved) error {
+	return s.db.tx(ctx, func(tx *sqlx.Tx) error {
+		res, err := tx.ExecContext(ctx, `UPDATE templates SET name = ?, category = ?, family = ? WHERE id = ? AND deleted = ''`, t.Name, t.Category, t.Family, t.ID)
+		if err != nil {
+			return err
+		}
+		if n, err := res.RowsAffected(); err != nil || n == 0 {
+			return errors.Join(err, ErrNotFound)
+		}
+		return nil
+	})
+}
+
 // Release adds a frozen release of a template, unless the newest one is the
-// same to the byte, and returns its number.
+// same to the byte, and returns its number. A new one says what the template is called.
 func (s *Store) Release(ctx context.Context, d *template.Document) (int, error) {
 	doc, err := json.Marshal(d)
 	if err != nil {
@@ -129,11 +146,6 @@ func (s *Store) Release(ctx context.Context, d *template.Document) (int, error) 
 	}
 	number := 0
 	err = s.db.tx(ctx, func(tx *sqlx.Tx) error {
-		if _, err := tx.ExecContext(ctx, `INSERT INTO templates (id, name, category, family) VALUES (?, ?, ?, ?)
-			ON CONFLICT(id) DO UPDATE SET name = excluded.name, category = excluded.category, family = excluded.family`,
-			d.ID, d.Name, d.Category, d.Family); err != nil {
-			return err
-		}
 		var last struct {
 			Number   int
 			Document string
@@ -147,6 +159,11 @@ func (s *Store) Release(ctx context.Context, d *template.Document) (int, error) 
 			return err
 		}
 		number = last.Number + 1
+		if _, err := tx.ExecContext(ctx, `INSERT INTO templates (id, name, category, family) VALUES (?, ?, ?, ?)
+			ON CONFLICT(id) DO UPDATE SET name = excluded.name, category = excluded.category, family = excluded.family`,
+			d.ID, d.Name, d.Category, d.Family); err != nil {
+			return err
+		}
 		_, err = tx.ExecContext(ctx, `INSERT INTO releases (template, number, document, created) VALUES (?, ?, ?, ?)`, d.ID, number, string(doc), now())
 		return err
 	})

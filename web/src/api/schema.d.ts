@@ -895,6 +895,60 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/templates/delete": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put templates in the bin, or take them out
+         * @description For seven days they can be taken out again, and as long as there are pieces of them. Pieces stay as they are.
+         */
+        post: operations["delete-templates"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/templates/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say what a template is called and what it is filed under */
+        put: operations["shelve-template"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/templates/{id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a copy of a template beside it on the shelf */
+        post: operations["copy-template"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/templates/{id}/open": {
         parameters: {
             query?: never;
@@ -1059,6 +1113,10 @@ export interface components {
             /** @description Those that this changed */
             ids: string[];
         };
+        ChangedTemplates: {
+            /** @description Those that this changed */
+            ids: string[];
+        };
         ChosenDrafts: {
             /** @description Bring them back */
             back?: boolean;
@@ -1070,6 +1128,11 @@ export interface components {
             ids: string[];
         };
         ChosenRenders: {
+            ids: string[];
+        };
+        ChosenTemplates: {
+            /** @description Take them out of the bin */
+            back?: boolean;
             ids: string[];
         };
         "Clear-mediaRequest": {
@@ -1878,9 +1941,16 @@ export interface components {
             format: string;
             picture: string;
         };
+        ShelfBody: {
+            category?: string;
+            family?: string;
+            name: string;
+        };
         ShelfItem: {
             about: string;
             category: string;
+            /** @description When it was put in the bin; empty is not */
+            deleted: string;
             /** Format: int64 */
             entries: number;
             family: string;
@@ -3889,7 +3959,10 @@ export interface operations {
     };
     shelf: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Those in the bin */
+                deleted?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -3934,6 +4007,103 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StrokeView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "delete-templates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChosenTemplates"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedTemplates"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "shelve-template": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShelfBody"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "copy-template": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NamedView"];
                 };
             };
             /** @description Error */

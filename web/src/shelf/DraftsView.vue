@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { IconCopy, IconDownload, IconPencil, IconTrash } from '@tabler/icons-vue'
 import { NButton, NSkeleton } from 'naive-ui'
-import { computed, nextTick, onScopeDispose, ref } from 'vue'
+import { computed, onScopeDispose, ref } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
 
 import type { DraftItem } from '../api/client'
@@ -9,6 +9,7 @@ import DoneBar from '../common/DoneBar.vue'
 import { ago } from '../common/format'
 import { finder } from '../common/search'
 import { useDrafts } from './drafts'
+import FileDialog from './FileDialog.vue'
 import { useFind } from './find'
 import ShelfHead from './ShelfHead.vue'
 import StartDialog from './StartDialog.vue'
@@ -26,21 +27,8 @@ const found = computed(() => {
 const starting = ref(false)
 const bin = ref(false)
 
-const naming = ref('')
-const name = ref('')
-async function rename(d: DraftItem) {
-  naming.value = d.id
-  name.value = d.name
-  await nextTick()
-  const f = document.querySelector<HTMLInputElement>('.draft input')
-  f?.focus()
-  f?.select()
-}
-function named(d: DraftItem, keep: boolean) {
-  if (naming.value !== d.id) return
-  naming.value = ''
-  if (keep && name.value.trim() && name.value.trim() !== d.name) void drafts.rename(d, name.value)
-}
+const filing = ref<DraftItem | null>(null)
+const names = (of: 'category' | 'family') => [...new Set(drafts.all.map((d) => d[of]).filter(Boolean))]
 async function open(id: string) {
   if (id) await router.push(`/bench/${id}`)
 }
@@ -87,13 +75,12 @@ async function choose(e: Event) {
       <article v-for="d in found" :key="d.id" class="draft" :data-draft="d.id">
         <RouterLink :to="`/bench/${d.id}`" class="picture" :aria-label="`Open ${d.name} on the bench`"><img v-if="d.formats.length" :src="`/api/drafts/${d.id}/poster?side=480&rev=${d.revision}`" alt="" loading="lazy" /></RouterLink>
         <div class="body">
-          <input v-if="naming === d.id" v-model="name" maxlength="120" :aria-label="`Name of ${d.name}`" @blur="named(d, true)" @keydown.enter="named(d, true)" @keydown.esc="named(d, false)" />
-          <RouterLink v-else :to="`/bench/${d.id}`" class="title">{{ d.name }}</RouterLink>
+          <RouterLink :to="`/bench/${d.id}`" class="title">{{ d.name }}</RouterLink>
           <p class="quiet">{{ [d.category, d.family].filter(Boolean).join(' · ') || 'Not filed yet' }}</p>
           <p class="quiet">{{ d.layers }} {{ d.layers === 1 ? 'layer' : 'layers' }}, {{ d.pockets }} {{ d.pockets === 1 ? 'pocket' : 'pockets' }}, {{ d.formats.map((f) => f.name.toLowerCase()).join(', ') }}</p>
           <p class="quiet">Changed {{ ago(d.changed) }}</p>
           <div class="acts">
-            <button class="icon-button" title="Rename" :aria-label="`Rename ${d.name}`" @click="rename(d)"><IconPencil :size="16" /></button>
+            <button class="icon-button" title="Rename, file" :aria-label="`Rename ${d.name}`" @click="filing = d"><IconPencil :size="16" /></button>
             <button class="icon-button" title="Copy" :aria-label="`Copy ${d.name}`" @click="drafts.begin({ draft: d.id }).then(() => drafts.load())"><IconCopy :size="16" /></button>
             <a class="icon-button" title="Save the document" :aria-label="`Save the document of ${d.name}`" :href="`/api/drafts/${d.id}/document`" download><IconDownload :size="16" /></a>
             <button class="icon-button" title="Put in the bin" :aria-label="`Delete ${d.name}`" @click="drafts.remove([d])"><IconTrash :size="16" /></button>
@@ -101,6 +88,7 @@ async function choose(e: Event) {
         </div>
       </article>
     </div>
+    <FileDialog :of="filing" :categories="names('category')" :families="names('family')" @keep="(as) => void drafts.file(filing!, as)" @close="filing = null" />
     <StartDialog v-model:show="starting" @begun="open" />
   </div>
 </template>
@@ -123,7 +111,6 @@ async function choose(e: Event) {
 .body { padding: 10px 14px; display: grid; gap: 2px; align-content: start; min-width: 0; font-size: 12px; }
 .title { font-weight: 600; font-size: 15px; color: var(--ink); text-decoration: none; overflow-wrap: anywhere; }
 .title:hover { text-decoration: underline; }
-.body input { font: inherit; font-size: 15px; font-weight: 600; border: 1px solid var(--ivy); border-radius: 6px; padding: 1px 6px; min-width: 0; color: var(--ink); background: #fffefa; }
 .acts { display: flex; gap: 2px; margin: 4px 0 0 -7px; }
 .empty { display: grid; justify-items: center; gap: 10px; padding: 70px 0; text-align: center; }
 .failure { background: var(--rust-wash); color: #8c3518; border-radius: 8px; padding: 9px 14px; margin-bottom: 16px; display: flex; gap: 12px; align-items: center; justify-content: space-between; white-space: pre-line; overflow-wrap: anywhere; }

@@ -1,52 +1,50 @@
 <script setup lang="ts">
-import { IconPlus } from '@tabler/icons-vue'
-import { NButton, NSkeleton } from 'naive-ui'
+import { IconDots, IconPlus } from '@tabler/icons-vue'
+import { NButton, NDropdown, NSkeleton } from 'naive-ui'
 import { computed, onScopeDispose, ref } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
 
 import { api, ask, Failure, type Shelf } from '../api/client'
+import DoneBar from '../common/DoneBar.vue'
 import { useDocument } from '../common/document'
 import { ago, plain } from '../common/format'
 import { useHealth } from '../common/health'
-import { useNews } from '../common/news/news'
 import { finder } from '../common/search'
 import { useDrafts } from './drafts'
+import FileDialog from './FileDialog.vue'
 import { useFind } from './find'
 import ShelfHead from './ShelfHead.vue'
+import { useTemplates } from './templates'
 
 const router = useRouter()
 const doc = useDocument()
 const health = useHealth()
-const shelf = ref<Shelf[]>([])
-const loaded = ref(false)
-const failure = ref('')
+const templates = useTemplates()
+templates.watched = true
+void templates.load()
+onScopeDispose(() => (templates.watched = false))
+const wrong = ref('')
 const search = useFind()
 const opening = ref('')
 /** Posters in the format that the pointer is on. */
 const shownFormat = ref<Record<string, string>>({})
 
-async function load() {
-  try {
-    shelf.value = await ask(api.GET('/api/shelf'))
-    failure.value = ''
-    void health.load() // what had to be left out is named there
-  } catch (e) {
-    failure.value = (e as Failure).message
-  }
-  loaded.value = true
+const failure = computed(() => wrong.value || templates.failure)
+const loaded = computed(() => templates.loaded)
+function load() {
+  wrong.value = ''
+  return templates.load()
 }
-void load()
-onScopeDispose(useNews().listen((n) => (n.type === 'shelf' || n.type === 'piece' || n.type === 'lost') && void load()))
 
 const found = computed(() => {
   const fits = finder(search.value)
-  return shelf.value.filter((t) => fits(`${t.name} ${t.category} ${t.family} ${t.about}`))
+  return templates.all.filter((t) => fits(`${t.name} ${t.category} ${t.family} ${t.about}`))
 })
 /** Whoever searches for a piece is led to it. */
 const foundPieces = computed(() => {
   if (!search.value.trim()) return 0
   const fits = finder(search.value)
-  return shelf.value.reduce((n, t) => n + t.pieces.filter((p) => fits(`${p.name} ${t.name} ${t.category}`)).length, 0)
+  return templates.all.reduce((n, t) => n + t.pieces.filter((p) => fits(`${p.name} ${t.name} ${t.category}`)).length, 0)
 })
 
 async function open(t: Shelf, fresh: boolean) {
@@ -56,7 +54,7 @@ async function open(t: Shelf, fresh: boolean) {
     doc.take('piece', p)
     await router.push(`/desk/${p.id}`)
   } catch (e) {
-    failure.value = (e as Failure).message
+    wrong.value = (e as Failure).message
   } finally {
     opening.value = ''
   }
@@ -68,7 +66,20 @@ async function build(t: Shelf) {
   const id = await drafts.begin({ template: t.id })
   opening.value = ''
   if (id) await router.push(`/bench/${id}`)
-  else failure.value = drafts.failure
+  else wrong.value = drafts.failure
+}
+const bin = ref(false)
+const filing = ref<Shelf | null>(null)
+const names = (of: 'category' | 'family') => [...new Set(templates.all.map((t) => t[of]).filter(Boolean))]
+const more = [
+  { key: 'file', label: 'Rename or file …' },
+  { key: 'copy', label: 'Copy' },
+  { key: 'bin', label: 'Put in the bin' },
+]
+function act(t: Shelf, key: string) {
+  if (key === 'file') filing.value = t
+  else if (key === 'copy') void templates.copy(t)
+  else void templates.remove([t.id], t.name)
 }
 const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t.release}&format=${shownFormat.value[t.id] ?? t.formats[0]!.id}`
 </script>
@@ -77,15 +88,20 @@ const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t
   <div class="shelf cloth">
     <ShelfHead v-model:search="search" about="Templates to fill. Swap anything, break nothing." placeholder="Search templates" />
     <p v-if="foundPieces" class="preparing"><RouterLink :to="{ path: '/pieces', query: { find: search } }" data-test="found-pieces">{{ foundPieces === 1 ? '1 piece matches' : `${foundPieces} pieces match` }} “{{ search }}”</RouterLink></p>
+    <DoneBar v-model="templates.done" class="preparing" />
+    <p v-if="templates.binned.length" class="binline"><button class="link" data-test="bin" :aria-expanded="bin" @click="bin = !bin">Bin, {{ templates.binned.length }}</button></p>
+    <ul v-if="bin && templates.binned.length" class="bin">
+      <li v-for="t in templates.binned" :key="t.id"><span>{{ t.name }}</span><span class="quiet">put in the bin {{ ago(t.deleted) }}; kept for seven days{{ t.pieces.length ? ', and as long as it has pieces' : '' }}</span><NButton size="tiny" data-test="out" @click="templates.back([t.id])">Put it back on the shelf</NButton></li>
+    </ul>
     <p v-if="failure" class="failure" role="alert">{{ failure }} <NButton size="small" @click="load">Try again</NButton></p>
     <div v-if="!loaded" class="cards" aria-busy="true">
       <div v-for="i in 3" :key="i" class="card"><NSkeleton height="230px" /><div class="body"><NSkeleton text width="60%" /><NSkeleton text :repeat="2" /></div></div>
     </div>
     <p v-if="loaded && health.state?.preparing" class="preparing" role="status" data-test="preparing">The demo is being drawn: {{ health.state.preparing.replace(/^Drawing /, '') }}. Templates appear as they become ready.</p>
-    <div v-if="loaded && !shelf.length && health.state?.preparing" class="cards" aria-busy="true">
+    <div v-if="loaded && !templates.all.length && health.state?.preparing" class="cards" aria-busy="true">
       <div v-for="i in 3" :key="i" class="card"><NSkeleton height="230px" /><div class="body"><NSkeleton text width="60%" /><NSkeleton text :repeat="2" /></div></div>
     </div>
-    <div v-else-if="loaded && !shelf.length && !failure" class="empty">
+    <div v-else-if="loaded && !templates.all.length && !failure" class="empty">
       <img src="/mark.svg" width="72" height="72" alt="" />
       <h2>The shelf is bare</h2>
       <p class="quiet">Stop the server and run <code class="num">ivypocket demo</code> to put the kite festival's templates on it.</p>
@@ -114,15 +130,17 @@ const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t
                 <img :src="`/api/pieces/${p.id}/poster?side=96&rev=${p.revision}`" alt="" /><span>{{ p.name }}</span><span class="quiet">{{ ago(p.changed) }}</span>
               </RouterLink>
               <RouterLink v-if="t.pieces.length > 4" :to="{ path: '/pieces', query: { template: t.id } }" class="piece all" data-test="all-pieces">All {{ t.pieces.length }} pieces</RouterLink>
+              <button class="piece new" :disabled="!!opening" data-test="new-piece" @click="open(t, true)"><IconPlus :size="16" />New piece</button>
             </div>
             <div class="acts">
               <NButton type="primary" :loading="opening === t.id" @click="open(t, false)">{{ t.pieces.length ? 'Go on filling' : 'Fill it' }}</NButton>
-              <NButton v-if="t.pieces.length" quaternary :disabled="!!opening" @click="open(t, true)"><template #icon><IconPlus :size="16" /></template>New piece</NButton>
               <NButton quaternary :disabled="!!opening" title="A copy of it as a draft" data-test="to-bench" @click="build(t)">Open on the bench</NButton>
+              <NDropdown trigger="click" :options="more" @select="(key: string) => act(t, key)"><button class="icon-button dots" :aria-label="`More for ${t.name}`" title="Rename, file, copy, bin" :data-more="t.id"><IconDots :size="18" /></button></NDropdown>
             </div>
           </div>
         </article>
     </div>
+    <FileDialog :of="filing" :categories="names('category')" :families="names('family')" @keep="(as) => void templates.shelve(filing!, as)" @close="filing = null" />
   </div>
 </template>
 
@@ -136,7 +154,7 @@ const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t
 .picture img { max-width: 100%; max-height: 196px; border-radius: 4px; display: block; transition: transform 0.18s; }
 .picture:hover img { transform: scale(1.012); }
 .picture:focus-visible { outline-offset: -4px; outline-color: #fff; }
-.body { padding: 14px 18px 16px; display: grid; gap: 8px; }
+.body { padding: 14px 18px 16px; display: grid; gap: 8px; grid-template-columns: minmax(0, 1fr); }
 .title { display: flex; justify-content: space-between; align-items: center; gap: 10px; }
 .title h2 { font-size: 17px; letter-spacing: -0.01em; }
 .formats { display: flex; gap: 4px; }
@@ -151,8 +169,15 @@ const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t
 .piece img { width: 44px; height: 28px; object-fit: contain; background: var(--surround); border-radius: 3px; }
 .piece .quiet { margin-left: auto; font-weight: 400; }
 .preparing a { color: inherit; font-weight: 600; }
+.new { border: 0; background: none; cursor: pointer; font: inherit; font-weight: 500; color: var(--ivy-deep); text-align: left; }
 .all { color: var(--ivy-deep); text-decoration: underline; text-underline-offset: 3px; }
-.acts { display: flex; gap: 8px; margin-top: 4px; }
+.acts { display: flex; gap: 4px; margin-top: 4px; }
+.dots { margin-left: auto; }
+.binline { display: flex; justify-content: flex-end; margin: -14px 0 10px; }
+.link { border: 0; background: none; color: var(--ink-quiet); cursor: pointer; text-decoration: underline; text-underline-offset: 3px; }
+.bin { list-style: none; margin: 0 0 18px; padding: 8px 14px; background: var(--linen-deep); border-radius: 10px; }
+.bin li { display: flex; gap: 14px; align-items: center; padding: 4px 0; }
+.bin li span:nth-child(2) { flex: 1; }
 @media (max-width: 720px) {
   .shelf { padding: 16px 14px 32px; }
   .title { flex-wrap: wrap; }

@@ -57,13 +57,15 @@ export const useDrafts = defineStore('drafts', () => {
     })
     return made
   }
-  async function rename(item: DraftItem, name: string) {
-    await doc.change({ kind: 'describe', path: 'name', name }, { kind: 'draft', id: item.id }, item.revision)
+  /** Says what a draft is called and filed under. */
+  async function file(item: DraftItem, as: Pick<DraftItem, 'name' | 'category' | 'family'>) {
+    const ops = (['name', 'category', 'family'] as const).filter((path) => as[path] !== item[path]).map((path) => ({ kind: 'describe', path, name: as[path] }))
+    if (ops.length) await doc.change({ kind: 'batch', ops }, { kind: 'draft', id: item.id }, item.revision)
     await load()
   }
 
   useNews().listen((n) => {
     if (watched.value && (n.type === 'shelf' || n.type === 'draft' || n.type === 'lost')) void load()
   })
-  return { all, deleted, done, watched, loaded, failure, load, remove, back, begin, drop, rename }
+  return { all, deleted, done, watched, loaded, failure, load, remove, back, begin, drop, file }
 })
