@@ -20,6 +20,7 @@ import (
 func init() {
 	register(
 		row{"format-add", "`to` (width, height), `name`, `id` (the one it is like; none is the one looked at)", "adds a format, laid out like another", addFormat},
+		row{"format-copy", "`id`", "adds a format that is as this one is", copyFormat},
 		row{"format-remove", "`id`", "removes a format", removeFormat},
 		row{"format-size", "`id`, `to`, `name`", "gives a format another size, laid out anew, or another name", sizeFormat},
 		row{"join", "`path` (none is all)", "takes back what the format that is looked at has of its own", join},
@@ -79,6 +80,22 @@ func addFormat(b *bench, a Act) error {
 	part, err := json.Marshal(f)
 	b.title = "Add the format " + name
 	b.add(edit.DraftOp{Kind: "add", Into: "formats", At: -1, Part: part})
+	return err
+}
+
+func copyFormat(b *bench, a Act) error {
+	f := b.doc.Format(a.Id)
+	if f == nil {
+		return fmt.Errorf("id: there is no format named %q", a.Id)
+	}
+	next := *f
+	for n := 2; slices.ContainsFunc(b.doc.Formats, func(x template.Format) bool { return x.Name == next.Name }); n++ {
+		next.Name = fmt.Sprintf("%s %d", f.Name, n)
+	}
+	next.ID = b.freeID(next.Name)
+	part, err := json.Marshal(next)
+	b.title = "Duplicate the format " + f.Name
+	b.add(edit.DraftOp{Kind: "add", Into: "formats", At: 1 + slices.IndexFunc(b.doc.Formats, func(x template.Format) bool { return x.ID == f.ID }), Part: part})
 	return err
 }
 

@@ -23,6 +23,7 @@ import BenchMake from './BenchMake.vue'
 import { useDropping } from './dropping'
 import FormatsBar from './FormatsBar.vue'
 import HistoryPanel from './HistoryPanel.vue'
+import SideFormat from './SideFormat.vue'
 import LayerTree from './LayerTree.vue'
 import SplitDialog from './SplitDialog.vue'
 import { useTool } from './tool'
@@ -78,6 +79,9 @@ const at = (p: { clientX: number; clientY: number }): [number, number] => stage.
 /** The groups around what is worked on, the outermost first. */
 const path = computed(() => (tool.inside ? [...around(tool.inside)].reverse().concat(tool.inside).map((id) => ({ id, name: lines.value.get(id)?.name ?? id })) : []))
 
+/** The formats that are not worked on. */
+const others = computed(() => draft.value?.formats.filter((f) => f.id !== selection.format) ?? [])
+
 const picking = computed({ get: () => !!pockets.picking, set: (s) => !s && (pockets.picking = '') })
 const pickingFor = computed(() => pockets.list.find((p) => p.id === pockets.picking))
 
@@ -119,12 +123,15 @@ const missing = computed(() => draft.value?.missing ?? [])
       </template>
       <template v-else><NSkeleton v-for="i in 5" :key="i" height="70px" style="margin: 10px; width: 190px" /></template>
     </aside>
-    <StageView v-if="draft && selection.formatView" ref="stage" class="stage" :clips="media.clips" @grounds="media.load()" @press="layers?.press($event)">
+    <div v-if="draft && selection.formatView" class="stage tables" :class="{ beside: tool.beside && others.length }">
+    <StageView ref="stage" :clips="media.clips" @grounds="media.load()" @press="layers?.press($event)">
       <template #formats><FormatsBar /></template>
       <template #layers="s">
         <BenchLayers ref="layers" :outlines="s.outlines" :format="s.format" :k="s.k" :size="s.size" :dropping="s.dropping" :guides="s.guides" :at="at" @enter="s.enter" @files="fill" @near="stage?.zoomOver($event)" />
       </template>
     </StageView>
+    <aside v-if="tool.beside && others.length" class="others" aria-label="Other formats"><SideFormat v-for="f in others" :key="f.id" :format="f" /></aside>
+    </div>
     <div v-else class="stage waiting">
       <p v-if="draft && !draft.formats.length">There is no canvas yet.</p>
     </div>
@@ -172,6 +179,9 @@ const missing = computed(() => draft.value?.missing ?? [])
 .tabs button.on::after { content: ''; position: absolute; left: 8px; right: 8px; bottom: 2px; height: 2px; background: repeating-linear-gradient(90deg, var(--ivy) 0 6px, transparent 6px 10px); }
 .body { overflow: auto; padding: 14px; }
 .strip { grid-column: 1 / -1; border-top: 1px solid var(--rule); background: var(--linen-raised); }
+.tables { display: grid; grid-template-columns: minmax(0, 1fr); grid-template-rows: minmax(0, 1fr); min-width: 0; min-height: 0; background: var(--surround); }
+.tables.beside { grid-template-columns: minmax(0, 1fr) clamp(150px, 30%, 460px); }
+.others { display: grid; grid-auto-rows: minmax(120px, 1fr); gap: 4px; padding: 8px 8px 8px 0; overflow: auto; min-height: 0; border-left: 1px dashed rgba(233, 232, 226, 0.3); padding-left: 8px; }
 .waiting { background: var(--surround); color: #e9e8e2; display: grid; place-items: center; }
 .path { position: absolute; left: calc(var(--rail) + 12px); top: 50px; z-index: 2; display: flex; align-items: center; gap: 4px; background: var(--linen); border-radius: 8px; padding: 2px 8px; max-width: 50%; overflow: hidden; }
 .path button { border: 0; background: none; padding: 2px 4px; cursor: pointer; color: var(--ivy-deep); white-space: nowrap; }

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { IconDots, IconPlus } from '@tabler/icons-vue'
+import { IconDots, IconLayoutSidebarRight, IconPlus } from '@tabler/icons-vue'
 import { NButton, NInput, NInputNumber, NPopover } from 'naive-ui'
 import { computed, ref } from 'vue'
 
@@ -7,12 +7,14 @@ import CardDialog from '../common/CardDialog.vue'
 import { tip } from '../common/commands'
 import { useDocument } from '../common/document'
 import { useSelection } from '../common/selection'
-import { useActs } from './acts'
+import { useActs, type Deed } from './acts'
 import { canvases, canvasName } from './start'
+import { useTool } from './tool'
 
 /** The formats of a template: one more, another size, what stands apart, and whether a change is for all. */
 const doc = useDocument()
 const selection = useSelection()
+const tool = useTool()
 const { does } = useActs()
 const formats = computed(() => doc.draft!.formats)
 const here = computed(() => formats.value.find((f) => f.id === selection.format))
@@ -30,14 +32,21 @@ function begin(what: 'add' | 'size') {
     ;[name.value, w.value, h.value] = ['', free[0], free[1]]
   }
 }
-async function done() {
-  const to = [w.value ?? 0, h.value ?? 0]
+/** Does what may make a format, and goes over to the new one. */
+async function make(deed: Deed) {
   const before = formats.value.map((f) => f.id)
-  const ok = await does(editing.value === 'add' ? { kind: 'format-add', name: name.value, to } : { kind: 'format-size', id: selection.format, name: name.value, to })
-  if (!ok) return
-  editing.value = ''
+  if (!(await does(deed))) return false
   const made = formats.value.find((f) => !before.includes(f.id))
   if (made) selection.format = made.id
+  return true
+}
+async function done() {
+  const to = [w.value ?? 0, h.value ?? 0]
+  if (await make(editing.value === 'add' ? { kind: 'format-add', name: name.value, to } : { kind: 'format-size', id: selection.format, name: name.value, to })) editing.value = ''
+}
+function copy() {
+  open.value = false
+  void make({ kind: 'format-copy', id: selection.format })
 }
 const many = computed(() => formats.value.length > 1)
 </script>
@@ -49,7 +58,7 @@ const many = computed(() => formats.value.length > 1)
       <template #trigger><button class="tool" title="This format" aria-label="This format" data-test="format-menu"><IconDots :size="15" /><span v-if="here?.own.length" class="num apart">{{ here.own.length }}</span></button></template>
       <div class="menu">
         <strong>{{ here?.name }} <span class="num quiet">{{ here?.width }} × {{ here?.height }}</span></strong>
-        <div class="acts"><NButton size="tiny" data-test="size-format" @click="begin('size')">Rename or size</NButton><NButton size="tiny" quaternary :disabled="!many" data-test="remove-format" @click="((open = false), does({ kind: 'format-remove', id: selection.format }))">Remove</NButton></div>
+        <div class="acts"><NButton size="tiny" data-test="size-format" @click="begin('size')">Rename or size</NButton><NButton size="tiny" title="One more like it, to be changed" data-test="copy-format" @click="copy">Duplicate</NButton><NButton size="tiny" quaternary :disabled="!many" data-test="remove-format" @click="((open = false), does({ kind: 'format-remove', id: selection.format }))">Remove</NButton></div>
         <template v-if="here?.own.length">
           <p class="quiet">What stands apart in it:</p>
           <ul><li v-for="o in here.own" :key="o.path"><button class="link" :disabled="!o.layer" @click="selection.layers = [o.layer]">{{ o.called || o.path }}</button><NButton size="tiny" quaternary @click="does({ kind: 'join', path: o.path })">Join</NButton></li></ul>
@@ -58,6 +67,7 @@ const many = computed(() => formats.value.length > 1)
         <p v-else class="quiet">Nothing stands apart in it.</p>
       </div>
     </NPopover>
+    <button v-if="many" class="tool" :class="{ on: tool.beside }" :aria-pressed="tool.beside" :title="tip('beside')" aria-label="See the formats side by side" data-test="beside" @click="tool.beside = !tool.beside"><IconLayoutSidebarRight :size="16" /></button>
     <button v-if="many" class="where" :class="{ on: selection.apart }" role="switch" :aria-checked="selection.apart" :title="tip('apart')" data-test="apart" @click="selection.apart = !selection.apart">
       {{ selection.apart ? `Changes ${here?.name} alone` : 'Changes all formats' }}
     </button>
@@ -75,7 +85,8 @@ const many = computed(() => formats.value.length > 1)
 <style scoped>
 .bar { display: flex; align-items: center; gap: 2px; min-width: 0; }
 .tool { display: flex; align-items: center; gap: 3px; border: 0; background: none; color: #dcdbd3; padding: 5px; border-radius: 7px; cursor: pointer; }
-.tool:hover { background: rgba(0, 0, 0, 0.2); }
+.tool.on { background: var(--linen); color: var(--ink); }
+.tool:hover:not(.on) { background: rgba(0, 0, 0, 0.2); }
 .tool:focus-visible, .where:focus-visible { outline-color: #fff; }
 .apart { background: #e7a13a; color: #3a2606; border-radius: 8px; padding: 0 5px; font-size: 10.5px; }
 .where { border: 1px dashed rgba(233, 232, 226, 0.5); background: none; color: #e9e8e2; border-radius: 7px; padding: 3px 9px; cursor: pointer; white-space: nowrap; margin-left: 6px; font-size: 12px; overflow: hidden; text-overflow: ellipsis; }

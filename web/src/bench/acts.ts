@@ -147,6 +147,7 @@ export function useActs() {
         panel: swatch('rectangle'),
         round: swatch('ellipse'),
         'make-pocket': some(() => does({ kind: chosen.value.every((y) => y.kind === 'view') ? 'unpick' : 'sew' })),
+        beside: () => (tool.beside = !tool.beside),
         apart: () => (selection.apart = !selection.apart),
       },
       () => !!doc.draft && !selection.framing,

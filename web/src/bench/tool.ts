@@ -1,3 +1,4 @@
+import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { ref, watch } from 'vue'
 
@@ -49,6 +50,8 @@ export const useTool = defineStore('tool', () => {
   const lining = ref('')
   /** Whether what is set inside a use of a motif is set in this use alone. */
   const own = ref(false)
+  /** Whether the other formats are seen beside the one that is worked on. */
+  const beside = useLocalStorage('ivy-beside', false)
   watch(inside, () => (own.value = false))
-  return { swatch, inside, naming, splitting, picking, lining, own }
+  return { swatch, inside, naming, splitting, picking, lining, own, beside }
 })
