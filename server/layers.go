@@ -94,6 +94,8 @@ type (
 		// its own.
 		Used  bool `json:"used"`
 		Given bool `json:"given" doc:"The document says something of it"`
+		// In tells how a length is written; "" is no length, or not the designer's.
+		In string `json:"in" enum:",px,share"`
 	}
 )
 
@@ -186,11 +188,30 @@ func (s *Server) layer(p pieceState, id, format string, frame int64) (LayerView,
 			if draft {
 				pv.Options = optionsOf(p.doc, y, k.Property)
 				pv.Changed = k.Given
+				pv.In = writtenIn(p.doc, k, format)
 			}
 			v.Properties = append(v.Properties, pv)
 		}
 	}
 	return v, nil
+}
+
+// writtenIn tells how a length is written in a format.
+func writtenIn(d *template.Document, k scene.Shown, format string) string {
+	if !k.InShares() || k.Type != scheme.Numbers || k.Of.Sort() == scheme.Pockets {
+		return ""
+	}
+	v, given, err := d.Get(k.Path)
+	if own, ok := d.Format(format).Rest[k.Path]; ok {
+		v, given = own, true
+	}
+	switch {
+	case err != nil || !given:
+		return ""
+	case v.Shorter != 0:
+		return "share"
+	}
+	return "px"
 }
 
 // optionsOf are the things that a reference of a layer may name.

@@ -529,6 +529,9 @@ func alike(a, b []float64) bool {
 func (b *bench) written(p *scheme.Property, old scheme.Value, given bool, f *template.Format, numbers []float64) scheme.Value {
 	v := scheme.Value{Numbers: make([]float64, len(numbers)), Single: len(numbers) == 1}
 	shorter := old.Shorter
+	if old.Single && shorter != 0 {
+		shorter = 1<<len(numbers) - 1
+	}
 	if !given && p.Unit.Px == 1 && b.inShares() {
 		shorter = 1<<len(numbers) - 1
 	}

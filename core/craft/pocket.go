@@ -25,7 +25,6 @@ func init() {
 		row{"empty", "", "puts the stand-ins of all pockets away, for delivery", empty},
 		row{"unempty", "", "puts the stand-ins back that were put away", unempty},
 		row{"line-pocket", "`pocket`, `media` of the store", "says which picture it shows while it is empty; none is the neutral card", linePocket},
-		row{"rest", "`path`, `value`", "sets one value, with what goes with it; no value leaves it out", rest},
 	)
 }
 
@@ -523,83 +522,4 @@ func linePocket(b *bench, a Act) error {
 	part, err := json.Marshal(template.Lining{Media: a.Media})
 	b.add(edit.DraftOp{Kind: "put", Path: "pockets/" + p.ID + "/lining", Part: part})
 	return err
-}
-
-// rest sets one value, in all formats or in this one alone. What goes with it comes
-// along: a stroke has a width, a star its points; and what goes without it goes.
-func rest(b *bench, a Act) error {
-	format := ""
-	if a.Apart {
-		format = a.Format
-	}
-	if seg := strings.SplitN(a.Path, "/", 3); len(seg) == 3 && seg[0] == "layers" && strings.Contains(seg[1], inUse) {
-		use, inner := cutUse(seg[1])
-		if b.use = use; b.motifOf(use) == nil {
-			return fmt.Errorf("path: there is no use %q any more", use)
-		}
-		a.Path = b.inThisUse("layers/" + inner + "/" + seg[2])
-	}
-	b.title = "Set " + b.doc.Called(a.Path)
-	if a.Value == nil {
-		b.title = "Reset " + b.doc.Called(a.Path)
-	}
-	t, err := b.doc.Find(a.Path)
-	if err != nil {
-		return fmt.Errorf("path: %w", err)
-	}
-	b.add(edit.DraftOp{Kind: "set", Path: a.Path, Value: a.Value, Format: format})
-	if n := t.Node; n != nil && format == "" && !strings.Contains(a.Path, inUse) && !strings.Contains(a.Path, "/motion/") && !t.Property.Free() {
-		b.company(strings.TrimSuffix(a.Path, "/"+t.Property.Of(t.Part)), n, t.Property, a.Value)
-	}
-	return nil
-}
-
-// company gives a thing what goes with a value that it is to have, and takes away what
-// goes without it.
-func (b *bench) company(path string, n *template.Node, p *scheme.Property, v *scheme.Value) {
-	next := *n
-	if v != nil {
-		next = next.With(p, *v)
-	} else {
-		next = next.Without(p)
-	}
-	for _, q := range n.Sort().Properties() {
-		at := path + "/" + q.Name
-		switch {
-		case q == p:
-		case next.Given(q) && !next.Has(q):
-			b.forget(at)
-			b.add(edit.DraftOp{Kind: "put", Path: at})
-			for _, name := range append([]string{q.Name}, names(q)...) {
-				if next.Motion[name] != nil {
-					b.add(edit.DraftOp{Kind: "keys", Path: path + "/" + name})
-				}
-			}
-		case q.Needed && next.Has(q) && !next.Given(q) && !q.First.Equal(scheme.Value{}):
-			first := q.First
-			b.add(edit.DraftOp{Kind: "set", Path: at, Value: &first})
-		}
-	}
-	for i, part := range n.Sort().Parts {
-		list := n.Part(i)
-		on := part.With != "" && next.Given(n.Sort().Property(part.With))
-		switch {
-		case part.With == "":
-		case on && len(list) == 0 && part.Of == scheme.Stops:
-			for k, c := range []string{newFill, "#00000000"} {
-				stop, err := json.Marshal(object{"id": fmt.Sprintf("s%d", k+1), "at": k, "colour": c})
-				if err == nil {
-					b.add(edit.DraftOp{Kind: "add", Into: path + "/" + part.Name, At: k, Part: stop})
-				}
-			}
-		case !on && len(list) > 0:
-			for _, m := range list {
-				b.forget(path + "/" + part.Name + "/" + m.ID)
-			}
-			// The list goes with the object it is in; the property is taken out first.
-			for _, m := range list {
-				b.ops = slices.Insert(b.ops, 0, edit.DraftOp{Kind: "remove", Path: path + "/" + part.Name + "/" + m.ID})
-			}
-		}
-	}
 }

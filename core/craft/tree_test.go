@@ -370,7 +370,7 @@ func TestAThousandActsLeaveASoundDraft(t *testing.T) {
 			ids = nil
 			whole.Visit(func(_ string, y *template.Layer) { ids = append(ids, y.ID) })
 		}
-		a := Act{Kind: pick(Kinds()...), Format: draft.Doc.Formats[rng.IntN(len(draft.Doc.Formats))].ID, Frame: int64(rng.IntN(100)), Apart: rng.IntN(4) == 0, From: point(), To: point(),
+		a := Act{Kind: pick(append(Kinds(), "group", "motif", "motif", "unmotif")...), Format: draft.Doc.Formats[rng.IntN(len(draft.Doc.Formats))].ID, Frame: int64(rng.IntN(100)), Apart: rng.IntN(4) == 0, From: point(), To: point(),
 			Handle: [2]float64{float64(rng.IntN(3)) / 2, float64(rng.IntN(3)) / 2}, Keep: rng.IntN(3) == 0, Middle: rng.IntN(4) == 0, Copy: rng.IntN(5) == 0, Snap: float64(rng.IntN(2) * 8),
 			At: rng.IntN(5), Name: pick("", "*1.1", "+5", "Sun"), Own: rng.IntN(4) == 0}
 		for range 1 + rng.IntN(3) {
@@ -408,15 +408,17 @@ func TestAThousandActsLeaveASoundDraft(t *testing.T) {
 			if len(draft.Doc.Motifs) > 0 {
 				a.Id = draft.Doc.Motifs[0].ID
 			}
+		case "unit":
+			a.Way = pick("px", "share")
 		case "recipe", "recipe-forget":
 			kind := recipe.All()[rng.IntN(len(recipe.All()))]
-			if n := len(draft.Doc.Recipes); n > 0 && (n > 3 || len(ids) > 40 || a.Kind == "recipe-forget" || rng.IntN(3) > 0) {
+			if n := len(draft.Doc.Recipes); n > 0 && (n > 2 || len(ids) > 30 || a.Kind == "recipe-forget" || rng.IntN(3) > 0) {
 				a.Id = draft.Doc.Recipes[rng.IntN(n)].ID
 				kind = recipe.Find(draft.Doc.Recipes[slices.IndexFunc(draft.Doc.Recipes, func(r template.Recipe) bool { return r.ID == a.Id })].Kind)
-			} else if len(ids) > 40 {
+			} else if len(ids) > 30 {
 				continue
 			}
-			a.Way, a.Numbers = kind.Kind, some(rng, kind)
+			a.Way, a.Numbers = kind.Kind, some(rng, kind, 2)
 		case "motif", "group", "unmotif": // mostly of what it can be made of
 			draft.Doc.Visit(func(_ string, y *template.Layer) {
 				if rng.IntN(3) == 0 && (y.Kind == scheme.Group && a.Kind == "motif" || y.Kind == scheme.Use && a.Kind == "unmotif") {
@@ -771,5 +773,75 @@ func TestLayersAreShownAlone(t *testing.T) {
 	})
 	if !slices.Equal(hidden, []string{"a", "c", "y"}) || d.Layer("a").On(scheme.Hidden) {
 		t.Errorf("hidden are %v", hidden)
+	}
+}
+
+// A length that is written in shares of the shorter side stays so when a number of px is
+// set, a new one is written so where canvases differ in size, and units change without
+// the picture of the canvas that is looked at.
+func TestLengthsKeepTheirUnits(t *testing.T) {
+	d := doc(t, `{"id": "s", "name": "S", "kind": "shape", "fill": "#102030", "size": ["25vmin", 200], "place": [108, 54], "masks": [{"id": "m", "form": {"kind": "ellipse"}, "feather": 27}]}`, "",
+		`, "layouts": [{"id": "l", "kind": "split", "rows": [1], "columns": [1, 1], "gutter": "2vmin", "gutterBy": "shrink"}]`)
+	says := func(d *template.Document, path, want string) {
+		t.Helper()
+		if v, _, err := d.Get(path); err != nil || v.String() != want {
+			t.Errorf("%s is %v, %v; want %s", path, v, err, want)
+		}
+	}
+	two, one := scheme.Many(540, 300), scheme.One(21.6)
+	d, _ = do(t, d, Act{Kind: "rest", Path: "layers/s/size", Value: &two})
+	says(d, "layers/s/size", `50vmin, 300`)
+	part := scheme.One(270)
+	d, _ = do(t, d, Act{Kind: "rest", Path: "layers/s/size.x", Value: &part})
+	says(d, "layers/s/size", `25vmin, 300`)
+	d, _ = do(t, d, Act{Kind: "rest", Path: "layouts/l/gutter", Value: &one})
+	says(d, "layouts/l/gutter", `2vmin`)
+	d, _ = do(t, d, Act{Kind: "rest", Path: "layers/s/radius", Value: &one})
+	says(d, "layers/s/radius", `21.6`) // both canvases have a shorter side of 1080
+
+	before := stands(t, d, "wide", 0)["s"]
+	d, p := do(t, d, Act{Kind: "unit", Layers: []string{"s"}, Way: "share"})
+	says(d, "layers/s/size", `25vmin, 27.77778vmin`)
+	says(d, "layers/s/place", `10vmin, 5vmin`)
+	says(d, "layers/s/masks/m/feather", `2.5vmin`)
+	if after := stands(t, d, "wide", 0)["s"]; math.Abs(after.Box().Y-before.Box().Y) > 1e-4 || math.Abs(after.Box().H-before.Box().H) > 1e-4 {
+		t.Errorf("it stands at %v, before at %v", after.Box(), before.Box())
+	}
+	if p.Op.Title != "Lengths in shares of S" {
+		t.Errorf("it is called %q", p.Op.Title)
+	}
+	d, _ = do(t, d, Act{Kind: "unit", Path: "layers/s/size", Way: "px"})
+	says(d, "layers/s/size", `270, 300`)
+	for _, a := range []Act{{Path: "layers/s/fill", Way: "px"}, {Path: "layers/s/opacity", Way: "px"}, {Path: "layers/s/size", Way: "em"}, {Way: "px"}, {Path: "layers/no/size", Way: "px"}} {
+		a.Kind, a.Format = "unit", "wide"
+		if _, err := Do(d, shelf{}, a); err == nil {
+			t.Errorf("%+v is written otherwise", a)
+		}
+	}
+	// A format that has its own value has that one written otherwise too.
+	own := scheme.Many(108, 108)
+	d, _ = do(t, d, Act{Kind: "rest", Path: "layers/s/size", Value: &own, Format: "tall", Apart: true})
+	d, _ = do(t, d, Act{Kind: "unit", Path: "layers/s/size", Way: "share", Format: "tall"})
+	if v := d.Format("tall").Rest["layers/s/size"]; v.String() != `10vmin, 10vmin` {
+		t.Errorf("in the tall format it is %v", v)
+	}
+}
+
+// A duplicate of a format is as that is, to the number, and stands beside it.
+func TestADuplicateOfAFormatIsAsThatIs(t *testing.T) {
+	d := doc(t, `{"id": "s", "name": "S", "kind": "shape", "fill": "#102030", "size": [100, 200]}`, `"layers/s/size": [300, 40]`, "")
+	d, _ = do(t, d, Act{Kind: "format-copy", Id: "tall"})
+	if len(d.Formats) != 3 || d.Formats[2].Name != "Tall 2" || d.Formats[2].ID != "tall-2" {
+		t.Fatalf("%+v", d.Formats)
+	}
+	if a, b := stands(t, d, "tall", 0)["s"], stands(t, d, "tall-2", 0)["s"]; quad(a) != quad(b) {
+		t.Errorf("%v is not %v", a.Box(), b.Box())
+	}
+	d, _ = do(t, d, Act{Kind: "format-copy", Id: "wide"})
+	if d.Formats[1].Name != "Wide 2" {
+		t.Errorf("%+v", d.Formats)
+	}
+	if _, err := Do(d, shelf{}, Act{Kind: "format-copy", Id: "none"}); err == nil {
+		t.Error("a format that is not there is duplicated")
 	}
 }

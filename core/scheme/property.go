@@ -61,6 +61,10 @@ func (t Type) Live() bool {
 	return false
 }
 
+// InShares reports whether its numbers are lengths, which may be written in shares of the
+// canvas' shorter side.
+func (p *Property) InShares() bool { return p.Unit.Px == 1 && !p.Integer }
+
 // Property is a row of the table: something about a thing that rests, and that
 // may move, be tied, be yielded by a formula and differ by format. Everything
 // that is known about it stands here.

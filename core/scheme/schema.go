@@ -113,7 +113,7 @@ func (p *Property) schema() Object {
 	if p.Lo != p.Hi {
 		number["minimum"], number["maximum"] = p.Lo, p.Hi
 	}
-	if p.Unit.Px == 1 && !p.Integer {
+	if p.InShares() {
 		number = Object{"anyOf": []any{number, Object{"type": "string", "pattern": shorterPattern}}}
 	}
 	switch p.Type {

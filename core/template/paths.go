@@ -241,7 +241,12 @@ func (d *Document) Get(path string) (v scheme.Value, given bool, err error) {
 		if t.Part >= len(full) {
 			return scheme.Value{}, false, nil
 		}
+		short := v.Shorter
+		if v.Single && short != 0 {
+			short = 1<<len(full) - 1
+		}
 		v = scheme.One(full[t.Part])
+		v.Shorter = short >> t.Part & 1
 	}
 	return v, given, nil
 }

@@ -1779,6 +1779,8 @@ export interface components {
             given: boolean;
             here: boolean;
             /** @enum {string} */
+            in: "" | "px" | "share";
+            /** @enum {string} */
             kind: "number" | "colour" | "choice" | "switch" | "path" | "time" | "reference";
             label: string;
             /** Format: double */

@@ -7,6 +7,7 @@ import { useDocument } from '../common/document'
 import { useLayer } from '../common/layer'
 import { useSelection } from '../common/selection'
 import { useTransient } from '../common/transient'
+import { useActs } from './acts'
 import { useTool } from './tool'
 import LayerProperty, { type Rest } from './LayerProperty.vue'
 
@@ -16,6 +17,7 @@ const selection = useSelection()
 const transient = useTransient()
 const chosen = useLayer()
 const tool = useTool()
+const acts = useActs()
 const view = computed(() => (chosen.view?.id === selection.layer ? chosen.view : null))
 const formatName = computed(() => selection.formatView?.name.toLowerCase() ?? '')
 const several = computed(() => doc.face!.formats.length > 1)
@@ -68,10 +70,10 @@ async function set(p: Property, rest: Rest) {
     <NCheckbox v-if="several && !doc.draft" v-model:checked="selection.apart" size="small" data-test="apart">Set in {{ formatName }} alone</NCheckbox>
     <section v-for="s in sections" :key="s.title">
       <h3 class="heading">{{ s.title }}</h3>
-      <LayerProperty v-for="p in s.props" :key="p.path" :p="p" :template="!!doc.draft" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" />
+      <LayerProperty v-for="p in s.props" :key="p.path" :p="p" :template="!!doc.draft" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" @unit="(way) => doc.change(acts.act({ kind: 'unit', path: p.path, way }))" />
       <details v-if="s.rare.length" class="more">
         <summary>{{ s.props.length ? 'More' : 'Show' }} <span class="quiet">{{ s.rare.map((p) => p.label.toLowerCase()).join(', ') }}</span></summary>
-        <div class="rest"><LayerProperty v-for="p in s.rare" :key="p.path" :p="p" :template="!!doc.draft" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" /></div>
+        <div class="rest"><LayerProperty v-for="p in s.rare" :key="p.path" :p="p" :template="!!doc.draft" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" @unit="(way) => doc.change(acts.act({ kind: 'unit', path: p.path, way }))" /></div>
       </details>
     </section>
   </div>

@@ -12,7 +12,7 @@ export type Rest = number[] | string | boolean
 
 /** One property of a layer: where it rests, what sets it, and what it is at the playhead. `drafted` is a value on the way. */
 const props = defineProps<{ p: Property; drafted?: Rest; format: string; template?: boolean }>()
-const emit = defineEmits<{ draft: [Rest]; press: [Rest]; set: [Rest]; reset: []; cancel: [] }>()
+const emit = defineEmits<{ draft: [Rest]; press: [Rest]; set: [Rest]; reset: []; cancel: []; unit: ['px' | 'share'] }>()
 
 /** The property's place in its layer, such as masks/iris/feather. */
 const place = computed(() => props.p.path.split('/').slice(2).join('/'))
@@ -56,6 +56,7 @@ const source = computed(() => {
     <div class="line">
       <span class="name" :title="p.about">{{ p.label }}</span>
       <button v-if="joined && !ruled" class="each" :title="`Set each of ${p.parts.length} numbers`" @click="each = true">each</button>
+      <button v-if="template && p.in && !ruled" class="each" :data-unit="p.in" :title="p.in === 'px' ? 'So many px on every canvas; press: a share of the shorter side' : `A share of the canvas’ shorter side, shown in px of this one; press: so many px on every canvas`" @click="emit('unit', p.in === 'px' ? 'share' : 'px')">{{ p.in === 'px' ? 'px' : 'share' }}</button>
       <span v-if="p.here || p.own" class="chip" :title="`Its own value in ${format}`">{{ format }}</span>
       <span v-if="p.used" class="chip" title="This use of the motif has a value of its own">this use</span>
       <span v-if="p.moves" class="chip moves" title="It moves from where it rests">moves</span>

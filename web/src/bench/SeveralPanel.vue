@@ -17,10 +17,13 @@ const clips = [
   { key: 'look', label: tip('paste-look') },
   { key: 'masks', label: 'Paste only the masks' },
   { key: 'motion', label: 'Paste only the motion' },
+  { key: 'share', label: 'Lengths in shares of the shorter side' },
+  { key: 'px', label: 'Lengths in px on every canvas' },
 ]
 function clip(key: string) {
   const what = { copy, cut, paste }[key]
   if (what) void what()
+  else if (key === 'share' || key === 'px') void does({ kind: 'unit', way: key })
   else void dress(key as 'look')
 }
 const aligns = [
@@ -68,7 +71,7 @@ async function set(path: string) {
       <NButton v-if="chosen.every((y) => y.kind === 'view')" size="tiny" :title="tip('make-pocket', 'A picture or a shape again')" data-test="unpick" @click="does({ kind: 'unpick' })">Unpick</NButton>
       <NButton v-if="chosen.length > 1 && chosen.every((y) => y.layout)" size="tiny" title="One cell of these; the first takes it" data-test="merge" @click="does({ kind: 'merge' })">Merge cells</NButton>
       <NButton size="tiny" :title="tip('duplicate')" @click="does({ kind: 'duplicate' })">Duplicate</NButton>
-      <NDropdown trigger="click" :options="clips" @select="clip"><NButton size="tiny" data-test="clip">Copy …</NButton></NDropdown>
+      <NDropdown trigger="click" :options="clips" @select="clip"><NButton size="tiny" data-test="clip">More …</NButton></NDropdown>
       <NButton size="tiny" :type="selection.alone.length ? 'warning' : 'default'" :title="tip('alone')" data-test="alone" @click="alone()">{{ selection.alone.length ? 'Show all' : 'Alone' }}</NButton>
       <NButton size="tiny" quaternary :title="tip('discard')" data-test="discard" @click="does({ kind: 'discard' })">Delete</NButton>
     </div>
