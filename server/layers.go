@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"net/http"
+	"slices"
 	"strings"
 
 	"ivypocket/core/scene"
@@ -33,8 +34,10 @@ type (
 		Follows string `json:"follows"`
 		Motif   string `json:"motif"`
 		Form    string `json:"form"`
-		Layout  string `json:"layout" doc:"The layout in a cell of which it stands"`
-		Motion  bool   `json:"motion" doc:"It has keys or formulas of its own"`
+		// Reads are the layers that its formulas speak of.
+		Reads  []string `json:"reads"`
+		Layout string   `json:"layout" doc:"The layout in a cell of which it stands"`
+		Motion bool     `json:"motion" doc:"It has keys or formulas of its own"`
 		// Changed says that somebody set one of its properties in this piece.
 		Changed bool `json:"changed"`
 		// Drags says that the layer may be dragged: its place is its own.
@@ -113,6 +116,7 @@ func layerLines(d *template.Document, v sheet.Values) []LayerLine {
 			}
 		}
 	}
+	reads := readsOf(whole)
 	mark(v.Rest)
 	for _, f := range v.Formats {
 		mark(f)
@@ -127,6 +131,9 @@ func layerLines(d *template.Document, v sheet.Values) []LayerLine {
 			}
 			line.Layout = y.Text(scheme.CellLayout)
 			line.Matte, line.Follows = y.Text(scheme.MatteLayer), y.Text(scheme.Follow)
+			if line.Reads = reads[y.ID]; line.Reads == nil {
+				line.Reads = []string{}
+			}
 			if y.Kind == scheme.Shape {
 				line.Form = y.Text(scheme.LayerForm.Kind)
 			}
@@ -136,6 +143,32 @@ func layerLines(d *template.Document, v sheet.Values) []LayerLine {
 		}
 	}
 	list(whole.Layers, 0)
+	return out
+}
+
+// readsOf are the layers that formulas of layers speak of, by theirs.
+func readsOf(d *template.Document) map[string][]string {
+	out := map[string][]string{}
+	var all []string
+	d.VisitNodes(func(_, path string, n *template.Node) {
+		seg := strings.SplitN(path, "/", 3)
+		if seg[0] != "layers" || len(n.Formulas) == 0 {
+			return
+		}
+		if all == nil {
+			d.Visit(func(_ string, y *template.Layer) { all = append(all, y.ID) })
+		}
+		for _, f := range n.Formulas {
+			for _, id := range all {
+				if id != seg[1] && template.Reads(f, id) && !slices.Contains(out[seg[1]], id) {
+					out[seg[1]] = append(out[seg[1]], id)
+				}
+			}
+		}
+	})
+	for _, ids := range out {
+		slices.Sort(ids)
+	}
 	return out
 }
 

@@ -175,6 +175,8 @@ func (b *bench) boxed(y object, a Act, k *scheme.Kind) error {
 	switch {
 	case shape == "rule":
 		size = geom.Size{W: c.W * 0.5, H: math.Max(2, math.Round(short*0.006))}
+	case k == scheme.Carrier:
+		size = geom.Size{W: math.Round(short * 0.1), H: math.Round(short * 0.1)}
 	case shape == "border":
 		size = c
 	case shape == "arrow":

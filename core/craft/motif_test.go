@@ -6,9 +6,11 @@ import (
 	"strings"
 	"testing"
 
+	"ivypocket/core/edit"
 	"ivypocket/core/geom"
 	"ivypocket/core/scheme"
 	"ivypocket/core/template"
+	"ivypocket/core/timing"
 )
 
 const gulls = `{"id": "gull", "name": "Gull", "kind": "group", "size": [600, 300], "place": [-300, 100], "turn": 15, "layers": [
@@ -151,5 +153,36 @@ func TestAMotifThatHangsOnOthersIsRefused(t *testing.T) {
 	}
 	if _, err := Do(doc(t, gulls, "", ""), shelf{}, Act{Kind: "motif", Format: "wide", Layers: []string{"sun"}}); err == nil {
 		t.Error("a motif was made of a shape")
+	}
+}
+
+// A carrier has no picture; what follows it goes as it goes, and stays where it is when it
+// begins to follow.
+func TestACarrierMovesOthersUnseen(t *testing.T) {
+	d := doc(t, gulls, "", "")
+	made, p := do(t, d, Act{Kind: "insert", Way: "carrier", From: [2]float64{400, 300}, To: [2]float64{500, 400}})
+	id := p.Chosen[0]
+	asBefore(t, "a carrier", d, made)
+	mine := stands(t, made, "wide", 0)[id]
+	if b := mine.Box(); b != (geom.Box{X: 400, Y: 300, W: 100, H: 100}) {
+		t.Errorf("it stands at %v", b)
+	}
+	lead := scheme.Says(id)
+	led, _ := do(t, made, Act{Kind: "rest", Path: "layers/gull/follow", Value: &lead})
+	asBefore(t, "following it", d, led)
+	was := stands(t, led, "wide", 50)["gull"]
+	led, _ = do(t, led, Act{Kind: "keys", Path: "layers/" + id + "/place", Move: &template.Move{Keys: []template.Key{
+		{At: timing.Int(0), Value: scheme.Many(0, 0)}, {At: timing.Int(50), Value: scheme.Many(120, -40)}}}})
+	is := stands(t, led, "wide", 50)["gull"]
+	if by := is.Box().Centre(); !near(by, geom.Point{X: was.Box().Centre().X + 120, Y: was.Box().Centre().Y - 40}, 0.01) {
+		t.Errorf("it went from %v to %v", was.Box().Centre(), by)
+	}
+	for _, what := range []string{"opacity", "blend", "fill"} {
+		v := scheme.One(0.5)
+		if p, err := Do(made, shelf{}, Act{Kind: "rest", Format: "wide", Path: "layers/" + id + "/" + what, Value: &v}); err == nil {
+			if _, _, err := edit.DraftFrom(made).Do(p.Op); err == nil {
+				t.Errorf("a carrier has %s", what)
+			}
+		}
 	}
 }

@@ -363,7 +363,7 @@ func TestAThousandActsLeaveASoundDraft(t *testing.T) {
 	point := func() [2]float64 {
 		return [2]float64{math.Round(rng.Float64() * 1280), math.Round(rng.Float64() * 720)}
 	}
-	for range 1000 {
+	for range 1300 {
 		var ids []string
 		draft.Doc.Visit(func(_ string, y *template.Layer) { ids = append(ids, y.ID) })
 		if whole, err := draft.Doc.Expanded(); err == nil && rng.IntN(4) == 0 { // through uses of motifs
@@ -382,7 +382,7 @@ func TestAThousandActsLeaveASoundDraft(t *testing.T) {
 		}
 		switch a.Kind {
 		case "insert":
-			a.Way, a.Path, a.Media = pick("shape", "shape", "ground", "group", "grade", "camera", "picture", "use"), pick(Forms()...), pictureHash
+			a.Way, a.Path, a.Media = pick("shape", "shape", "ground", "group", "grade", "camera", "picture", "use", "carrier"), pick(Forms()...), pictureHash
 			if a.Way == "use" && len(draft.Doc.Motifs) > 0 {
 				a.Id = draft.Doc.Motifs[rng.IntN(len(draft.Doc.Motifs))].ID
 			}

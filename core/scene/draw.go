@@ -102,7 +102,7 @@ func (w *writer) instant(st *state, now timing.Instant) {
 func (w *writer) among(st *state, from, to int) {
 	for i := from; i < to; i += 1 + w.s.layers[i].span {
 		l := &w.s.layers[i]
-		if st.slots[l.slot+sHidden] != 0 || l.Kind == scheme.Camera || w.keep != nil && !w.keep[i] {
+		if st.slots[l.slot+sHidden] != 0 || l.Kind.Can&scheme.Seen == 0 || w.keep != nil && !w.keep[i] {
 			continue
 		}
 		if l.samples > 0 {

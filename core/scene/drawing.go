@@ -34,7 +34,9 @@ func init() {
 		scheme.Ground:  (*Drawing).ground,
 		scheme.Group:   (*Drawing).group,
 		scheme.Grade:   (*Drawing).grade,
-		scheme.Camera:  func(*Drawing) {}, // moves what is below, and has no picture
+		// What moves others has no picture of its own.
+		scheme.Camera:  func(*Drawing) {},
+		scheme.Carrier: func(*Drawing) {},
 	}
 }
 

@@ -375,7 +375,7 @@ func (s *Scene) origin(st *state, i int) geom.Point {
 // shown reports whether a layer is drawn at an instant.
 func (l *layer) shown(st *state) bool {
 	t := st.now.Template
-	return t.Cmp(l.in) >= 0 && t.Cmp(l.out) < 0 && (st.slots[l.slot+sOpacity] > 0 || l.Kind == scheme.Camera)
+	return t.Cmp(l.in) >= 0 && t.Cmp(l.out) < 0 && (st.slots[l.slot+sOpacity] > 0 || l.Kind.Can&scheme.Seen == 0)
 }
 
 // content is the way of a view's or picture's media to the layer's pixels.

@@ -16,6 +16,7 @@ var (
 	Use     = Layers.Add(Kind{Name: "use", Can: Moves | Box | Seen | Blends | Holds, Label: "Motif use", Doc: "A motif: the group that `motif` names, with `values` of its own"})
 	Grade   = Layers.Add(Kind{Name: "grade", Thread: "amount", Can: Seen, Label: "Grade", Doc: "Changes the colours of all that lies below"})
 	Camera  = Layers.Add(Kind{Name: "camera", Thread: "duration", Can: Moves, Label: "Camera", Doc: "Moves all that lies below as one sheet, about the middle: `place`, `scale`, `turn`"})
+	Carrier = Layers.Add(Kind{Name: "carrier", Thread: "duration", Can: Moves | Box, Label: "Carrier", Doc: "No picture: a place that others `follow`"})
 	_       = Layers.Add(Kind{Name: "words", Label: "Words", Doc: "Text", Later: true})
 	_       = Layers.Add(Kind{Name: "plate", Label: "Plate", Doc: "A baked 3D sequence", Later: true})
 	_       = Layers.Add(Kind{Name: "counter", Label: "Counter", Doc: "Rolling figures", Later: true})

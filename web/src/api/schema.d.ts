@@ -1452,6 +1452,7 @@ export interface components {
             motion: boolean;
             name: string;
             pocket: string;
+            reads: string[];
             /** @enum {string} */
             thread: "" | "media" | "colour" | "amount" | "duration";
         };

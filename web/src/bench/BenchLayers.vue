@@ -23,7 +23,7 @@ const selection = useSelection()
 const transient = useTransient()
 const layer = useLayer()
 const tool = useTool()
-const { lines, around, meant, locked, act, put } = useActs()
+const { lines, around, meant, locked, act, put, point } = useActs()
 const drag = useDrag()
 const grasp = ref<HTMLElement>()
 
@@ -69,7 +69,7 @@ function framed([x, y]: [number, number]): boolean {
  * A press picks the topmost layer that is seen there, another at the same place the next below; a drag moves what is
  * picked. Where nothing is seen a box is drawn around what is to be picked.
  */
-function grip(e: PointerEvent, hit = '') {
+function grip(e: PointerEvent, hit = '', known?: string[]) {
   if (e.button !== 0 || tool.swatch) return
   e.stopPropagation()
   grasp.value?.focus({ preventScroll: true })
@@ -86,7 +86,7 @@ function grip(e: PointerEvent, hit = '') {
   }
   // What was dragged before it was known what is held is heard then.
   const heard = (f: (h: Drags) => void) => (how ? f(how) : void (late = f))
-  const hand = under.atHand(from)
+  const hand = known ?? under.atHand(from)
   if (hand) begin(hand)
   else void under.ids(from).then((ids) => begin(ids ?? [hit]))
   drag(e, { slack: 4, move: (d) => heard((h) => h.move(d)), end: (d) => heard((h) => h.end?.(d)), press: () => heard((h) => h.press?.()), cancel: () => heard((h) => h.cancel?.()) })
@@ -112,6 +112,16 @@ function dragged(ids: string[], from: [number, number], more: boolean, same: boo
       else if (selection.layers.length > 1) selection.layers = [top]
     },
   }
+}
+/** What has no picture is taken hold of by its mark. */
+const carriers = computed(() => props.outlines.filter((o) => lines.value.get(o.layer)?.kind === 'carrier' && (tool.pointing || within(o.layer))).map((o) => ({ o, p: mean(quad(o)) })))
+const mean = (q: Point[]) => ({ x: q.reduce((n, p) => n + p.x / q.length, 0), y: q.reduce((n, p) => n + p.y / q.length, 0) })
+/** Points at what is seen there, a carrier's mark before all else. */
+async function pointed(e: PointerEvent) {
+  const [x, y] = props.at(e)
+  const near = carriers.value.filter(({ p }) => Math.hypot(p.x - x, p.y - y) * props.k < 12).map(({ o }) => o.layer)
+  const seen = await under.ids([x, y])
+  point([...near, ...(seen ?? [])].filter((id) => id !== tool.pointing?.of))
 }
 /** Tab goes from layer to layer, and on from the last one. */
 function tab(e: KeyboardEvent) {
@@ -275,6 +285,7 @@ const hidden = computed(() => tool.inside && of(tool.inside))
   <StageLayers :outlines="outlines" :format="format" :k="k" :size="size" :dropping="dropping" :grip="grip" :within="within" @enter="open" @files="(p, f) => emit('files', p, f)" />
   <div ref="grasp" class="grasp" tabindex="0" role="group" aria-label="Layers on the canvas: Tab goes through them" data-test="grasp" @keydown.tab="tab" />
   <svg class="tools" :viewBox="`0 0 ${format.width} ${format.height}`" aria-hidden="true">
+    <g v-for="{ o, p } in carriers" :key="o.layer" class="carrier" :class="{ on: selection.layers.includes(o.layer) }" :transform="`translate(${p.x} ${p.y}) scale(${1 / k})`" :data-carrier="o.layer" @pointerdown="grip($event, o.layer, [o.layer])"><circle class="catch" r="12" /><circle r="8" /><path d="M-13 0H-4M4 0H13M0-13V-4M0 4V13" /></g>
     <polygon v-if="hot" class="hot" :points="pointsOf(quad(hot))" :data-hot="hot.layer" />
     <path v-if="hidden" class="rest" :d="`M-9999-9999H${format.width + 9999}V${format.height + 9999}H-9999Z M${pointsOf(quad(hidden)).split(' ').join('L')}Z`" />
     <g v-for="(g, i) in guides" :key="i" class="guide" :class="{ gap: g.gap }">
@@ -299,6 +310,7 @@ const hidden = computed(() => tool.inside && of(tool.inside))
   </svg>
   <span v-for="(g, i) in guides" :key="`t${i}`" class="what num" :style="g.axis === 'x' ? { left: `${g.at * k + 5}px`, top: `${Math.max(4, Math.min(size.h - 22, (g.gap ? (g.from + g.to) / 2 : g.from) * k + 4))}px` } : { left: `${Math.max(4, (g.gap ? (g.from + g.to) / 2 : g.from) * k + 5)}px`, top: `${g.at * k + 3}px` }">{{ g.what }}</span>
   <span v-if="told" class="told num" :style="{ left: told.left, top: told.top }" data-test="told">{{ told.text }}</span>
+  <div v-if="tool.pointing" class="drawing" data-test="pointing" @pointerdown.stop.prevent="pointed" />
   <div v-if="tool.swatch" class="drawing" data-test="drawing" @pointerdown.stop="press" />
   <p v-if="!doc.draft!.layers.length && !tool.swatch" class="start">An empty table. Take something from the tray at the left and draw its box here, or drop files.</p>
 
@@ -315,6 +327,10 @@ const hidden = computed(() => tool.inside && of(tool.inside))
 /* It takes the focus; the pointer goes through it. */
 .grasp { position: absolute; inset: 0; pointer-events: none; outline-offset: 3px; }
 .grasp:focus-visible { outline: 2px solid #fff; }
+.carrier { pointer-events: all; cursor: move; touch-action: none; }
+.carrier circle:not(.catch) { fill: rgba(34, 48, 42, 0.35); stroke: #f3efe2; stroke-width: 1.6; }
+.carrier path { stroke: #f3efe2; stroke-width: 1.6; }
+.carrier.on circle:not(.catch), .carrier.on path { stroke: #e7a13a; }
 .hot { fill: none; stroke: rgba(255, 255, 255, 0.85); stroke-width: 1.4; vector-effect: non-scaling-stroke; }
 .pin { fill: #2e6b4e; stroke: #fbfaf5; stroke-width: 2; pointer-events: none; }
 .bar { fill: #fbfaf5; stroke: #2e6b4e; stroke-width: 1.6; pointer-events: none; }

@@ -135,7 +135,8 @@ const missing = computed(() => draft.value?.missing ?? [])
     <div v-else class="stage waiting">
       <p v-if="draft && !draft.formats.length">There is no canvas yet.</p>
     </div>
-    <nav v-if="path.length" class="path" aria-label="Where you are">
+    <p v-if="tool.pointing" class="path" role="status" data-test="pointing-at"><strong>{{ tool.pointing.what }}</strong> point at a layer on the stage or in the list; Esc leaves it</p>
+    <nav v-else-if="path.length" class="path" aria-label="Where you are">
       <button @click="((tool.inside = ''), (selection.layers = []))">Canvas</button><template v-for="p in path" :key="p.id"><span>›</span><button :class="{ here: p.id === tool.inside }" @click="((tool.inside = p.id), (selection.layers = []))">{{ p.name }}</button></template>
       <span v-if="motif" class="own" role="radiogroup" aria-label="What is set here">
         <button role="radio" :aria-checked="!tool.own" :class="{ on: !tool.own }" data-test="all-uses" @click="tool.own = false">{{ motif.uses === 1 ? 'Its one use' : `All ${motif.uses} uses` }}</button>

@@ -56,6 +56,9 @@ function cancel() {
 function reset(p: Property) {
   if (p.changed) void doc.change({ kind: 'rest', path: p.path, format: p.here || (doc.draft && p.own) ? selection.format : undefined })
 }
+function point(p: Property) {
+  tool.pointing = { what: `${view.value!.name}: ${p.label.toLowerCase()} …`, of: view.value!.id, options: p.options.map((o) => o.id), done: (id) => void set(p, id) }
+}
 async function set(p: Property, rest: Rest) {
   drafts.value[p.path] = rest
   if (!(await transient.keep(op(p, rest)))) drafts.value = {}
@@ -70,10 +73,10 @@ async function set(p: Property, rest: Rest) {
     <NCheckbox v-if="several && !doc.draft" v-model:checked="selection.apart" size="small" data-test="apart">Set in {{ formatName }} alone</NCheckbox>
     <section v-for="s in sections" :key="s.title">
       <h3 class="heading">{{ s.title }}</h3>
-      <LayerProperty v-for="p in s.props" :key="p.path" :p="p" :template="!!doc.draft" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" @unit="(way) => doc.change(acts.act({ kind: 'unit', path: p.path, way }))" />
+      <LayerProperty v-for="p in s.props" :key="p.path" :p="p" :template="!!doc.draft" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" @unit="(way) => doc.change(acts.act({ kind: 'unit', path: p.path, way }))" @point="point(p)" />
       <details v-if="s.rare.length" class="more">
         <summary>{{ s.props.length ? 'More' : 'Show' }} <span class="quiet">{{ s.rare.map((p) => p.label.toLowerCase()).join(', ') }}</span></summary>
-        <div class="rest"><LayerProperty v-for="p in s.rare" :key="p.path" :p="p" :template="!!doc.draft" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" @unit="(way) => doc.change(acts.act({ kind: 'unit', path: p.path, way }))" /></div>
+        <div class="rest"><LayerProperty v-for="p in s.rare" :key="p.path" :p="p" :template="!!doc.draft" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" @unit="(way) => doc.change(acts.act({ kind: 'unit', path: p.path, way }))" @point="point(p)" /></div>
       </details>
     </section>
   </div>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { IconArrowBack } from '@tabler/icons-vue'
+import { IconArrowBack, IconHandFinger } from '@tabler/icons-vue'
 import { NSelect, NSwitch } from 'naive-ui'
 import { computed, ref } from 'vue'
 
@@ -12,7 +12,7 @@ export type Rest = number[] | string | boolean
 
 /** One property of a layer: where it rests, what sets it, and what it is at the playhead. `drafted` is a value on the way. */
 const props = defineProps<{ p: Property; drafted?: Rest; format: string; template?: boolean }>()
-const emit = defineEmits<{ draft: [Rest]; press: [Rest]; set: [Rest]; reset: []; cancel: []; unit: ['px' | 'share'] }>()
+const emit = defineEmits<{ draft: [Rest]; press: [Rest]; set: [Rest]; reset: []; cancel: []; unit: ['px' | 'share']; point: [] }>()
 
 /** The property's place in its layer, such as masks/iris/feather. */
 const place = computed(() => props.p.path.split('/').slice(2).join('/'))
@@ -22,6 +22,8 @@ const on = computed(() => (typeof props.drafted === 'boolean' ? props.drafted : 
 
 /** One field stands for all numbers while they are alike, unless each is asked for. */
 const each = ref(false)
+/** A layer, which can be pointed at. */
+const pointed = computed(() => ['follow', 'matte.layer'].includes(props.p.name))
 const joined = computed(() => props.p.alike && !each.value && props.p.rest.every((n) => n === props.p.rest[0]))
 const parts = computed(() => (joined.value ? [''] : props.p.parts))
 const places = computed(() => (props.p.whole ? 0 : props.p.factor === 100 ? 1 : 2))
@@ -66,6 +68,7 @@ const source = computed(() => {
     <p v-if="source" class="quiet small source" :title="source">{{ source }}</p>
     <p v-if="p.kind === 'path'" class="quiet small">Drawn by its points.</p>
     <NumberField v-else-if="p.kind === 'time' && template && !ruled" :label="p.text ? '' : 'as the template'" :name="p.label" :unit="p.sign" :value="Number(p.text || 0)" :min="-200000" :max="200000" :places="2" resets @reset="emit('reset')" @press="emit('set', [$event])" @change="emit('set', [$event])" />
+    <div v-else-if="p.kind === 'reference' && pointed" class="pointed"><NSelect :value="p.text || null" size="small" :clearable="!p.needed" :disabled="ruled" placeholder="none" :options="p.options.map((o) => ({ label: o.name, value: o.id }))" :aria-label="p.label" @update:value="(v: string | null) => (v ? emit('set', v) : emit('reset'))" /><button class="icon-button" :disabled="ruled || !p.options.length" :title="`${p.label}: point at it on the stage or in the list`" :aria-label="`${p.label}: point at it`" :data-point="p.name" @click="emit('point')"><IconHandFinger :size="16" /></button></div>
     <NSelect v-else-if="p.kind === 'reference'" :value="p.text || null" size="small" :clearable="!p.needed" :disabled="ruled" placeholder="none" :options="p.options.map((o) => ({ label: o.name, value: o.id }))" :aria-label="p.label" @update:value="(v: string | null) => (v ? emit('set', v) : emit('reset'))" />
     <p v-else-if="p.kind === 'time'" class="num small">{{ p.text || 'not trimmed' }} {{ p.text && p.sign }}</p>
     <ColourField v-else-if="p.kind === 'colour' && !ruled" :label="p.label" :value="text" clear @draft="emit('draft', $event)" @change="emit('set', $event)" @cancel="emit('cancel')" />
@@ -95,6 +98,7 @@ const source = computed(() => {
 .back { width: 22px; height: 20px; margin-left: auto; align-self: center; }
 .now + .back { margin-left: 0; }
 .grid { display: grid; grid-template-columns: 1fr 1fr; gap: 5px 8px; }
+.pointed { display: grid; grid-template-columns: minmax(0, 1fr) 30px; gap: 4px; align-items: center; }
 .grid.three { grid-template-columns: 1fr 1fr 1fr; }
 .small { font-size: 12px; }
 .source { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }

@@ -18,7 +18,7 @@ import { useTool } from './tool'
 const doc = useDocument()
 const selection = useSelection()
 const tool = useTool()
-const { lines, around, does, mark } = useActs()
+const { lines, around, does, point, mark } = useActs()
 
 interface Row {
   y: LayerLine
@@ -95,6 +95,7 @@ watch(() => selection.layer, (id) => id && void nextTick(() => show(id)))
 
 let last = ''
 function pick(e: MouseEvent | KeyboardEvent, id: string) {
+  if (tool.pointing) return point([id])
   if (e.shiftKey && last) {
     const ids = rows.value.map((r) => r.y.id)
     const [a, b] = [ids.indexOf(last), ids.indexOf(id)].sort((x, y) => x - y) as [number, number]
@@ -132,7 +133,7 @@ function named(keep: boolean) {
 const drag = useDrag()
 const goal = ref<{ id: string; where: 'above' | 'below' | 'in' } | null>(null)
 function take(e: PointerEvent, r: Row) {
-  if (tool.naming || (e.target as Element).closest('button.small')) return
+  if (tool.pointing || tool.naming || (e.target as Element).closest('button.small')) return
   const ids = selection.layers.includes(r.y.id) ? selection.layers : [r.y.id]
   drag(e, {
     slack: 5,
@@ -186,7 +187,11 @@ function keyed(e: KeyboardEvent, r: Row) {
   }
   rove(e)
 }
-const hangs = (y: LayerLine) => [y.matte && { id: y.matte, text: `cut by ${lines.value.get(y.matte)?.name}` }, y.follows && { id: y.follows, text: `follows ${lines.value.get(y.follows)?.name}` }].filter((x): x is { id: string; text: string } => !!x)
+/** What a layer hangs on: what it is cut by, follows, or reads in formulas. */
+const hangs = (y: LayerLine) =>
+  [{ id: y.matte, how: 'cut by', sign: '✂' }, { id: y.follows, how: 'follows', sign: '⇢' }, ...y.reads.map((id) => ({ id, how: 'driven by', sign: '∿' }))]
+    .filter((h) => lines.value.has(h.id))
+    .map((h) => ({ ...h, text: `${h.how} ${lines.value.get(h.id)!.name}` }))
 </script>
 
 <template>
@@ -205,7 +210,7 @@ const hangs = (y: LayerLine) => [y.matte && { id: y.matte, text: `cut by ${lines
           <component :is="iconOfLayer(r.y)" :size="14" :style="{ color: tint(r.y.thread) }" class="kind" />
           <input v-if="tool.naming === r.y.id" v-model="name" class="name" maxlength="120" aria-label="Name of the layer" @click.stop @dblclick.stop @pointerdown.stop @blur="named(true)" @keydown.stop @keydown.enter="named(true)" @keydown.esc="named(false)" />
           <span v-else>{{ r.y.name }}</span>
-          <button v-for="h in hangs(r.y)" :key="h.text" class="small hang" tabindex="-1" :title="`${h.text}: go there`" :aria-label="`${h.text}: go there`" @click.stop="selection.layers = [h.id]">{{ h.text.startsWith('cut') ? '✂' : '⇢' }}</button>
+          <button v-for="h in hangs(r.y)" :key="h.text" class="small hang" tabindex="-1" :title="`${h.text}: go there`" :aria-label="`${h.text}: go there`" @click.stop="selection.layers = [h.id]">{{ h.sign }}</button>
           <button v-if="r.y.locked || hovered === r.y.id || selection.layers.includes(r.y.id)" class="small act" :class="{ set: r.y.locked }" tabindex="-1" :title="tip('lock', r.y.locked ? 'Pinned down: unlock it' : 'Pin it down')" :aria-label="r.y.locked ? 'Unlock' : 'Lock'" @click.stop="mark('locked', [r.y.id])"><component :is="r.y.locked ? IconLock : IconLockOpen" :size="13" /></button>
           <button v-if="r.y.hidden || hovered === r.y.id || selection.layers.includes(r.y.id)" class="small act" :class="{ set: r.y.hidden }" tabindex="-1" :title="tip('hide', r.y.hidden ? 'Hidden: show it' : 'Hide it')" :aria-label="r.y.hidden ? 'Show' : 'Hide'" @click.stop="mark('hidden', [r.y.id])"><component :is="r.y.hidden ? IconEyeOff : IconEye" :size="13" /></button>
         </div>

@@ -56,6 +56,16 @@ export function useActs() {
   }
   const does = (deed: Deed) => doc.change(act(deed))
 
+  /** Takes what is pointed at: the first of the layers, or of the groups around them, that may be meant. */
+  function point(ids: string[]) {
+    const p = tool.pointing
+    if (!p) return
+    const bare = (id: string) => id.slice(id.lastIndexOf(':') + 1)
+    const met = ids.flatMap((id) => [id, ...around(id)]).map(bare).find((id) => p.options.includes(id))
+    if (!met) return useNotices().say('info', ids.length ? `${lines.value.get(ids[0]!)?.name ?? 'That'} can’t be that: it has no box, or it hangs on this layer itself.` : 'Nothing is seen there. Point at a layer, or press Escape.')
+    tool.pointing = null
+    p.done(met)
+  }
   function nudge(x: number, y: number, far: boolean) {
     const by = far ? 10 : 1
     const like = act({ kind: 'nudge' })
@@ -157,6 +167,7 @@ export function useActs() {
       {
         leave: () => {
           if (tool.swatch) tool.swatch = null
+          else if (tool.pointing) tool.pointing = null
           else if (selection.framing || transient.op) return pass
           else if (tool.inside) {
             const was = tool.inside
@@ -169,5 +180,5 @@ export function useActs() {
       () => !!doc.draft,
     )
   }
-  return { copy, cut, paste, dress, alone, lines, chosen, motif, around, meant, locked, act, does, nudge, mark, take, put, useKeys }
+  return { copy, cut, paste, dress, alone, lines, chosen, motif, around, meant, locked, act, does, point, nudge, mark, take, put, useKeys }
 }

@@ -1,6 +1,6 @@
 import { useLocalStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
-import { ref, watch } from 'vue'
+import { ref, shallowRef, watch } from 'vue'
 
 import type { Act } from '../api/client'
 
@@ -34,6 +34,7 @@ export const tray: Swatch[] = [
   { id: 'ground', label: 'Ground', tip: 'A colour or a gradient over the whole canvas', thread: 'colour', act: { kind: 'insert', way: 'ground' }, box: false },
   { id: 'grade', label: 'Grade', tip: 'Changes the colours of all that lies below', thread: 'amount', act: { kind: 'insert', way: 'grade' }, box: false },
   { id: 'camera', label: 'Camera', tip: 'Moves all that lies below as one sheet', thread: 'duration', act: { kind: 'insert', way: 'camera' }, box: false },
+  { id: 'carrier', label: 'Carrier', tip: 'A place without a picture, which others follow', thread: 'duration', act: { kind: 'insert', way: 'carrier' }, box: true },
   { id: 'group', label: 'Group', tip: 'An empty group, to put layers in', thread: '', act: { kind: 'insert', way: 'group' }, box: false },
 ]
 
@@ -52,6 +53,8 @@ export const useTool = defineStore('tool', () => {
   const own = ref(false)
   /** Whether the other formats are seen beside the one that is worked on. */
   const beside = useLocalStorage('ivy-beside', false)
+  /** What is chosen by pointing at a layer: for what, among which, and what is done with it. */
+  const pointing = shallowRef<{ what: string; of: string; options: string[]; done: (id: string) => void } | null>(null)
   watch(inside, () => (own.value = false))
-  return { swatch, inside, naming, splitting, picking, lining, own, beside }
+  return { swatch, inside, naming, splitting, picking, lining, own, beside, pointing }
 })
