@@ -171,8 +171,8 @@ func TestACarrierMovesOthersUnseen(t *testing.T) {
 	led, _ := do(t, made, Act{Kind: "rest", Path: "layers/gull/follow", Value: &lead})
 	asBefore(t, "following it", d, led)
 	was := stands(t, led, "wide", 50)["gull"]
-	led, _ = do(t, led, Act{Kind: "keys", Path: "layers/" + id + "/place", Move: &template.Move{Keys: []template.Key{
-		{At: timing.Int(0), Value: scheme.Many(0, 0)}, {At: timing.Int(50), Value: scheme.Many(120, -40)}}}})
+	led, _ = do(t, led, Act{Kind: "keys", Path: "layers/" + id + "/place", Move: &template.Move{Unit: template.CanvasUnit, Keys: []template.Key{
+		{At: timing.Int(0), Value: scheme.Many(0, 0)}, {At: timing.Int(50), Value: scheme.Many(0.0625, -0.0370370370370370)}}}})
 	is := stands(t, led, "wide", 50)["gull"]
 	if by := is.Box().Centre(); !near(by, geom.Point{X: was.Box().Centre().X + 120, Y: was.Box().Centre().Y - 40}, 0.01) {
 		t.Errorf("it went from %v to %v", was.Box().Centre(), by)
