@@ -334,6 +334,55 @@ func merge(b *bench, a Act) error {
 	return nil
 }
 
+// freeCells are the cells of a layout in which nothing stands, in a format's document.
+func freeCells(d *template.Document, f *template.Format, layout string) (out [][2]int, err error) {
+	taken := map[[2]int]bool{}
+	d.VisitAll(func(_ string, y *template.Layer) {
+		if y.Text(scheme.CellLayout) != layout {
+			return
+		}
+		row, column, down, across := y.Cell()
+		for r := range down {
+			for c := range across {
+				taken[[2]int{row + r, column + c}] = true
+			}
+		}
+	})
+	cells, err := d.Layout(layout).Split(f.Canvas()).Cells()
+	for _, c := range cells {
+		if at := [2]int{c.Row, c.Column}; !taken[at] {
+			out = append(out, at)
+		}
+	}
+	return out, err
+}
+
+// cellElsewhere gives a new layer a free cell in formats where the one that it is put
+// into is not free: rows and columns may be others there.
+func (b *bench) cellElsewhere(id, layout string, at [2]int) error {
+	for i := range b.doc.Formats {
+		f := &b.doc.Formats[i]
+		in, err := b.doc.For(f)
+		if err != nil {
+			return err
+		}
+		free, err := freeCells(in, f, layout)
+		if err != nil || len(free) == 0 || slices.Contains(free, at) {
+			continue
+		}
+		for k, name := range []string{"row", "column"} {
+			if free[0][k] != at[k] {
+				part, err := json.Marshal(free[0][k])
+				if err != nil {
+					return err
+				}
+				b.after = append(b.after, edit.DraftOp{Kind: "put", Path: "formats/" + f.ID + "/rest/layers/" + id + "/cell." + name, Part: part})
+			}
+		}
+	}
+	return nil
+}
+
 // place puts a layer over so many rows and columns, where the format has its own or for
 // all.
 func (b *bench) place(id string, row, column, down, across int) {

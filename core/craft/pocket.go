@@ -55,6 +55,15 @@ func sew(b *bench, a Act) error {
 			name = "Mark"
 		}
 	}
+	if inCell && a.Id == "" && a.Name == "" { // the pocket that lay there once
+		shown := map[string]bool{}
+		b.doc.VisitAll(func(_ string, y *template.Layer) { shown[y.Text(scheme.Pocket)] = true })
+		for _, p := range b.doc.Pockets {
+			if p.Name == name && !shown[p.ID] {
+				a.Id = p.ID
+			}
+		}
+	}
 	if a.Id == "" {
 		name = b.freePocket(name)
 	}
@@ -92,13 +101,19 @@ func sew(b *bench, a Act) error {
 		if b.doc.Layout(lay) == nil {
 			return fmt.Errorf("path: there is no layout named %q", lay)
 		}
-		y["cell"] = object{"layout": lay, "row": int(a.Numbers["row"]), "column": int(a.Numbers["column"])}
+		at := [2]int{int(a.Numbers["row"]), int(a.Numbers["column"])}
+		y["cell"] = object{"layout": lay, "row": at[0], "column": at[1]}
+		if err := b.cellElsewhere(y["id"].(string), lay, at); err != nil {
+			return err
+		}
 	} else if err := b.boxed(y, a, scheme.View); err != nil {
 		return err
 	}
 	b.title = "Sew " + name
 	b.plan.Chosen = []string{y["id"].(string)}
-	return b.put(y, a.Into, a.At)
+	err := b.put(y, a.Into, a.At)
+	b.ops = append(b.ops, b.after...)
+	return err
 }
 
 // cellName is what people call a cell, "" where there is none.

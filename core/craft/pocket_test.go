@@ -6,6 +6,7 @@ import (
 	"testing"
 
 	"ivypocket/core/edit"
+	"ivypocket/core/scene"
 	"ivypocket/core/scheme"
 	"ivypocket/core/sheet"
 	"ivypocket/core/template"
@@ -91,5 +92,31 @@ func TestAPocketIsSewnIntoACell(t *testing.T) {
 	}
 	if _, err := Do(d, shelf{}, Act{Kind: "sew", Format: "wide", Path: "layouts/none"}); err == nil {
 		t.Error("sewn into a layout that is not there")
+	}
+}
+
+// A cell whose layer was deleted gets the pocket that lay there again, also in a format
+// where rows and columns have changed places.
+func TestAFreeCellGetsItsPocketBack(t *testing.T) {
+	d := begun(t, "split", map[string]float64{"columns": 3, "rows": 1})
+	was := map[string]scene.Standing{}
+	for _, f := range d.Formats {
+		was[f.ID] = stands(t, d, f.ID, 0)["split-cell-1-3"]
+	}
+	d, _ = do(t, d, Act{Kind: "discard", Layers: []string{"split-cell-1-3"}})
+	for _, f := range []string{"landscape", "vertical"} {
+		numbers := map[string]float64{"row": 0, "column": 2}
+		if f == "vertical" {
+			numbers = map[string]float64{"row": 2, "column": 0}
+		}
+		next, p := do(t, d, Act{Kind: "sew", Format: f, Path: "layouts/split-cells", Numbers: numbers})
+		if len(next.Pockets) != 3 || len(p.Chosen) != 1 || next.Layer(p.Chosen[0]).Text(scheme.Pocket) != "split-pocket-1-3" {
+			t.Fatalf("sewn in %s: %d pockets, %v", f, len(next.Pockets), p.Chosen)
+		}
+		for _, g := range d.Formats {
+			if a, b := was[g.ID], stands(t, next, g.ID, 0)[p.Chosen[0]]; quad(a) != quad(b) {
+				t.Errorf("sewn in %s it stands in %s at %v, before at %v", f, g.ID, b.Box(), a.Box())
+			}
+		}
 	}
 }

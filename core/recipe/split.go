@@ -10,8 +10,8 @@ func init() {
 	register(Recipe{Kind: "split", Label: "Split", build: split, Numbers: []Number{
 		{Name: "columns", Label: "Columns", Least: 1, Most: 6, Default: 2},
 		{Name: "rows", Label: "Rows", Least: 1, Most: 6, Default: 2},
-		{Name: "first", Label: "First column", Unit: "%", About: "How wide it is, of the width of another", Least: 20, Most: 500, Default: 100},
-		{Name: "top", Label: "First row", Unit: "%", About: "How high it is, of the height of another", Least: 20, Most: 500, Default: 100},
+		{Name: "first", Label: "1st column", Unit: "%", About: "How wide it is, of the width of another", Least: 20, Most: 500, Default: 100},
+		{Name: "top", Label: "1st row", Unit: "%", About: "How high it is, of the height of another", Least: 20, Most: 500, Default: 100},
 		{Name: "gutter", Label: "Gutter", Unit: "%", About: "Of the shorter side", Most: 20, Default: 1.5},
 		{Name: "margin", Label: "Margin", Unit: "%", About: "Of the shorter side", Most: 30, Default: 1.5},
 		{Name: "radius", Label: "Corner radius", Unit: "%", About: "Of the shorter side", Most: 50, Default: 0},

@@ -11,6 +11,7 @@ import { useSelection } from '../common/selection'
 import StageLayers from '../common/stage/StageLayers.vue'
 import { useTransient } from '../common/transient'
 import { useActs } from './acts'
+import FreeCells from './FreeCells.vue'
 import SplitLines from './SplitLines.vue'
 import { useTool } from './tool'
 import { useUnder } from './under'
@@ -292,6 +293,7 @@ const hidden = computed(() => tool.inside && of(tool.inside))
       <line v-if="(g.axis === 'x')" :x1="g.at" :x2="g.at" :y1="g.from" :y2="g.to" />
       <line v-else :y1="g.at" :y2="g.at" :x1="g.from" :x2="g.to" />
     </g>
+    <FreeCells v-if="!tool.swatch && !tool.pointing && !tool.inside && !transient.op && !selection.framing && !dropping" :k="k" />
     <SplitLines v-if="selection.line?.layout && !selection.framing && !tool.swatch" :format="format" :k="k" :at="at" />
     <template v-if="frame && !selection.framing">
       <polygon v-for="id in selection.layers.length > 1 ? selection.layers : []" :key="id" class="each" :points="of(id) ? pointsOf(quad(of(id)!)) : ''" />

@@ -37,7 +37,7 @@ const pockets = usePockets()
 const media = useMediaStore()
 const tool = useTool()
 const { fill } = useFilling()
-const { useKeys, lines, around, does, motif } = useActs()
+const { useKeys, lines, around, act, does, motif } = useActs()
 const dropping = useDropping()
 useKeys()
 
@@ -102,6 +102,8 @@ async function dropped(e: DragEvent) {
   const onStage = (e.target as Element).closest('[data-stage]')
   await dropping.lay(files, onStage ? at(e) : null, onStage ? await layers.value?.pictureAt(e) : '')
 }
+/** A cue goes to another frame. */
+const moveCue = (id: string, frame: number) => void doc.change({ ...act({ kind: 'cue', id }), frame })
 const missing = computed(() => draft.value?.missing ?? [])
 </script>
 
@@ -156,7 +158,7 @@ const missing = computed(() => draft.value?.missing ?? [])
       </div>
       <div v-else class="body"><NSkeleton text :repeat="6" /></div>
     </aside>
-    <TimeStrip v-if="draft" class="strip" />
+    <TimeStrip v-if="draft" class="strip" moves-cues @cue="moveCue" />
     <div v-else class="strip" />
     <SplitDialog v-if="draft && tool.splitting" />
     <StorePicker v-if="draft" v-model:show="picking" :title="`Stand-in for ${pickingFor?.name ?? ''}`" :takes="(kind) => !!pickingFor && takesKind(pickingFor, kind)"

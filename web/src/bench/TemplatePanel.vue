@@ -82,12 +82,12 @@ async function addColour() {
       <h3 class="heading">Named colours</h3>
       <div v-for="c in draft.colours" :key="c.id" class="row">
         <span class="go" :title="`${c.uses} uses`">{{ c.name }}</span>
-        <ColourField :label="c.name" :value="c.value" clear class="field" @change="(v: string) => does({ kind: 'colour', id: c.id, way: v })" />
+        <ColourField :label="c.name" :value="c.value" clear class="paint" @change="(v: string) => does({ kind: 'colour', id: c.id, way: v })" />
         <button class="icon-button" :aria-label="`Remove the colour ${c.name}`" :title="c.uses ? `Remove; its ${c.uses} uses keep the colour` : 'Remove'" @click="does({ kind: 'colour-remove', id: c.id })"><IconTrash :size="14" /></button>
       </div>
       <div class="row">
         <NInput v-model:value="colourName" size="tiny" placeholder="Name" :input-props="{ 'aria-label': 'Name of a new colour' }" @keydown.enter="addColour" />
-        <ColourField label="New colour" :value="colour" class="field" @change="colour = $event" />
+        <ColourField label="New colour" :value="colour" class="paint" @change="colour = $event" />
         <button class="icon-button" aria-label="Add the colour" title="Add" data-test="add-colour" @click="addColour"><IconPlus :size="15" /></button>
       </div>
     </section>
@@ -140,7 +140,7 @@ section + section { padding-top: 12px; background: repeating-linear-gradient(90d
 button.go { cursor: pointer; color: var(--ivy-deep); }
 
 .uses { white-space: nowrap; font-size: 12px; }
-.field { width: 128px; flex: none; }
+.paint { width: 128px; flex: none; }
 .row .icon-button { width: 24px; height: 24px; flex: none; }
 .small { font-size: 12px; }
 .rust { color: var(--rust); }

@@ -3,7 +3,7 @@ import { IconPlayerPauseFilled, IconPlayerPlayFilled, IconPlayerSkipBackFilled, 
 import { useElementSize } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 
-import type { Op } from '../../api/client'
+import type { Cue, Op } from '../../api/client'
 import { tip, useCommands } from '../commands'
 import { useDocument } from '../document'
 import { useDrag } from '../drag'
@@ -13,6 +13,9 @@ import SpoolIcon from '../SpoolIcon.vue'
 import { useTransient } from '../transient'
 import { useTransport } from '../transport'
 
+/** With `movesCues` the cues are the designer's: they are dragged along the strip, and `cue` tells where to. */
+const props = defineProps<{ movesCues?: boolean }>()
+const emit = defineEmits<{ cue: [string, number] }>()
 const doc = useDocument()
 const transport = useTransport()
 const transient = useTransient()
@@ -51,12 +54,49 @@ const marks = computed(() => {
 })
 
 const drag = useDrag()
+/** The frame at a place on the screen. */
+function frameAt(x: number): number {
+  const r = cloth.value!.getBoundingClientRect()
+  return Math.max(0, Math.min(frames.value - 1, Math.floor(((x - r.left) / r.width) * frames.value)))
+}
+/** A cue that is dragged, and where it is. */
+const moving = ref<{ id: string; frame: number } | null>(null)
+const cues = computed(() => face.value.cues.map((c: Cue & { id?: string }) => ({ id: c.id ?? c.name, name: c.name, frame: moving.value?.id === c.id ? moving.value!.frame : c.frame })))
+watch(
+  () => face.value.cues,
+  () => (moving.value = null),
+)
+function slide(e: PointerEvent, c: { id: string; frame: number }) {
+  if (!props.movesCues) return
+  const before = transport.frame
+  const away = frameAt(e.clientX) - c.frame
+  const to = (x: number) => Math.max(0, Math.min(frames.value - 1, frameAt(x) - away))
+  drag(e, {
+    slack: 3,
+    move: (d) => {
+      moving.value = { id: c.id, frame: to(d.x) }
+      transport.seek(moving.value.frame)
+    },
+    end: (d) => emit('cue', c.id, to(d.x)),
+    press: () => go(c.frame),
+    cancel: () => {
+      moving.value = null
+      transport.seek(before)
+    },
+  })
+}
+/** The same by keys. */
+function nudge(e: KeyboardEvent, c: { id: string; frame: number }) {
+  const way = { ArrowLeft: -1, ArrowRight: 1 }[e.key]
+  if (!props.movesCues || !way) return
+  e.preventDefault()
+  e.stopPropagation()
+  const frame = Math.max(0, Math.min(frames.value - 1, c.frame + way * (e.shiftKey ? 10 : 1)))
+  if (frame === c.frame) return
+  go(frame)
+  emit('cue', c.id, frame)
+}
 function scrub(e: PointerEvent) {
-  const el = e.currentTarget as HTMLElement
-  const frameAt = (x: number) => {
-    const r = el.getBoundingClientRect()
-    return Math.max(0, Math.min(frames.value - 1, Math.floor(((x - r.left) / r.width) * frames.value)))
-  }
   const before = { frame: transport.frame, range: transport.range }
   if (e.shiftKey) {
     // With Shift a range to be looped is marked.
@@ -128,11 +168,12 @@ useCommands({
         <i v-for="c in transport.cached" :key="`c${c.from}`" class="cached" data-test="cached" :style="{ left: `${(c.from / frames) * 100}%`, width: `${((c.to - c.from) / frames) * 100}%` }" />
         <i v-if="transport.range" class="loop" data-test="loop" :style="{ left: `${(transport.range.from / frames) * 100}%`, width: `${((transport.range.to - transport.range.from) / frames) * 100}%` }" />
         <i v-for="m in marks" :key="m.n" class="mark" :class="{ long: m.long }" :style="{ left: `${(m.n / frames) * 100}%` }"><b v-if="m.text" class="num">{{ m.text }}</b></i>
-        <i v-for="c in face.cues" :key="`q${c.name}`" class="stitch" :style="{ left: at(c.frame) }" />
+        <i v-for="c in cues" :key="`q${c.id}`" class="stitch" :style="{ left: at(c.frame) }" />
         <div class="needle" :style="{ transform: `translateX(${((transport.frame + 0.5) / frames) * width}px) translateX(-50%)` }"><svg width="15" height="62" viewBox="0 0 15 62" aria-hidden="true"><path d="M7.500 62 V14" stroke="#B4492B" stroke-width="1.600" /><path d="M7.500 1 C11 1 12.500 4 12.500 7.500 C12.500 11 10 15 7.500 18 C5 15 2.500 11 2.500 7.500 C2.500 4 4 1 7.500 1Z" fill="#B4492B" /><circle cx="7.500" cy="6.500" r="2" fill="#FBFAF5" /></svg></div>
       </div>
       <div class="cues">
-        <button v-for="c in face.cues" :key="c.name" class="cue" :class="{ early: c.frame / frames < 0.04, late: c.frame / frames > 0.92 }" :style="{ left: at(c.frame) }" :title="`${c.name}, frame ${c.frame}`" @click="go(c.frame)">
+        <button v-for="c in cues" :key="c.id" class="cue" :class="{ early: c.frame / frames < 0.04, late: c.frame / frames > 0.92, slides: movesCues }" :style="{ left: at(c.frame) }" :data-cue="c.id"
+          :title="movesCues ? `${c.name}, frame ${c.frame}: drag it, or move it by the arrow keys` : `${c.name}, frame ${c.frame}`" @click="(!movesCues || $event.detail === 0) && go(c.frame)" @pointerdown="slide($event, c)" @keydown="nudge($event, c)">
           {{ c.name }}
         </button>
       </div>
@@ -169,6 +210,7 @@ useCommands({
 .needle { position: absolute; left: 0; top: -9px; will-change: transform; pointer-events: none; height: 56px; overflow: hidden; }
 .cues { position: relative; height: 18px; }
 .cue { position: absolute; transform: translateX(-50%); border: 0; background: none; padding: 0; font-size: 11px; color: var(--ivy-deep); cursor: pointer; white-space: nowrap; }
+.cue.slides { cursor: ew-resize; touch-action: none; }
 .cue.late { transform: translateX(calc(8px - 100%)); }
 .cue.early { transform: translateX(-2px); }
 .cue:hover { text-decoration: underline; }
