@@ -182,7 +182,6 @@ type bench struct {
 	taken map[string]bool           // ids that were given away
 	named map[string]bool           // and names
 	rests map[string]scheme.Value   // values at rest that were written for all formats
-	after []edit.DraftOp            // what is done when what it is about is there
 	use   string                    // the use through which a motif is worked on, "" is none
 	ties  map[string][]template.Tie // what entries drive by now, by their ids
 	as    map[string]string         // the copies that are worked on, by what they are copies of

@@ -334,49 +334,92 @@ func merge(b *bench, a Act) error {
 	return nil
 }
 
-// freeCells are the cells of a layout in which nothing stands, in a format's document.
-func freeCells(d *template.Document, f *template.Format, layout string) (out [][2]int, err error) {
-	taken := map[[2]int]bool{}
-	d.VisitAll(func(_ string, y *template.Layer) {
-		if y.Text(scheme.CellLayout) != layout {
-			return
-		}
-		row, column, down, across := y.Cell()
-		for r := range down {
-			for c := range across {
-				taken[[2]int{row + r, column + c}] = true
-			}
-		}
-	})
-	cells, err := d.Layout(layout).Split(f.Canvas()).Cells()
-	for _, c := range cells {
-		if at := [2]int{c.Row, c.Column}; !taken[at] {
-			out = append(out, at)
-		}
-	}
-	return out, err
+// landing is the cell that a new layer gets in a format.
+type landing struct {
+	format *template.Format
+	at     [2]int // row, column
+	name   string
+	free   bool
 }
 
-// cellElsewhere gives a new layer a free cell in formats where the one that it is put
-// into is not free: rows and columns may be others there.
-func (b *bench) cellElsewhere(id, layout string, at [2]int) error {
+// landings are the cells for a new layer that is put into one: that one in the format
+// that is looked at, which comes first, and in others the same if it is free there, else
+// the first that is: rows and columns may be others.
+func (b *bench) landings(layout string, at [2]int) (out []landing, err error) {
+	if b.format == nil || b.doc.Layout(layout) == nil {
+		return nil, fmt.Errorf("path: there is no layout named %q", layout)
+	}
 	for i := range b.doc.Formats {
 		f := &b.doc.Formats[i]
-		in, err := b.doc.For(f)
+		d, err := b.doc.For(f)
 		if err != nil {
-			return err
+			return nil, err
 		}
-		free, err := freeCells(in, f, layout)
-		if err != nil || len(free) == 0 || slices.Contains(free, at) {
+		taken := map[[2]int]bool{}
+		d.VisitAll(func(_ string, y *template.Layer) {
+			if y.Text(scheme.CellLayout) != layout {
+				return
+			}
+			row, column, down, across := y.Cell()
+			for r := range down {
+				for c := range across {
+					taken[[2]int{row + r, column + c}] = true
+				}
+			}
+		})
+		cells, err := d.Layout(layout).Split(f.Canvas()).Cells()
+		if err != nil {
+			return nil, err
+		}
+		l := landing{format: f, at: at}
+		for _, c := range cells {
+			here, free := [2]int{c.Row, c.Column}, !taken[[2]int{c.Row, c.Column}]
+			if here == at && (free || f == b.format) || free && !l.free {
+				l.at, l.free, l.name = here, free, strings.ToUpper(c.Name[:1])+c.Name[1:]
+			}
+			if here == at && (free || f == b.format) {
+				break
+			}
+		}
+		if f == b.format {
+			if l.at != at || l.name == "" {
+				return nil, fmt.Errorf("numbers: the layout has no row %d with a column %d", at[0]+1, at[1]+1)
+			}
+			out = slices.Insert(out, 0, l)
 			continue
 		}
+		out = append(out, l)
+	}
+	return out, nil
+}
+
+// toCell names the pocket that a cell is called after and that nothing shows, if there
+// is one: it lay there once.
+func (b *bench) toCell(a *Act, cells []landing) {
+	if a.Id != "" || a.Name != "" {
+		return
+	}
+	shown := map[string]bool{}
+	b.doc.VisitAll(func(_ string, y *template.Layer) { shown[y.Text(scheme.Pocket)] = true })
+	for _, l := range cells {
+		for _, p := range b.doc.Pockets {
+			if p.Name == l.name && !shown[p.ID] {
+				a.Id = p.ID
+				return
+			}
+		}
+	}
+}
+
+// land gives a layer that was put into a cell its own in formats where it has another.
+func (b *bench) land(id string, cells []landing) error {
+	for _, l := range cells[1:] {
 		for k, name := range []string{"row", "column"} {
-			if free[0][k] != at[k] {
-				part, err := json.Marshal(free[0][k])
-				if err != nil {
-					return err
-				}
-				b.after = append(b.after, edit.DraftOp{Kind: "put", Path: "formats/" + f.ID + "/rest/layers/" + id + "/cell." + name, Part: part})
+			if l.at[k] == cells[0].at[k] {
+				continue
+			}
+			if err := b.putPart("formats/"+l.format.ID+"/rest/layers/"+id+"/cell."+name, l.at[k]); err != nil {
+				return err
 			}
 		}
 	}

@@ -47,21 +47,20 @@ func sew(b *bench, a Act) error {
 	}
 	name := strings.TrimSpace(a.Name)
 	lay, inCell := strings.CutPrefix(a.Path, "layouts/")
-	if inCell && name == "" {
-		name = b.cellName(lay, int(a.Numbers["row"]), int(a.Numbers["column"]))
+	var cells []landing
+	if inCell {
+		var err error
+		if cells, err = b.landings(lay, [2]int{int(a.Numbers["row"]), int(a.Numbers["column"])}); err != nil {
+			return err
+		}
+		b.toCell(&a, cells)
+		if name == "" {
+			name = cells[0].name
+		}
 	}
 	if name == "" {
 		if name = "Pocket"; slices.Equal(a.Kinds, []string{string(template.Logo)}) {
 			name = "Mark"
-		}
-	}
-	if inCell && a.Id == "" && a.Name == "" { // the pocket that lay there once
-		shown := map[string]bool{}
-		b.doc.VisitAll(func(_ string, y *template.Layer) { shown[y.Text(scheme.Pocket)] = true })
-		for _, p := range b.doc.Pockets {
-			if p.Name == name && !shown[p.ID] {
-				a.Id = p.ID
-			}
 		}
 	}
 	if a.Id == "" {
@@ -98,40 +97,16 @@ func sew(b *bench, a Act) error {
 	}
 	y := object{"id": b.freeID(name), "name": name, "kind": scheme.View.Name, "pocket": pocket}
 	if inCell {
-		if b.doc.Layout(lay) == nil {
-			return fmt.Errorf("path: there is no layout named %q", lay)
-		}
-		at := [2]int{int(a.Numbers["row"]), int(a.Numbers["column"])}
-		y["cell"] = object{"layout": lay, "row": at[0], "column": at[1]}
-		if err := b.cellElsewhere(y["id"].(string), lay, at); err != nil {
-			return err
-		}
+		y["cell"] = object{"layout": lay, "row": cells[0].at[0], "column": cells[0].at[1]}
 	} else if err := b.boxed(y, a, scheme.View); err != nil {
 		return err
 	}
 	b.title = "Sew " + name
 	b.plan.Chosen = []string{y["id"].(string)}
-	err := b.put(y, a.Into, a.At)
-	b.ops = append(b.ops, b.after...)
-	return err
-}
-
-// cellName is what people call a cell, "" where there is none.
-func (b *bench) cellName(layout string, row, column int) string {
-	l := b.doc.Layout(layout)
-	if l == nil || b.format == nil {
-		return ""
+	if err := b.put(y, a.Into, a.At); err != nil || !inCell {
+		return err
 	}
-	cells, err := l.Split(b.format.Canvas()).Cells()
-	if err != nil {
-		return ""
-	}
-	for _, c := range cells {
-		if c.Row == row && c.Column == column {
-			return strings.ToUpper(c.Name[:1]) + c.Name[1:]
-		}
-	}
-	return ""
+	return b.land(y["id"].(string), cells)
 }
 
 // freePocket is a name for one more pocket: Pocket, Pocket 2.

@@ -119,4 +119,9 @@ func TestAFreeCellGetsItsPocketBack(t *testing.T) {
 			}
 		}
 	}
+	for _, at := range []float64{-1, 3, 99} {
+		if _, err := Do(d, shelf{}, Act{Kind: "sew", Format: "landscape", Path: "layouts/split-cells", Numbers: map[string]float64{"row": 0, "column": at}}); err == nil {
+			t.Errorf("column %g takes a pocket", at)
+		}
+	}
 }
