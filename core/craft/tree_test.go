@@ -568,6 +568,17 @@ func TestValuesComeInCompany(t *testing.T) {
 		t.Error("a matte of nothing")
 	}
 	set(d, "form.kind", "path")
+	seven := scheme.One(7)
+	many, _ := do(t, d, Act{Kind: "rest", Path: "layers/s/copies.count", Value: &seven})
+	if y := many.Layer("s"); !y.Given(scheme.CopiesSpread) || y.Given(scheme.CopiesTurn) {
+		t.Errorf("seven copies lie on one another: %s", text(t, many))
+	}
+	none := scheme.Many(0, 0)
+	many, _ = do(t, many, Act{Kind: "rest", Path: "layers/s/copies.spread", Value: &none})
+	many, _ = do(t, many, Act{Kind: "rest", Path: "layers/s/copies.count", Value: &seven})
+	if v, _, _ := many.Get("layers/s/copies.spread"); !v.Equal(none) {
+		t.Error("a spread that somebody set goes when the number of copies changes")
+	}
 }
 
 // A new length leaves what stands where it is, or brings it along; a new rate leaves it

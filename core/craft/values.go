@@ -178,7 +178,7 @@ func (b *bench) company(path string, n *template.Node, p *scheme.Property, v *sc
 					b.add(edit.DraftOp{Kind: "keys", Path: path + "/" + name})
 				}
 			}
-		case q.Needed && next.Has(q) && !next.Given(q) && !q.First.Equal(scheme.Value{}):
+		case (q.Needed || !n.Has(q)) && next.Has(q) && !next.Given(q) && !q.First.Equal(scheme.Value{}):
 			first := q.First
 			b.add(edit.DraftOp{Kind: "set", Path: at, Value: &first})
 		}

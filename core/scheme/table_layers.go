@@ -140,7 +140,7 @@ var (
 
 	CopiesCount  = Layers.Has(rare(Property{Name: "copies.count", Label: "Copies", Section: "Copies", On: Box, Lo: 1, Hi: MaxCopies, Integer: true, Plain: true, Doc: "How many there are in all, scattered at random, the same every time"}))
 	CopiesSeed   = Layers.Has(rare(copies(Property{Name: "copies.seed", Label: "Seed", Lo: -1 << 53, Hi: 1 << 53, Integer: true, Default: One(0), Doc: "Another one scatters them otherwise"})))
-	CopiesSpread = Layers.Has(rare(percent(copies(Property{Name: "copies.spread", Label: "Spread", Parts: xy, Hi: MaxShare, Default: Many(0, 0), Doc: "How far they are shifted at most, shares of the canvas"}))))
+	CopiesSpread = Layers.Has(rare(percent(copies(Property{Name: "copies.spread", First: Many(0.5, 0.5), Label: "Spread", Parts: xy, Hi: MaxShare, Default: Many(0, 0), Doc: "How far they are shifted at most, shares of the canvas"}))))
 	CopiesTurn   = Layers.Has(rare(copies(Property{Name: "copies.turn", Label: "Turned by", Unit: formula.Degrees, Hi: MaxTurn, Default: One(0), Doc: "Degrees, how far they are turned at most"})))
 	CopiesScale  = Layers.Has(rare(percent(copies(Property{Name: "copies.scale", Bound: true, Label: "Scaled by", Parts: []string{"least", "greatest"}, Hi: MaxScale, Default: Many(1, 1), Doc: "The least and the greatest factor"}))))
 	CopiesDelay  = Layers.Has(rare(copies(Property{Name: "copies.delay", Bound: true, Label: "Delayed by", Unit: formula.Frames, Hi: 1 << 31, Integer: true, Default: One(0), Doc: "Frames, how late their motion is at most"})))

@@ -120,6 +120,15 @@ func (t *Tab) Click(selector string) error {
 	return chromedp.Do(t.ctx, chromedp.MouseClickXY(x, y))
 }
 
+// ClickAt is Click at a place in an element's box, in shares of it.
+func (t *Tab) ClickAt(selector string, x, y float64) error {
+	p, err := Eval[[]float64](t, fmt.Sprintf(`(() => { const r = document.querySelector(%s).getBoundingClientRect(); return [r.x + r.width * %g, r.y + r.height * %g] })()`, quote(selector), x, y))
+	if err != nil {
+		return err
+	}
+	return chromedp.Do(t.ctx, chromedp.MouseEvent(input.DispatchMouseEventTypeMouseMoved, p[0], p[1]), chromedp.MouseClickXY(p[0], p[1]))
+}
+
 // Drag presses in the middle of an element, moves in steps and lets go.
 func (t *Tab) Drag(selector string, dx, dy float64) error {
 	letGo, err := t.Hold(selector, dx, dy)

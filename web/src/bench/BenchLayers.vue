@@ -7,6 +7,7 @@ import { useDocument } from '../common/document'
 import { useDrag, type Drag, type Drags } from '../common/drag'
 import { plain } from '../common/format'
 import { useLayer } from '../common/layer'
+import { apply, onto } from '../common/projective'
 import { useSelection } from '../common/selection'
 import StageLayers from '../common/stage/StageLayers.vue'
 import { useTransient } from '../common/transient'
@@ -74,6 +75,8 @@ function grip(e: PointerEvent, hit = '', known?: string[]) {
   if (e.button !== 0 || tool.swatch) return
   e.stopPropagation()
   grasp.value?.focus({ preventScroll: true })
+  // The press that follows would take the focus to the stage as a whole.
+  if (e.pointerType === 'mouse') window.addEventListener('mousedown', (m) => m.preventDefault(), { once: true, capture: true })
   const from = props.at(e)
   const more = e.shiftKey
   const same = Math.hypot(e.clientX - pressed.x, e.clientY - pressed.y) <= SAME
@@ -160,11 +163,8 @@ const frame = computed(() => {
 /** What is pinned down, and what a cell gives its place, has no pins. */
 const fixed = computed(() => selection.layers.some((id) => locked(id) || !!lines.value.get(id)?.layout))
 /** Where a share of the frame stands. */
-function on(x: number, y: number): Point {
-  const [a, b, c, d] = frame.value!.quad as [Point, Point, Point, Point]
-  const mix = (p: Point, q: Point, t: number) => ({ x: p.x + (q.x - p.x) * t, y: p.y + (q.y - p.y) * t })
-  return mix(mix(a, b, x), mix(d, c, x), y)
-}
+const map = computed(() => onto(frame.value!.quad as [Point, Point, Point, Point]))
+const on = (x: number, y: number): Point => apply(map.value, { x, y })
 const shares = [[0, 0], [0.5, 0], [1, 0], [1, 0.5], [1, 1], [0.5, 1], [0, 1], [0, 0.5]] as const
 const names = ['top left', 'top', 'top right', 'right', 'bottom right', 'bottom', 'bottom left', 'left']
 /** Pins: those that lie on one another on the screen are left out. */

@@ -38,7 +38,9 @@ const drafts = ref<Record<string, Rest>>({})
 watch(view, () => (drafts.value = {}))
 function op(p: Property, rest: Rest): Op {
   const value = Array.isArray(rest) && (rest.length === 1 || (p.alike && rest.every((n) => n === rest[0]))) ? rest[0] : rest
-  return { kind: 'rest', path: p.path, value, format: selection.where(p), ...(doc.draft && tool.own ? { own: true } : {}) }
+  if (!doc.draft) return { kind: 'rest', path: p.path, value, format: selection.where(p) }
+  // At the bench the format that is looked at goes along: a length is kept in its unit by it.
+  return { ...acts.act({ kind: 'rest', path: p.path, value, layers: [] }), apart: !!selection.where(p) }
 }
 function draft(p: Property, rest: Rest) {
   drafts.value[p.path] = rest
@@ -54,7 +56,9 @@ function cancel() {
 }
 /** Puts the template's value back where somebody set another. */
 function reset(p: Property) {
-  if (p.changed) void doc.change({ kind: 'rest', path: p.path, format: p.here || (doc.draft && p.own) ? selection.format : undefined })
+  if (!p.changed) return
+  if (doc.draft) void doc.change({ ...acts.act({ kind: 'rest', path: p.path, layers: [] }), apart: p.own })
+  else void doc.change({ kind: 'rest', path: p.path, format: p.here ? selection.format : undefined })
 }
 function point(p: Property) {
   tool.pointing = { what: `${view.value!.name}: ${p.label.toLowerCase()} …`, of: view.value!.id, options: p.options.map((o) => o.id), done: (id) => void set(p, id) }

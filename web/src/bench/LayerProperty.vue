@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { IconArrowBack, IconHandFinger } from '@tabler/icons-vue'
+import { IconArrowBack, IconDice5, IconHandFinger } from '@tabler/icons-vue'
 import { NSelect, NSwitch } from 'naive-ui'
 import { computed, ref } from 'vue'
 
@@ -59,6 +59,7 @@ const source = computed(() => {
       <span class="name" :title="p.about">{{ p.label }}</span>
       <button v-if="joined && !ruled" class="each" :title="`Set each of ${p.parts.length} numbers`" @click="each = true">each</button>
       <button v-if="template && p.in && !ruled" class="each" :data-unit="p.in" :title="p.in === 'px' ? 'So many px on every canvas; press: a share of the shorter side' : `A share of the canvas’ shorter side, shown in px of this one; press: so many px on every canvas`" @click="emit('unit', p.in === 'px' ? 'share' : 'px')">{{ p.in === 'px' ? 'px' : 'share' }}</button>
+      <button v-if="p.name === 'copies.seed' && !ruled" class="icon-button back" title="Scatter them otherwise" aria-label="Scatter them otherwise" data-test="scatter" @click="emit('set', [Math.floor(Math.random() * 10000)])"><IconDice5 :size="15" /></button>
       <span v-if="p.here || p.own" class="chip" :title="`Its own value in ${format}`">{{ format }}</span>
       <span v-if="p.used" class="chip" title="This use of the motif has a value of its own">this use</span>
       <span v-if="p.moves" class="chip moves" title="It moves from where it rests">moves</span>

@@ -62,12 +62,12 @@ function belongs(e: KeyboardEvent): boolean {
   const t = e.target
   if (!(t instanceof Element)) return false
   const on = (what: string) => !!t.closest(what)
-  if (on('input, textarea, select, [contenteditable], .n-modal, .n-color-picker-panel, .n-base-select-menu, .n-popselect-menu')) return true
+  if (on('input:not([type=radio], [type=checkbox]), textarea, select, [contenteditable], .n-modal, .n-color-picker-panel, .n-base-select-menu, .n-popselect-menu')) return true
   if (e.ctrlKey || e.metaKey || t.closest('[data-leaves]')?.getAttribute('data-leaves') === e.key) return false
   const arrows = /^(Arrow|Home|End|Page)/.test(e.key)
   if (on('[role=spinbutton]') && (arrows || /^(Enter|[\d(.,+-])$/.test(e.key))) return true
-  if (on('[role=slider], [role=tab], [role=treeitem], [role=radio], [role=radiogroup], .n-base-selection') && arrows) return true
-  return on('button, a, summary, [role=tab], [role=treeitem], [role=radio], [role=checkbox], [role=switch], .n-base-selection') && (e.key === ' ' || e.key === 'Enter')
+  if (on('input[type=radio], [role=slider], [role=tab], [role=treeitem], [role=radio], [role=radiogroup], .n-base-selection') && arrows) return true
+  return on('input, button, a, summary, [role=tab], [role=treeitem], [role=radio], [role=checkbox], [role=switch], .n-base-selection') && (e.key === ' ' || e.key === 'Enter')
 }
 
 /** What a command returns to leave its key to the next one that has it. */

@@ -14,6 +14,16 @@ export function apply(m: Projective, p: Point): Point {
   return { x: (a * p.x + c * p.y + e) / w, y: (b * p.x + d * p.y + f) / w }
 }
 
+/** The map from shares of a box to where its corners stand, clockwise from the top left (Heckbert's unit square to quadrilateral). */
+export function onto(q: readonly [Point, Point, Point, Point]): Projective {
+  const [p0, p1, p2, p3] = q
+  const [sx, sy] = [p0.x - p1.x + p2.x - p3.x, p0.y - p1.y + p2.y - p3.y]
+  const [ux, uy, vx, vy] = [p1.x - p2.x, p1.y - p2.y, p3.x - p2.x, p3.y - p2.y]
+  const det = ux * vy - vx * uy || 1
+  const [g, h] = [(sx * vy - vx * sy) / det, (ux * sy - sx * uy) / det]
+  return [p1.x - p0.x + g * p1.x, p1.y - p0.y + g * p1.y, p3.x - p0.x + h * p3.x, p3.y - p0.y + h * p3.y, p0.x, p0.y, g, h, 1]
+}
+
 /** The map back; of one that is flat beyond use, nothing moves. */
 export function inverse(m: Projective): Projective {
   const [a, b, c, d, e, f, g, h, i] = m as [number, number, number, number, number, number, number, number, number]

@@ -81,11 +81,11 @@ const piece: Subject<Piece> = {
   }),
 }
 
-/** What is said of pieces and of drafts in the same words: a format that is named there is the only one that is meant. */
+/** What is said of pieces and of drafts in the same words: a format that is named there is the only one that is meant, unless a designer's act says so itself. */
 const shared = new Set(['fill', 'frame', 'play', 'rest'])
 
 const draft: Subject<Draft> = {
-  wire: (op) => (shared.has(op.kind) ? { ...op, apart: !!op.format } : op),
+  wire: (op) => (shared.has(op.kind) && !('apart' in op) ? { ...op, apart: !!op.format } : op),
   load: (id) => ask(api.GET('/api/drafts/{id}', { params: { path: { id } } })),
   change: async (id, body) => {
     const d = await ask(api.POST('/api/drafts/{id}/operations', { params: { path: { id } }, body: { ...body, op: draft.wire(body.op) as Act } }))

@@ -59,6 +59,9 @@ const kinds = computed(() => {
   return clear.value ? [all[1], all[2], all[0]] : all
 })
 
+/** What the designer wants filled before the piece is done. */
+const unfilled = computed(() => piece.value.pockets.filter((p) => p.required && p.standIn).map((p) => p.name))
+
 const even = (n: number) => 2 * Math.round(n / 2)
 const sizes = [
   { label: 'Full size', value: 1 },
@@ -128,6 +131,7 @@ async function start() {
         <span class="num">{{ transport.frame }} at {{ tc(transport.frame) }}</span>
       </template>
     </div>
+    <p v-if="unfilled.length" class="caution" data-test="unfilled">{{ unfilled.length === 1 ? `${unfilled[0]} is still to be filled` : `${unfilled.slice(0, -1).join(', ')} and ${unfilled.at(-1)} are still to be filled` }}; what the template holds in {{ unfilled.length === 1 ? 'its' : 'their' }} place will be seen.</p>
     <p v-if="failure" class="failure" role="alert">{{ failure }}</p>
     <template #acts>
       <NButton @click="show = false">Not now</NButton>
