@@ -357,3 +357,94 @@ func TestPinsStandWhereDOMMatrixHasThem(t *testing.T) {
 		t.Errorf("only %d pins are shown", len(got))
 	}
 }
+
+// Four Winds is built anew on the bench alone, by pointer and keys: its poster frame is
+// the shipped one's to the byte, in both formats.
+func TestFourWindsIsBuiltOnTheBench(t *testing.T) {
+	dir := t.TempDir()
+	url, _ := serve(t, dir)
+	w := walker{t, tab(t, 1280, 800)}
+	w.must(w.Go(url + "/drafts"))
+	shipped := map[string]string{}
+	id := eval[string](t, w.Tab, `fetch('/api/drafts', {method: 'POST', headers: {'Content-Type': 'application/json'}, body: '{"template": "four-winds"}'}).then(r => r.json()).then(d => d.id)`)
+	for _, f := range []string{"landscape", "vertical"} {
+		w.must(w.Go(url + "/bench/" + id))
+		shipped[f] = w.frame(f, 120)
+	}
+	w.must(w.Go(url + "/drafts"))
+	w.click("[data-test=new-template]")
+	w.until(`document.activeElement?.getAttribute('aria-label') === 'Name'`)
+	w.key("Winds")
+	w.click(`[data-canvas="1080x1920"]`)
+	w.click(".n-base-selection[aria-label='Frames per second'], [aria-label='Frames per second'] .n-base-selection")
+	w.option(".n-base-select-option", "29.97 fps")
+	w.click("[aria-label='Length in frames']")
+	w.ctrl("a")
+	w.key("240" + kb.Tab)
+	time.Sleep(400 * time.Millisecond)
+	w.click("[data-test=begin]")
+	w.until(`document.querySelector('.bench [data-swatch]')`)
+	w.exact()
+
+	w.click("[data-swatch=split]")
+	w.until(`document.querySelector('[data-test=split-done]')`)
+	time.Sleep(400 * time.Millisecond)
+	for label, n := range map[string]string{"Gutter": "16", "Margin": "16", "Corner radius": "28"} {
+		w.click(fmt.Sprintf(".dialog [aria-label='%s'], .n-modal [aria-label='%s']", label, label))
+		w.ctrl("a")
+		w.key(n + kb.Tab)
+	}
+	w.revised(func() { w.click("[data-test=split-done]") })
+	w.until(`document.querySelectorAll('[data-rail-pocket]').length === 4 && !document.querySelector('.n-modal')`)
+	paint := func(layer, colour string) {
+		t.Helper()
+		if !eval[bool](t, w.Tab, `!!document.querySelector('[data-layer-panel=`+layer+`]')`) {
+			w.click("[data-layer=" + layer + "]")
+		}
+		w.until(`document.querySelector('[data-layer-panel=` + layer + `] [data-property=fill] input')`)
+		w.revised(func() {
+			w.click("[data-property=fill] input")
+			w.ctrl("a")
+			w.key(colour + kb.Enter)
+		})
+	}
+	paint("backing", "#f1e7d2")
+	for pocket, name := range map[string]string{"top-left": "Dawn", "top-right": "Noon", "bottom-right": "Dusk", "bottom-left": "Squall"} {
+		w.revised(func() { w.must(w.Drop("[data-rail-pocket="+pocket+"-pocket]", w.file(dir, name+".jpg", "image/jpeg"))) })
+	}
+	w.click("[data-layer=top-right]")
+	w.key(kb.PageUp) // the panel that comes lies above what is selected: on top of all
+	w.key(kb.Escape)
+	w.click("[data-swatch=rectangle]")
+	w.revised(func() { w.click("[data-test=drawing]") })
+	set := func(layer, property string, numbers ...string) {
+		t.Helper()
+		w.until(`document.querySelector('[data-layer-panel=` + layer + `] [data-property=` + property + `]')`)
+		for i, n := range numbers {
+			w.revised(func() { w.set(property, i, n) })
+		}
+	}
+	set("panel", "size", "320", "320")
+	set("panel", "radius", "160")
+	paint("panel", "#fbfaf5")
+	w.click("[data-swatch=mark]")
+	w.revised(func() { w.click("[data-test=drawing]") })
+	set("mark", "size", "224", "224")
+	w.revised(func() {
+		w.must(w.Drop("[data-rail-pocket=mark-pocket]", w.file(dir, "Saltmarsh Kite Week.svg", "image/svg+xml")))
+	})
+	// In the tall format both are larger, there alone.
+	w.click("[data-format=vertical]")
+	w.until(`document.querySelector('[data-format=vertical]').classList.contains('on')`)
+	w.click("[data-test=apart]")
+	w.click("[data-layer=mark]")
+	set("mark", "size", "270", "270")
+	w.click("[data-layer=panel]")
+	set("panel", "size", "380", "380")
+	set("panel", "radius", "190")
+	for f, want := range shipped {
+		if got := w.frame(f, 120); got != want {
+			t.Errorf("its poster in the %s format is another picture", f)
+		}
+	}
+}

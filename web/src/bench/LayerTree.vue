@@ -104,7 +104,7 @@ function pick(e: MouseEvent | KeyboardEvent, id: string) {
   }
   last = id
   if (e.ctrlKey || e.metaKey) selection.layers = selection.layers.includes(id) ? selection.layers.filter((x) => x !== id) : [...selection.layers, id]
-  else selection.layers = selection.layers.length === 1 && selection.layer === id ? [] : [id]
+  else selection.layers = [id]
   const up = around(id)
   tool.inside = up[0] ?? ''
 }
