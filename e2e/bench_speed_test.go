@@ -102,3 +102,33 @@ func BenchmarkBench(b *testing.B) {
 			return gaps.sort((a, b) => a - b)[Math.floor(gaps.length * 0.95)] })()`), "500-scroll-p95-ms")
 	}
 }
+
+// BenchmarkMemory measures what the bench holds after 100 and after 500 operations in a
+// template of 60 layers: it is to be steady.
+func BenchmarkMemory(b *testing.B) {
+	url, _ := serve(b, b.TempDir())
+	w := walker{b, tab(b, 1280, 800)}
+	benched(b, w, url, large(60, 300))
+	w.click("[data-layer=y13]")
+	work := func(n int) float64 {
+		b.Helper()
+		eval[bool](b, w.Tab, fmt.Sprintf(`(async () => { for (let i = 0; i < %d; i++) {
+			performance.clearResourceTimings()
+			document.body.dispatchEvent(new KeyboardEvent('keydown', {key: 'h', bubbles: true}))
+			while (!performance.getEntriesByType('resource').some(e => e.name.endsWith('/operations'))) await new Promise(ok => setTimeout(ok, 4)) } return true })()`, n))
+		time.Sleep(3 * time.Second)
+		m, err := w.Memory()
+		if err != nil {
+			b.Fatal(err)
+		}
+		return m / (1 << 20)
+	}
+	for b.Loop() {
+		first, last := work(100), work(400)
+		b.ReportMetric(work(400), "after-900-MB")
+		b.ReportMetric(work(400), "after-1300-MB")
+		b.ReportMetric(first, "after-100-MB")
+		b.ReportMetric(last, "after-500-MB")
+		b.ReportMetric(last/first, "of-that")
+	}
+}

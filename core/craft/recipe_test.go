@@ -2,11 +2,13 @@ package craft
 
 import (
 	"maps"
+	"math"
 	"math/rand/v2"
 	"slices"
 	"strings"
 	"testing"
 
+	"ivypocket/core/geom"
 	"ivypocket/core/recipe"
 	"ivypocket/core/scene"
 	"ivypocket/core/scheme"
@@ -176,3 +178,51 @@ func TestWhatARecipeTakesAwayGoesWhole(t *testing.T) {
 		t.Error("a recipe that is let go leaves its layers")
 	}
 }
+
+// Cells are divided and merged in all formats at once, also where rows and columns have
+// changed places; what lies beside them stays where it was.
+func TestCellsAreDividedWhereRowsAndColumnsChangePlaces(t *testing.T) {
+	d := begun(t, "split", map[string]float64{"columns": 3, "rows": 1, "gutter": 2})
+	all := func(d *template.Document, f string) map[string]scene.Standing { return stands(t, d, f, 0) }
+	for _, f := range []string{"landscape", "vertical"} {
+		way := map[string]string{"landscape": "columns", "vertical": "rows"}[f]
+		next, p := do(t, d, Act{Kind: "divide", Format: f, Layers: []string{"split-cell-1-2"}, Way: way, To: [2]float64{2}})
+		made := ""
+		for id := range all(next, f) {
+			if d.Layer(id) == nil {
+				made = id
+			}
+		}
+		for _, g := range []string{"landscape", "vertical"} {
+			was, is := all(d, g), all(next, g)
+			for id, s := range was {
+				if a, b := s.Box(), is[id]; id != "split-cell-1-2" && !near(a.Centre(), boxOf(b).Centre(), 0.2) {
+					t.Errorf("divided in %s, %s went in %s from %v to %v", f, id, g, a, b.Box())
+				}
+			}
+			old, one, two := boxOf(was["split-cell-1-2"]), boxOf(is["split-cell-1-2"]), boxOf(is[made])
+			side, other := [2]float64{one.W, two.W}, old.W
+			if g == "vertical" {
+				side, other = [2]float64{one.H, two.H}, old.H
+			}
+			if math.Abs(side[0]-side[1]) > 0.2 || math.Abs(side[0]*2+21.6-other) > 0.3 {
+				t.Errorf("divided in %s, the halves are %v in %s of what was %g", f, side, g, other)
+			}
+		}
+		if p.Op.Title != "Divide Row 1, column 2 into 2" && p.Op.Title != "Divide Centre into 2" && p.Op.Title != "Divide Middle into 2" {
+			t.Errorf("it is called %s", p.Op.Title)
+		}
+		// And made one again, all is as it was.
+		back, _ := do(t, next, Act{Kind: "merge", Format: f, Layers: []string{"split-cell-1-2", made}})
+		for _, g := range []string{"landscape", "vertical"} {
+			was, is := all(d, g), all(back, g)
+			for id, s := range was {
+				if a, b := s.Box(), boxOf(is[id]); !near(a.Centre(), b.Centre(), 0.2) || math.Abs(a.W-b.W) > 0.3 || math.Abs(a.H-b.H) > 0.3 {
+					t.Errorf("merged in %s, %s stands in %s at %v, before at %v", f, id, g, b, a)
+				}
+			}
+		}
+	}
+}
+
+func boxOf(s scene.Standing) geom.Box { return s.Box() }

@@ -10,8 +10,10 @@ import (
 	"time"
 
 	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/heapprofiler"
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/cdproto/page"
+	"github.com/chromedp/cdproto/runtime"
 	"github.com/chromedp/chromedp"
 )
 
@@ -199,6 +201,18 @@ func (t *Tab) Shot(path string) error {
 		return err
 	}
 	return os.WriteFile(path, b, 0o644)
+}
+
+// Memory is what the page holds once garbage is gone, in bytes: scripts, elements and
+// buffers.
+func (t *Tab) Memory() (bytes float64, err error) {
+	for range 2 { // what is freed may free others
+		if _, err := chromedp.Call(t.ctx, heapprofiler.CollectGarbage, cdp.Empty{}); err != nil {
+			return 0, err
+		}
+	}
+	u, err := chromedp.Call(t.ctx, runtime.GetHeapUsage, cdp.Empty{})
+	return u.UsedSize + u.EmbedderHeapUsedSize + u.BackingStorageSize, err
 }
 
 func quote(s string) string {
