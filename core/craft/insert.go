@@ -146,6 +146,13 @@ func (b *bench) drawn(a Act) geom.Box {
 			return [2]float64{at[0] + by.X, at[1] + by.Y}
 		}
 		p, q = on(p), on(q)
+		// A side that was drawn is not drawn to nothing.
+		for i, axis := range []string{"x", "y"} {
+			if math.Abs(q[i]-p[i]) < 1 && math.Abs(a.To[i]-a.From[i]) >= 1 {
+				p[i], q[i] = a.From[i], a.To[i]
+				b.plan.Guides = slices.DeleteFunc(b.plan.Guides, func(g Guide) bool { return g.Axis == axis })
+			}
+		}
 	}
 	w, h := q[0]-p[0], q[1]-p[1]
 	if a.Keep {
@@ -196,7 +203,16 @@ func (b *bench) boxed(y object, a Act, k *scheme.Kind) error {
 		}
 	}
 	box := geom.Centred(geom.Point{X: c.W / 2, Y: c.H / 2}, size)
-	if drawn := b.drawn(a); drawn.W >= 1 && drawn.H >= 1 {
+	drawn := b.drawn(a)
+	if shape == "rule" && math.Max(drawn.W, drawn.H) >= 1 { // as long as it was drawn, and thin
+		mid := drawn.Centre()
+		if drawn.W >= drawn.H {
+			drawn.Y, drawn.H = mid.Y-size.H/2, size.H
+		} else {
+			drawn.X, drawn.W = mid.X-size.H/2, size.H
+		}
+	}
+	if drawn.W >= 1 && drawn.H >= 1 {
 		box = drawn
 		if k == scheme.Picture {
 			by := math.Max(box.W/size.W, box.H/size.H)

@@ -856,3 +856,25 @@ func TestADuplicateOfAFormatIsAsThatIs(t *testing.T) {
 		t.Error("a format that is not there is duplicated")
 	}
 }
+
+// What is drawn has the box that was drawn: also a flat one beside a line that would
+// draw its side to nothing. A rule is as long as it was drawn, and thin.
+func TestWhatIsDrawnIsNeverDrawnToNothing(t *testing.T) {
+	d := doc(t, "", "", "")
+	for _, c := range []struct {
+		form     string
+		from, to [2]float64
+		want     geom.Box
+	}{
+		{"rectangle", [2]float64{960, 540}, [2]float64{1300, 548}, geom.Box{X: 960, Y: 540, W: 340, H: 8}},
+		{"rectangle", [2]float64{700, 300}, [2]float64{955, 536}, geom.Box{X: 700, Y: 300, W: 260, H: 240}}, // drawn to the middles
+		{"rule", [2]float64{300, 700}, [2]float64{900, 704}, geom.Box{X: 300, Y: 699, W: 600, H: 6}},
+		{"rule", [2]float64{300, 200}, [2]float64{296, 500}, geom.Box{X: 295, Y: 200, W: 6, H: 300}},
+	} {
+		next, p := do(t, d, Act{Kind: "insert", Way: "shape", Path: c.form, From: c.from, To: c.to, Snap: 12})
+		s := stands(t, next, "wide", 0)[p.Chosen[0]]
+		if got := s.Box(); math.Abs(got.X-c.want.X)+math.Abs(got.Y-c.want.Y)+math.Abs(got.W-c.want.W)+math.Abs(got.H-c.want.H) > 0.1 {
+			t.Errorf("a %s from %v to %v is %v, not %v", c.form, c.from, c.to, got, c.want)
+		}
+	}
+}

@@ -67,6 +67,11 @@ function framed([x, y]: [number, number]): boolean {
   return sides.every((s) => s >= 0) || sides.every((s) => s <= 0)
 }
 
+/** The layers take the focus. The press that follows would take it to the stage as a whole. */
+function focus(e: PointerEvent) {
+  grasp.value?.focus({ preventScroll: true })
+  if (e.pointerType === 'mouse') window.addEventListener('mousedown', (m) => m.preventDefault(), { once: true, capture: true })
+}
 /**
  * A press picks the topmost layer that is seen there, another at the same place the next below; a drag moves what is
  * picked. Where nothing is seen a box is drawn around what is to be picked.
@@ -74,9 +79,7 @@ function framed([x, y]: [number, number]): boolean {
 function grip(e: PointerEvent, hit = '', known?: string[]) {
   if (e.button !== 0 || tool.swatch) return
   e.stopPropagation()
-  grasp.value?.focus({ preventScroll: true })
-  // The press that follows would take the focus to the stage as a whole.
-  if (e.pointerType === 'mouse') window.addEventListener('mousedown', (m) => m.preventDefault(), { once: true, capture: true })
+  focus(e)
   const from = props.at(e)
   const more = e.shiftKey
   const same = Math.hypot(e.clientX - pressed.x, e.clientY - pressed.y) <= SAME
@@ -237,6 +240,7 @@ function press(e: PointerEvent) {
   const from = props.at(e)
   const s = tool.swatch
   if (s) {
+    focus(e)
     const op = (d: Drag) => ({ from, to: props.at({ clientX: d.x, clientY: d.y }), keep: d.shift, middle: d.alt, snap: reach(d) })
     const show = (d: Drag) => ({ ...act({ ...s.act!, layers: [] }), ...op(d) })
     drag(e, {

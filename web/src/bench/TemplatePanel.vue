@@ -63,7 +63,7 @@ async function addColour() {
       <h3 class="heading">Time</h3>
       <div class="grid">
         <NumberField label="Length" unit="frames" :value="draft.frames" :min="1" :max="200000" :places="0" @change="(n: number) => time(undefined, Math.round(n))" @press="(n: number) => time(undefined, Math.round(n))" />
-        <NSelect :value="rateText" size="small" :options="rateOptions" aria-label="Frames per second" @update:value="(v: string) => time(v)" />
+        <NSelect :value="rateText" size="small" filterable tag :options="rateOptions" aria-label="Frames per second" title="Frames per second: choose, or type a fraction such as 15000/1001" @update:value="(v: string) => time(v)" />
       </div>
       <p class="quiet small"><span class="num">{{ plain((draft.frames * draft.rateD) / draft.rateN, 3) }}</span> seconds. A new rate leaves everything at its second.</p>
     </section>
@@ -72,7 +72,8 @@ async function addColour() {
     <section>
       <h3 class="heading">Cues</h3>
       <div v-for="c in draft.cues" :key="c.id" class="row">
-        <button class="go" :title="`Go to frame ${c.frame}`" @click="transport.seek(c.frame)">{{ c.name }}</button><span class="num quiet">{{ c.frame }}</span>
+        <NInput size="tiny" :default-value="c.name" :maxlength="120" :input-props="{ 'aria-label': `Name of the cue ${c.name}` }" @change="(n: string) => n.trim() && does({ kind: 'cue', id: c.id, name: n.trim() })" />
+        <button class="at num" :title="`Go to frame ${c.frame}`" :aria-label="`Go to ${c.name}, frame ${c.frame}`" @click="transport.seek(c.frame)">{{ c.frame }}</button>
         <NButton size="tiny" quaternary :disabled="c.frame === transport.frame" @click="does({ kind: 'cue', id: c.id })">Move here</NButton>
         <button class="icon-button" :aria-label="`Remove the cue ${c.name}`" title="Remove" @click="does({ kind: 'cue-remove', id: c.id })"><IconTrash :size="14" /></button>
       </div>
@@ -137,7 +138,7 @@ section + section { padding-top: 12px; background: repeating-linear-gradient(90d
 .grid { display: grid; grid-template-columns: 1.6fr 1fr; gap: 6px; align-items: center; }
 .row { display: flex; align-items: center; gap: 6px; min-width: 0; }
 .go { flex: 1; min-width: 0; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; text-align: left; background: none; border: 0; padding: 0; font-weight: 500; }
-button.go { cursor: pointer; color: var(--ivy-deep); }
+.at { border: 0; background: none; padding: 0 2px; color: var(--ivy-deep); cursor: pointer; text-decoration: underline; text-decoration-color: var(--rule-strong); text-underline-offset: 3px; }
 
 .uses { white-space: nowrap; font-size: 12px; }
 .paint { width: 128px; flex: none; }

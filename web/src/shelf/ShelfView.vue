@@ -68,6 +68,20 @@ async function build(t: Shelf) {
   if (id) await router.push(`/bench/${id}`)
   else wrong.value = drafts.failure
 }
+/** A document file that is dropped becomes a draft. */
+const over = ref(false)
+async function dropped(e: DragEvent) {
+  over.value = e.type === 'dragover'
+  if (e.type !== 'drop') return
+  const files = [...(e.dataTransfer?.files ?? [])]
+  wrong.value = ''
+  for (const f of files) {
+    const id = await drafts.drop(f)
+    if (!id) wrong.value = drafts.failure
+    else if (files.length === 1) return void router.push(`/bench/${id}`)
+  }
+  if (files.length > 1 && !wrong.value) await router.push('/drafts')
+}
 const bin = ref(false)
 const filing = ref<Shelf | null>(null)
 const names = (of: 'category' | 'family') => [...new Set(templates.all.map((t) => t[of]).filter(Boolean))]
@@ -85,7 +99,7 @@ const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t
 </script>
 
 <template>
-  <div class="shelf cloth">
+  <div class="shelf cloth" :class="{ over }" @dragover.prevent="dropped" @dragleave.self="over = false" @drop.prevent="dropped">
     <ShelfHead v-model:search="search" about="Templates to fill. Swap anything, break nothing." placeholder="Search templates" />
     <p v-if="foundPieces" class="preparing"><RouterLink :to="{ path: '/pieces', query: { find: search } }" data-test="found-pieces">{{ foundPieces === 1 ? '1 piece matches' : `${foundPieces} pieces match` }} “{{ search }}”</RouterLink></p>
     <DoneBar v-model="templates.done" class="preparing" />
@@ -147,6 +161,7 @@ const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t
 <style scoped>
 .preparing { background: var(--ivy-wash); color: var(--ivy-deep); border-radius: 8px; padding: 8px 14px; margin-bottom: 16px; }
 .shelf { height: 100%; overflow: auto; padding: 26px 32px 48px; }
+.shelf.over { box-shadow: inset 0 0 0 3px var(--ivy); }
 .category { font-size: 11.5px; font-weight: 600; color: var(--ink-quiet); margin-bottom: -7px; }
 .cards { display: grid; grid-template-columns: repeat(auto-fill, minmax(min(350px, 100%), 1fr)); gap: 20px; max-width: 1900px; align-items: start; }
 .card { background: var(--linen-raised); border: 1px solid var(--rule); border-radius: 14px; overflow: hidden; max-width: 620px; }

@@ -53,7 +53,7 @@ function addTyped() {
 }
 const seconds = computed(() => {
   const [n, d] = rate.value.split('/').map(Number) as [number, number?]
-  return ((length.value ?? 0) * (d ?? 1)) / n
+  return n > 0 ? ((length.value ?? 0) * (d ?? 1)) / n : 0
 })
 const all = computed(() => [...canvases.map(([w, h]) => [w, h] as [number, number]), ...chosen.value.filter(([w, h]) => !canvases.some(([a, b]) => a === w && b === h))])
 const clips = computed(() => (media.list as Medium[]).filter((m) => m.kind === 'footage').map((m) => ({ value: m.hash, label: m.name })))
@@ -88,7 +88,7 @@ async function begin() {
         </div>
       </div>
       <div class="three">
-        <label><span>Rate</span><NSelect v-model:value="rate" :options="rates" aria-label="Frames per second" /></label>
+        <label><span>Rate</span><NSelect v-model:value="rate" filterable tag :options="rates" aria-label="Frames per second" title="Choose, or type a number or a fraction such as 15000/1001" /></label>
         <label><span>Length</span><NInputNumber v-model:value="length" :min="1" :max="200000" :input-props="{ 'aria-label': 'Length in frames' }"><template #suffix>frames</template></NInputNumber></label>
         <p class="quiet secs"><span class="num">{{ plain(seconds, 2) }}</span> seconds. All of this can be changed later.</p>
       </div>
