@@ -21,6 +21,7 @@ func init() {
 	register(
 		row{"format-add", "`to` (width, height), `name`, `id` (the one it is like; none is the one looked at)", "adds a format, laid out like another", addFormat},
 		row{"format-copy", "`id`", "adds a format that is as this one is", copyFormat},
+		row{"format-lay", "`id` (the one that is laid out), `into` (the one it is laid out like)", "lays a format out anew, like another; what it has of its own goes", layFormat},
 		row{"format-remove", "`id`", "removes a format", removeFormat},
 		row{"format-size", "`id`, `to`, `name`", "gives a format another size, laid out anew, or another name", sizeFormat},
 		row{"join", "`path` (none is all)", "takes back what the format that is looked at has of its own", join},
@@ -81,6 +82,29 @@ func addFormat(b *bench, a Act) error {
 	b.title = "Add the format " + name
 	b.add(edit.DraftOp{Kind: "add", Into: "formats", At: -1, Part: part})
 	return err
+}
+
+// layFormat lays a format out like another, as a new one is.
+func layFormat(b *bench, a Act) error {
+	f, like := b.doc.Format(a.Id), b.doc.Format(a.Into)
+	if f == nil || like == nil {
+		return fmt.Errorf("there is no format named %q, or none named %q", a.Id, a.Into)
+	}
+	if f == like {
+		return fmt.Errorf("into: %s is laid out like itself already", f.Name)
+	}
+	next := *f
+	next.Rest = nil
+	rest, err := b.laidOut(like, next)
+	if err != nil {
+		return err
+	}
+	b.title = "Lay " + f.Name + " out like " + like.Name
+	if len(rest) == 0 {
+		b.add(edit.DraftOp{Kind: "put", Path: "formats/" + f.ID + "/rest"})
+		return nil
+	}
+	return b.putPart("formats/"+f.ID+"/rest", rest)
 }
 
 func copyFormat(b *bench, a Act) error {

@@ -65,6 +65,7 @@ const many = computed(() => formats.value.length > 1)
           <NButton size="tiny" data-test="join-all" @click="does({ kind: 'join' })">Join all of it</NButton>
         </template>
         <p v-else class="quiet">Nothing stands apart in it.</p>
+        <div v-if="many" class="acts"><NButton v-for="f in formats.filter((x) => x.id !== selection.format)" :key="f.id" size="tiny" :data-lay-like="f.id" :title="`Edges and cells hold, sizes go by the shorter side; what ${here?.name} has of its own goes`" @click="((open = false), does({ kind: 'format-lay', id: selection.format, into: f.id }))">Lay out like {{ f.name }}</NButton></div>
       </div>
     </NPopover>
     <button v-if="many" class="tool" :class="{ on: tool.beside }" :aria-pressed="tool.beside" :title="tip('beside')" aria-label="See the formats side by side" data-test="beside" @click="tool.beside = !tool.beside"><IconLayoutSidebarRight :size="16" /></button>
@@ -92,7 +93,7 @@ const many = computed(() => formats.value.length > 1)
 .where { border: 1px dashed rgba(233, 232, 226, 0.5); background: none; color: #e9e8e2; border-radius: 7px; padding: 3px 9px; cursor: pointer; white-space: nowrap; margin-left: 6px; font-size: 12px; overflow: hidden; text-overflow: ellipsis; }
 .where.on { background: #e7a13a; color: #3a2606; border-style: solid; font-weight: 600; }
 .menu { display: grid; gap: 8px; }
-.acts { display: flex; gap: 6px; }
+.acts { display: flex; flex-wrap: wrap; gap: 6px; }
 ul { list-style: none; margin: 0; padding: 0; max-height: 220px; overflow: auto; }
 li { display: flex; justify-content: space-between; align-items: center; gap: 10px; }
 .link { background: none; border: 0; padding: 0; text-align: left; cursor: pointer; color: var(--ivy-deep); }
