@@ -41,15 +41,16 @@ func benched(b *testing.B, w walker, url, doc string) (opening float64) {
 func drags(b *testing.B, w walker, layer string, steps int) (picture, kept float64) {
 	b.Helper()
 	t := eval[[]float64](b, w.Tab, fmt.Sprintf(`(async () => {
-		const hit = document.querySelector('[data-hit="%s"]'), r = hit.getBoundingClientRect(), times = [], kept = []
+		const times = [], kept = []
 		const draw = CanvasRenderingContext2D.prototype.drawImage
 		let drawn = () => {}
 		CanvasRenderingContext2D.prototype.drawImage = function (...a) { const out = draw.apply(this, a); drawn(); return out }
 		const send = (type, x, y, on = window) => on.dispatchEvent(new PointerEvent(type, {clientX: x, clientY: y, pointerId: 1, button: 0, buttons: 1, bubbles: true, cancelable: true, isPrimary: true}))
 		Element.prototype.setPointerCapture = () => {}
 		for (let round = 0; round < 5; round++) {
+			const hit = document.querySelector('[data-hit="%s"]'), r = hit.getBoundingClientRect()
 			const x = r.x + r.width / 2, y = r.y + r.height / 2
-			send('pointerdown', x, y, document.querySelector('[data-hit="%s"]'))
+			send('pointerdown', x, y, hit)
 			send('pointermove', x + 5, y)
 			await new Promise(ok => setTimeout(ok, 150))
 			for (let i = 1; i <= %d / 5; i++) {
@@ -71,7 +72,7 @@ func drags(b *testing.B, w walker, layer string, steps int) (picture, kept float
 		CanvasRenderingContext2D.prototype.drawImage = draw
 		const p95 = a => a.sort((p, q) => p - q)[Math.floor(a.length * 0.95)]
 		return [p95(times), kept.sort((p, q) => p - q)[Math.floor(kept.length / 2)]]
-	})()`, layer, layer, steps))
+	})()`, layer, steps))
 	return t[0], t[1]
 }
 
@@ -85,7 +86,7 @@ func BenchmarkBench(b *testing.B) {
 	w.until(`document.querySelector('[data-hit=badge]')`)
 	w.exact()
 	// Light copies grow on a first start; what is measured is the hand, not those.
-	w.must(w.Until(`!document.querySelector('.growing')`, 4*time.Minute))
+	w.must(w.Until(`fetch('/api/media').then(r => r.json()).then(l => l.every(m => m.kind !== 'footage' || m.proxyDone >= m.frames))`, 4*time.Minute))
 	for b.Loop() {
 		picture, kept := drags(b, w, "badge", 100)
 		b.ReportMetric(picture, "four-winds-p95-ms")

@@ -172,7 +172,8 @@ const missing = computed(() => draft.value?.missing ?? [])
 
 <style scoped>
 .bench { --rail: 232px; --panel: 288px; position: relative; height: 100%; display: grid; grid-template-columns: var(--rail) minmax(0, 1fr) var(--panel); grid-template-rows: minmax(0, 1fr) auto; }
-.left { border-right: 1px solid var(--rule); overflow: auto; padding: 0 10px 16px; }
+/* Moved as it is when it is scrolled: its cloth is not woven anew. */
+.left { border-right: 1px solid var(--rule); overflow: auto; padding: 0 10px 16px; will-change: scroll-position; }
 .panel { border-left: 1px solid var(--rule); display: grid; grid-template-rows: auto minmax(0, 1fr); min-height: 0; }
 .sides { display: flex; align-items: center; padding: 8px 8px 0 12px; border-bottom: 1px solid var(--rule); }
 .tabs { display: flex; gap: 4px; flex: 1; }
