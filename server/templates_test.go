@@ -79,6 +79,7 @@ func TestTemplatesAreCopiedBinnedAndTakenOut(t *testing.T) {
 		t.Errorf("on the shelf %q, in the bin %q", a, b)
 	}
 	h.post("/api/templates/two-tides/open", nil, 410)
+	h.json("PUT", "/api/templates/two-tides", map[string]any{"name": "A"}, 404)
 	h.post("/api/drafts", map[string]any{"template": "two-tides"}, 410)
 	if p := h.pieces(false)[0]; p.Of != "Two Tides" {
 		t.Errorf("its piece is of %q", p.Of)

@@ -93,9 +93,7 @@ func layFormat(b *bench, a Act) error {
 	if f == like {
 		return fmt.Errorf("into: %s is laid out like itself already", f.Name)
 	}
-	next := *f
-	next.Rest = nil
-	rest, err := b.laidOut(like, next)
+	rest, err := b.laidOut(like, *f)
 	if err != nil {
 		return err
 	}

@@ -79,12 +79,15 @@ func TestARecipesNumbersLeaveWhatWasDoneByHand(t *testing.T) {
 	d, _ = do(t, d, Act{Kind: "discard", Layers: []string{"split-cell-2-2"}})
 	d, _ = do(t, d, Act{Kind: "insert", Way: "shape", Path: "star", Layers: []string{"split-cell-1-1"}})
 	d, _ = do(t, d, Act{Kind: "group", Layers: []string{"split-cell-1-2"}})
-	d, _ = do(t, d, Act{Kind: "recipe", Id: "split", Numbers: map[string]float64{"columns": 3, "gutter": 4}})
+	d, _ = do(t, d, Act{Kind: "recipe", Id: "split", Numbers: map[string]float64{"columns": 4, "gutter": 4}})
 	if got := d.Layer("split-backing").Text(scheme.Fill); got != "#88aacc" {
 		t.Errorf("the border's colour is %s again", got)
 	}
 	if d.Layer("split-cell-1-1").Name != "Harbour" || d.Pocket("split-pocket-1-1").Name != "Harbour" {
 		t.Errorf("what was called Harbour is %s in %s", d.Layer("split-cell-1-1").Name, d.Pocket("split-pocket-1-1").Name)
+	}
+	if d.Layer("split-cell-2-1").Name != "Row 2, column 1" {
+		t.Errorf("with four columns a cell is called %s", d.Layer("split-cell-2-1").Name)
 	}
 	if d.Layer("split-cell-2-2") != nil {
 		t.Error("what was deleted is there again")
@@ -161,6 +164,13 @@ func TestWhatARecipeTakesAwayGoesWhole(t *testing.T) {
 	_, err := Do(d, shelf{}, Act{Kind: "recipe", Id: "montage", Format: "landscape", Numbers: map[string]float64{"fade": 30}})
 	if err == nil || !strings.Contains(err.Error(), "locked") {
 		t.Errorf("a locked picture gets another fade: %v", err)
+	}
+	on = scheme.Is(false)
+	d, _ = do(t, d, Act{Kind: "mark", Layers: []string{"montage-picture-1"}, Path: "locked", Value: &on})
+	// What somebody made something else of is theirs.
+	shape, _ := do(t, d, Act{Kind: "unpick", Layers: []string{"montage-picture-2"}})
+	if shape, _ = do(t, shape, Act{Kind: "recipe", Id: "montage", Numbers: map[string]float64{"drift": 40}}); shape.Layer("montage-picture-2").Kind != scheme.Shape {
+		t.Error("a shape shows a pocket again")
 	}
 	before := maps.Clone(d.Recipes[0].Numbers)
 	for _, a := range []Act{{Way: "soup"}, {Id: "soup"}, {Id: "montage", Numbers: map[string]float64{"pictures": 99}},

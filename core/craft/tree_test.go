@@ -580,6 +580,10 @@ func TestValuesComeInCompany(t *testing.T) {
 	if v, _, _ := many.Get("layers/s/copies.spread"); !v.Equal(none) {
 		t.Error("a spread that somebody set goes when the number of copies changes")
 	}
+	many, _ = do(t, many, Act{Kind: "rest", Path: "layers/s/copies.spread"})
+	if many, _ = do(t, many, Act{Kind: "rest", Path: "layers/s/copies.count", Value: &seven}); many.Layer("s").Given(scheme.CopiesSpread) {
+		t.Error("a spread that somebody left out comes back")
+	}
 }
 
 // A new length leaves what stands where it is, or brings it along; a new rate leaves it
@@ -829,6 +833,19 @@ func TestLengthsKeepTheirUnits(t *testing.T) {
 		if _, err := Do(d, shelf{}, a); err == nil {
 			t.Errorf("%+v is written otherwise", a)
 		}
+	}
+	// What comes in shares is kept so, and what a format has of its own in its own unit.
+	ten := scheme.Many(10, 10)
+	ten.Shorter = 3
+	d, _ = do(t, d, Act{Kind: "rest", Path: "layers/s/size", Value: &ten})
+	says(d, "layers/s/size", "10vmin, 10vmin")
+	apart := scheme.Many(50, 60)
+	d, _ = do(t, d, Act{Kind: "unit", Path: "layers/s/place", Way: "px"})
+	d, _ = do(t, d, Act{Kind: "rest", Path: "layers/s/place", Value: &apart, Format: "tall", Apart: true})
+	d, _ = do(t, d, Act{Kind: "unit", Path: "layers/s/place", Way: "share", Format: "wide"})
+	d, _ = do(t, d, Act{Kind: "rest", Path: "layers/s/place", Value: &apart, Format: "tall", Apart: true})
+	if v := d.Format("tall").Rest["layers/s/place"]; v.String() != "50, 60" {
+		t.Errorf("the tall format's own place is %v", v)
 	}
 	// A format that has its own value has that one written otherwise too.
 	own := scheme.Many(108, 108)
