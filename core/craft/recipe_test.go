@@ -172,6 +172,10 @@ func TestWhatARecipeTakesAwayGoesWhole(t *testing.T) {
 	if shape, _ = do(t, shape, Act{Kind: "recipe", Id: "montage", Numbers: map[string]float64{"drift": 40}}); shape.Layer("montage-picture-2").Kind != scheme.Shape {
 		t.Error("a shape shows a pocket again")
 	}
+	ring, _ := do(t, begun(t, "card", nil), Act{Kind: "sew", Layers: []string{"card-ring"}})
+	if ring, _ = do(t, ring, Act{Kind: "recipe", Id: "card", Numbers: map[string]float64{"ring": 4}}); ring.Layer("card-ring").Kind != scheme.View {
+		t.Error("a pocket is a ring again")
+	}
 	before := maps.Clone(d.Recipes[0].Numbers)
 	for _, a := range []Act{{Way: "soup"}, {Id: "soup"}, {Id: "montage", Numbers: map[string]float64{"pictures": 99}},
 		{Way: "card", Numbers: map[string]float64{"salt": 1}}} {
