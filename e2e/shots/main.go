@@ -183,6 +183,9 @@ func run(ctx context.Context, out string) error {
 		click("[data-layer=view-north-west]"), until(`document.querySelector('[data-test=layout]')`, 10*time.Second), exact, shot("split"),
 		func() error { return tab.Go(h.URL + "/drafts") }, until(`[...document.querySelectorAll('[data-draft] img')].filter(i => i.naturalWidth > 10).length === 2`, 30*time.Second),
 		click("[data-test=new-template]"), shot("start"),
+		click(`[data-canvas="1080x1920"]`), click("[data-begin-with=card]"), func() error { time.Sleep(500 * time.Millisecond); return nil }, click("[data-test=begin]"),
+		until(`document.querySelector('[data-recipe=card]')`, 30*time.Second), click("[data-test=beside]"),
+		until(`document.querySelector('[data-side-format] canvas')?.width > 20`, 20*time.Second), exact, shot("recipe"),
 		func() error { // the desk on a telephone
 			phone, perr := tab.Another(390, 844)
 			if perr != nil {
