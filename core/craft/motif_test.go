@@ -186,3 +186,16 @@ func TestACarrierMovesOthersUnseen(t *testing.T) {
 		}
 	}
 }
+
+// With a use goes what formats say of what is in it.
+func TestAUseThatIsDeletedLeavesNothingBehind(t *testing.T) {
+	d, _ := do(t, doc(t, gulls, "", ""), Act{Kind: "motif", Layers: []string{"gull"}})
+	v := scheme.One(0.5)
+	d, _ = do(t, d, Act{Kind: "rest", Path: "layers/gull:wing/opacity", Value: &v, Format: "tall", Apart: true, Own: true})
+	if len(d.Format("tall").Rest) != 1 {
+		t.Fatalf("%v", d.Format("tall").Rest)
+	}
+	if d, _ = do(t, d, Act{Kind: "discard", Layers: []string{"gull"}}); len(d.Format("tall").Rest) != 0 {
+		t.Errorf("%v is left", d.Format("tall").Rest)
+	}
+}

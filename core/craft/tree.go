@@ -387,12 +387,14 @@ func within(y *template.Layer, f func(*template.Layer)) {
 func (b *bench) forget(path string) {
 	layer, isLayer := strings.CutPrefix(path, "layers/")
 	of := func(at string) bool {
-		if isLayer { // in uses of the motif it is in, too
+		if isLayer { // in uses of the motif it is in, too, and what is in it as a use
 			if seg := strings.SplitN(at, "/", 3); seg[0] == "layers" && len(seg) > 1 {
-				if _, inner := cutUse(seg[1]); inner != seg[1] {
-					seg[1] = inner
-					at = strings.Join(seg, "/")
+				ids := strings.Split(seg[1], inUse)
+				if slices.Contains(ids[:len(ids)-1], layer) {
+					return true
 				}
+				seg[1] = ids[len(ids)-1]
+				at = strings.Join(seg, "/")
 			}
 		}
 		return at == path || strings.HasPrefix(at, path+"/")
