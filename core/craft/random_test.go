@@ -61,21 +61,21 @@ func TestAThousandActsLeaveASoundDraft(t *testing.T) {
 			if a.Way == "use" && len(draft.Doc.Motifs) > 0 {
 				a.Id = draft.Doc.Motifs[rng.IntN(len(draft.Doc.Motifs))].ID
 			}
-			if len(ids) > 24 {
+			if len(ids) > 12 {
 				continue
 			}
 		case "duplicate", "sew":
-			if len(ids) > 24 {
+			if len(ids) > 12 {
 				continue
 			}
 		case "split", "format-add":
 			a.To = [2]float64{float64(1 + rng.IntN(2)), 2}
-			if len(draft.Doc.Layouts) > 2 {
+			if len(draft.Doc.Layouts) > 1 {
 				continue
 			}
 			if a.Kind == "format-add" {
 				a.To = [2]float64{float64(2 * (100 + rng.IntN(900))), float64(2 * (100 + rng.IntN(900)))}
-				if len(draft.Doc.Formats) > 3 {
+				if len(draft.Doc.Formats) > 2 {
 					continue
 				}
 			}
@@ -87,10 +87,10 @@ func TestAThousandActsLeaveASoundDraft(t *testing.T) {
 			a.Way = pick("px", "share")
 		case "recipe", "recipe-forget":
 			kind := recipe.All()[rng.IntN(len(recipe.All()))]
-			if n := len(draft.Doc.Recipes); n > 0 && (n > 2 || len(ids) > 20 || a.Kind == "recipe-forget" || rng.IntN(3) > 0) {
+			if n := len(draft.Doc.Recipes); n > 0 && (n > 2 || len(ids) > 8 || a.Kind == "recipe-forget" || rng.IntN(3) > 0) {
 				a.Id = draft.Doc.Recipes[rng.IntN(n)].ID
 				kind = recipe.Find(draft.Doc.Recipes[slices.IndexFunc(draft.Doc.Recipes, func(r template.Recipe) bool { return r.ID == a.Id })].Kind)
-			} else if len(ids) > 20 {
+			} else if len(ids) > 8 {
 				continue
 			}
 			a.Way, a.Numbers = kind.Kind, some(rng, kind, 2)
@@ -106,7 +106,7 @@ func TestAThousandActsLeaveASoundDraft(t *testing.T) {
 			}
 		case "format-size", "format-remove", "format-copy", "format-lay":
 			a.Into = draft.Doc.Formats[0].ID
-			if a.Kind == "format-copy" && len(draft.Doc.Formats) > 3 {
+			if a.Kind == "format-copy" && len(draft.Doc.Formats) > 2 {
 				continue
 			}
 			a.Id = draft.Doc.Formats[rng.IntN(len(draft.Doc.Formats))].ID

@@ -374,8 +374,20 @@ func (w *drafting) settle() error {
 // changes of that has been changed already.
 func (w *drafting) ready(op DraftOp) error {
 	// What is in something new has a path of its own.
-	if op.Kind == "set" || op.Kind == "keys" || op.Kind == "offer" || w.full {
+	if op.Kind == "keys" || op.Kind == "offer" || w.full {
 		return w.settle()
+	}
+	if op.Kind == "set" {
+		// It reads the thing it is set in, and whether that is there; through a use of a
+		// motif it may be any.
+		own := "formats/" + op.Format + "/rest/" + template.FullPath(op.Path)
+		for _, i := range w.pending {
+			c := w.changes[i]
+			if c.In != "" || c.To != "" || thingOf(c.Path) == thingOf(op.Path) || strings.Contains(op.Path, ":") || within(own, c.Path) || within(c.Path, own) {
+				return w.settle()
+			}
+		}
+		return nil
 	}
 	if (op.Kind == "remove" || op.Kind == "put") && w.holds(op.Path) {
 		return w.settle()
@@ -399,6 +411,12 @@ func (w *drafting) ready(op DraftOp) error {
 		}
 	}
 	return nil
+}
+
+// thingOf is the path of the thing that a path begins with.
+func thingOf(path string) string {
+	seg := strings.SplitN(path, "/", 3)
+	return strings.Join(seg[:min(2, len(seg))], "/")
 }
 
 // set gives a value, in all formats or in one.
