@@ -18,7 +18,8 @@ watch(
     show.value = !!t
     if (!t) return
     ;({ name: name.value, category: category.value, family: family.value } = t)
-    setTimeout(() => field.value?.select(), 150)
+    // Whoever types before that has begun already.
+    setTimeout(() => name.value === t.name && field.value?.select(), 150)
   },
 )
 watch(show, (s) => !s && props.of && emit('close'))

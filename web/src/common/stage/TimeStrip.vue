@@ -61,7 +61,12 @@ function frameAt(x: number): number {
 }
 /** A cue that is dragged, and where it is. */
 const moving = ref<{ id: string; frame: number } | null>(null)
-const cues = computed(() => face.value.cues.map((c: Cue & { id?: string }) => ({ id: c.id ?? c.name, name: c.name, frame: moving.value?.id === c.id ? moving.value!.frame : c.frame })))
+const cues = computed(() =>
+  face.value.cues.map((c: Cue & { id?: string }) => {
+    const id = c.id ?? c.name
+    return { id, name: c.name, frame: moving.value?.id === id ? moving.value.frame : c.frame }
+  }),
+)
 watch(
   () => face.value.cues,
   () => (moving.value = null),
