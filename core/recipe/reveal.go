@@ -9,9 +9,10 @@ func init() {
 	register(Recipe{Kind: "reveal", Label: "Reveal of a mark", build: reveal, Numbers: []Number{
 		{Name: "size", Label: "Mark", Unit: "%", About: "Of the shorter side", Least: 5, Most: 100, Default: 36},
 		{Name: "rings", Label: "Rings", Most: 8, Default: 3},
-		{Name: "begin", Label: "Begins at", Unit: "frames", Most: 10000, Default: 8},
+		{Name: "begin", Label: "Begins", Unit: "frames", Most: 10000, Default: 8},
 		{Name: "take", Label: "Takes", Unit: "frames", Least: 2, Most: 1000, Default: 24},
 		{Name: "apart", Label: "Apart by", Unit: "frames", About: "Each ring follows the one before it by so many", Most: 100, Default: 4},
+		{Name: "ground", Label: "Ground", Words: []string{"clear", "coloured"}, Default: 1, About: "Clear for what is laid over something else"},
 		{Name: "rule", Label: "Rule below", Words: []string{"no", "yes"}, Default: 1},
 	}, About: "Rings spread from the middle and a mark springs up in them"})
 }
@@ -21,7 +22,9 @@ func reveal(k *Kitchen) {
 	last := float64(k.Frames - 1)
 	begin := math.Min(k.n("begin"), math.Max(0, last-2))
 	take := math.Max(2, math.Min(k.n("take"), last-begin))
-	k.add(Object{"id": k.id("ground"), "name": "Ground", "kind": "ground", "fill": dark})
+	if k.i("ground") == 1 {
+		k.add(Object{"id": k.id("ground"), "name": "Ground", "kind": "ground", "fill": dark})
+	}
 	colours := []string{accent, cloth, light}
 	for i := range k.i("rings") {
 		from := math.Min(begin+float64(i)*k.n("apart"), math.Max(0, last-2))
