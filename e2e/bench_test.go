@@ -283,7 +283,7 @@ func TestFormatsStandApartAndJoin(t *testing.T) {
 	time.Sleep(400 * time.Millisecond)
 	eval[bool](t, w.Tab, `(() => { [...document.querySelectorAll('.dialog .canvas')].find(b => b.innerText.includes('1080 × 1920')).click(); return true })()`)
 	w.click("[data-test=format-done]")
-	w.until(`document.querySelector('[data-format=vertical]')?.classList.contains('on')`)
+	w.until(`document.querySelector('[data-format=vertical]')?.classList.contains('on') && !document.querySelector('.n-modal')`)
 	place := func(format string) string {
 		w.saved()
 		return eval[string](t, w.Tab, fmt.Sprintf(`(async () => { const id = location.pathname.split('/').pop(); const y = await (await fetch('/api/drafts/' + id + '/layers/panel?format=%s&frame=0')).json(); return y.properties.find(p => p.name === 'place').rest.map(Math.round).join(' ') })()`, format))
