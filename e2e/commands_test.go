@@ -5,8 +5,12 @@ import (
 	"encoding/json"
 	"fmt"
 	"os"
+	"regexp"
+	"slices"
 	"strings"
 	"testing"
+
+	"ivypocket/core/recipe"
 )
 
 // command is a row of the table that keys, tips and help are made from.
@@ -135,4 +139,30 @@ func TestEscapeGivesUpADrag(t *testing.T) {
 	lies := eval[string](t, w.Tab, ghost)
 	give("media", "[data-test=grab]", 50, 20, ghost+` !== '`+lies+`'`, ghost+` === '`+lies+`'`)
 	w.until(`document.querySelector('[data-test=grab]')`) // the first Escape ends the drag alone
+}
+
+// Every recipe can be built, and everything in the tray be taken, by name.
+func TestEveryRecipeAndSwatchHasACommand(t *testing.T) {
+	has := map[string]bool{}
+	var built []string
+	for _, c := range commands(t) {
+		has[c.id] = true
+		if kind, ok := strings.CutPrefix(c.id, "recipe-"); ok {
+			built = append(built, kind)
+		}
+	}
+	slices.Sort(built)
+	if kinds := recipe.Kinds(); !slices.Equal(built, kinds) {
+		t.Errorf("commands build %v; there are %v", built, kinds)
+	}
+	tray, err := os.ReadFile("../web/src/bench/tool.ts")
+	if err != nil {
+		t.Fatal(err)
+	}
+	keyed := map[string]bool{"pocket": true, "rectangle": true, "ellipse": true, "recipe": true} // by keys of their own, or a list
+	for _, m := range regexp.MustCompile(`(?m)^  \{ id: '([a-z]+)'`).FindAllSubmatch(tray, -1) {
+		if id := string(m[1]); has["tray-"+id] == keyed[id] {
+			t.Errorf("%s of the tray is taken by name: %v", id, has["tray-"+id])
+		}
+	}
 }

@@ -357,9 +357,6 @@ func (s *Server) startDraft(ctx context.Context, start *craft.Start, from, draft
 		var d *template.Document
 		var number int
 		if d, number, err = s.newest(ctx, from); err == nil {
-			if d, err = s.asShelved(ctx, d); err != nil {
-				return row, err
-			}
 			row, err = s.store.NewDraft(ctx, edit.DraftFrom(d), from, number)
 		}
 	case start != nil:

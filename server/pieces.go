@@ -3,6 +3,7 @@ package server
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"net/http"
 	"sort"
@@ -50,24 +51,6 @@ func (s *Server) document(ctx context.Context, id string, number int) (*template
 		s.docs.Add(key, d)
 	}
 	return d, err
-}
-
-// newest is the newest release of a template that is on the shelf, and its number.
-func (s *Server) newest(ctx context.Context, id string) (*template.Document, int, error) {
-	list, err := s.store.Templates(ctx)
-	if err != nil {
-		return nil, 0, err
-	}
-	for _, t := range list {
-		if t.ID == id && t.Deleted != "" {
-			return nil, 0, store.ErrDeleted
-		}
-		if t.ID == id {
-			d, err := s.document(ctx, id, t.Number)
-			return d, t.Number, err
-		}
-	}
-	return nil, 0, store.ErrNotFound
 }
 
 func (s *Server) piece(ctx context.Context, id string) (pieceState, error) {
@@ -257,6 +240,9 @@ func (s *Server) view(ctx context.Context, p pieceState, author string) (PieceVi
 	v := PieceView{ID: p.row.ID, Name: p.piece.Name, Revision: p.row.Revision, Template: shelfItem(d, p.row.Number),
 		RateN: d.Rate.N, RateD: d.Rate.D, Drop: d.Rate.DropFrame(), Frames: d.Frames, Own: d.Frames, Shortest: d.Frames, Longest: d.Frames, Cues: []CueView{}, Pockets: []PocketView{}, Layers: layerLines(d, p.piece.Values),
 		Sheet: []GroupView{}, Media: map[string]MediumView{}, Stands: map[string][]scene.Stand{}, Faults: []string{}}
+	if t, err := s.shelved(ctx, p.row.Template); err == nil || errors.Is(err, store.ErrDeleted) {
+		v.Template.Name, v.Template.Category, v.Template.Family = t.Name, t.Category, t.Family
+	}
 	h, err := s.store.History(ctx, p.row.ID, author)
 	if err != nil {
 		return v, err

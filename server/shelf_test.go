@@ -7,9 +7,11 @@ import (
 	"testing"
 )
 
-func (h *house) pieces(deleted bool) (out []PieceItem) {
+func (h *house) pieces(deleted bool) []PieceItem { return listed[PieceItem](h, "/api/pieces", deleted) }
+
+// listed is a list of the server's, or what of it was deleted.
+func listed[T any](h *house, path string, deleted bool) (out []T) {
 	h.t.Helper()
-	path := "/api/pieces"
 	if deleted {
 		path += "?deleted=true"
 	}

@@ -4,10 +4,10 @@ import (
 	"context"
 	"fmt"
 	"net/http"
-	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"ivypocket/core/craft"
 	"ivypocket/core/scheme"
 	"ivypocket/core/template"
 	"ivypocket/store"
@@ -30,9 +30,12 @@ func (s *Server) templateRoutes(api huma.API) {
 			ID   string `path:"id"`
 			Body ShelfBody
 		}) (*struct{}, error) {
-			t := store.Shelved{ID: in.ID, Name: strings.TrimSpace(in.Body.Name), Category: strings.TrimSpace(in.Body.Category), Family: strings.TrimSpace(in.Body.Family)}
-			if err := plainNames(t); err != nil {
-				return nil, s.apiError(badRequest{err})
+			t := store.Shelved{ID: in.ID}
+			for at, text := range map[*string]string{&t.Name: in.Body.Name, &t.Category: in.Body.Category, &t.Family: in.Body.Family} {
+				var err error
+				if *at, err = craft.Said(text, at == &t.Name); err != nil {
+					return nil, s.apiError(badRequest{err})
+				}
 			}
 			err := s.store.Shelve(ctx, t)
 			if err == nil {
@@ -68,42 +71,43 @@ func (s *Server) templateRoutes(api huma.API) {
 		})
 }
 
-// plainNames says what of a template's names can't be shown on one line.
-func plainNames(t store.Shelved) error {
-	for what, text := range map[string]string{"name": t.Name, "category": t.Category, "family": t.Family} {
-		if strings.ContainsFunc(text, func(r rune) bool { return r < ' ' || template.Unseen(r) }) {
-			return fmt.Errorf("%s: has a line end or a character that can't be seen; take it out", what)
-		}
-	}
-	if t.Name == "" {
-		return fmt.Errorf("name: is missing")
-	}
-	return nil
-}
-
-// asShelved is a release's document with the names that the shelf has for it.
-func (s *Server) asShelved(ctx context.Context, d *template.Document) (*template.Document, error) {
+// shelved is a template that is on the shelf, as it is called there.
+func (s *Server) shelved(ctx context.Context, id string) (store.Shelved, error) {
 	list, err := s.store.Templates(ctx)
 	if err != nil {
-		return nil, err
+		return store.Shelved{}, err
 	}
 	for _, t := range list {
-		if t.ID == d.ID {
-			c := d.Clone()
-			c.Name, c.Category, c.Family = t.Name, t.Category, t.Family
-			return c, nil
+		switch {
+		case t.ID == id && t.Deleted != "":
+			return t, store.ErrDeleted
+		case t.ID == id:
+			return t, nil
 		}
 	}
-	return d, nil
+	return store.Shelved{}, store.ErrNotFound
+}
+
+// newest is the newest release of a template that is on the shelf, called as it is there,
+// and its number.
+func (s *Server) newest(ctx context.Context, id string) (*template.Document, int, error) {
+	t, err := s.shelved(ctx, id)
+	if err != nil {
+		return nil, 0, err
+	}
+	d, err := s.document(ctx, id, t.Number)
+	if err != nil {
+		return nil, 0, err
+	}
+	c := d.Clone()
+	c.Name, c.Category, c.Family = t.Name, t.Category, t.Family
+	return c, t.Number, nil
 }
 
 // copyTemplate puts a copy on the shelf, with a name and an id of its own.
 func (s *Server) copyTemplate(ctx context.Context, id string) (*template.Document, error) {
 	d, _, err := s.newest(ctx, id)
 	if err != nil {
-		return nil, err
-	}
-	if d, err = s.asShelved(ctx, d); err != nil {
 		return nil, err
 	}
 	list, err := s.store.Templates(ctx)
@@ -114,15 +118,14 @@ func (s *Server) copyTemplate(ctx context.Context, id string) (*template.Documen
 	for _, t := range list {
 		ids[t.ID], names[t.Name] = true, true
 	}
-	c := d.Clone()
-	c.Name = freeNameOf(d.Name, names)
-	c.ID = scheme.IDOf(c.Name)
-	for n := 2; ids[c.ID]; n++ {
-		c.ID = fmt.Sprintf("%s-%d", scheme.IDOf(c.Name), n)
+	d.Name = freeNameOf(d.Name, names)
+	d.ID = scheme.IDOf(d.Name)
+	for n := 2; ids[d.ID]; n++ {
+		d.ID = fmt.Sprintf("%s-%d", scheme.IDOf(d.Name), n)
 	}
-	if _, err := s.store.Release(ctx, c); err != nil {
+	if _, err := s.store.Release(ctx, d); err != nil {
 		return nil, err
 	}
 	s.hub.send(event{Type: "shelf"})
-	return c, nil
+	return d, nil
 }

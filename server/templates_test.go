@@ -1,25 +1,13 @@
 package server
 
 import (
-	"encoding/json"
 	"slices"
 	"strings"
 	"testing"
 	"time"
 )
 
-func (h *house) shelf(deleted bool) (out []ShelfItem) {
-	h.t.Helper()
-	path := "/api/shelf"
-	if deleted {
-		path += "?deleted=true"
-	}
-	_, b := h.do("GET", path, nil)
-	if err := json.Unmarshal(b, &out); err != nil {
-		h.t.Fatalf("%s: %v", b, err)
-	}
-	return out
-}
+func (h *house) shelf(deleted bool) []ShelfItem { return listed[ShelfItem](h, "/api/shelf", deleted) }
 
 func called(items []ShelfItem) (out []string) {
 	for _, t := range items {
@@ -48,6 +36,10 @@ func TestTemplatesAreRenamedAndFiled(t *testing.T) {
 	}
 	if n, err := h.store.Release(t.Context(), d); err != nil || n != 1 || h.shelf(false)[0].Name != "Ebb and flow" {
 		t.Errorf("release %d is called %q, %v", n, h.shelf(false)[0].Name, err)
+	}
+	v := h.post("/api/templates/two-tides/open?new=true", nil, 200)
+	if v["name"] != "Ebb and flow" || v["template"].(map[string]any)["name"] != "Ebb and flow" {
+		t.Errorf("a piece of it is called %v, of %v", v["name"], v["template"].(map[string]any)["name"])
 	}
 	id := h.start(map[string]any{"template": "two-tides"})
 	if v := h.json("GET", "/api/drafts/"+id, nil, 200); v["name"] != "Ebb and flow" || v["category"] != "Harbour" {

@@ -16,31 +16,18 @@ var ErrDeleted = errors.New("it was deleted, and can still be brought back")
 // the ids of those that it changed. What is deleted can't be read or changed, and
 // stays until Forget; media that it speaks of is kept as long.
 func (s *Store) Delete(ctx context.Context, kind string, ids []string, back bool) (changed []string, err error) {
-	at := now()
-	if back {
-		at = ""
-	}
-	err = s.makingRoom(ctx, func(tx *sqlx.Tx) error {
-		changed = nil
-		for _, id := range ids {
-			res, err := tx.ExecContext(ctx, `UPDATE documents SET deleted = ? WHERE kind = ? AND id = ? AND (deleted <> '') = ?`, at, kind, id, back)
-			if err != nil {
-				return err
-			}
-			if n, err := res.RowsAffected(); err != nil {
-				return err
-			} else if n > 0 {
-				changed = append(changed, id)
-			}
-		}
-		return nil
-	})
-	return changed, err
+	return s.bin(ctx, `UPDATE documents SET deleted = ? WHERE (deleted <> '') = ? AND id = ? AND kind = ?`, ids, back, kind)
 }
 
 // DeleteTemplates puts templates in the bin, or takes them out, and returns the ids of
 // those that it changed. Pieces of them stay as they are.
 func (s *Store) DeleteTemplates(ctx context.Context, ids []string, back bool) (changed []string, err error) {
+	return s.bin(ctx, `UPDATE templates SET deleted = ? WHERE (deleted <> '') = ? AND id = ?`, ids, back)
+}
+
+// bin notes of each id when it was deleted, or that it is not, by a query that takes
+// the instant, whether it was deleted before, the id, and more.
+func (s *Store) bin(ctx context.Context, query string, ids []string, back bool, more ...any) (changed []string, err error) {
 	at := now()
 	if back {
 		at = ""
@@ -48,7 +35,7 @@ func (s *Store) DeleteTemplates(ctx context.Context, ids []string, back bool) (c
 	err = s.makingRoom(ctx, func(tx *sqlx.Tx) error {
 		changed = nil
 		for _, id := range ids {
-			res, err := tx.ExecContext(ctx, `UPDATE templates SET deleted = ? WHERE id = ? AND (deleted <> '') = ?`, at, id, back)
+			res, err := tx.ExecContext(ctx, query, append([]any{at, back, id}, more...)...)
 			if err != nil {
 				return err
 			}

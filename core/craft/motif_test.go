@@ -187,6 +187,22 @@ func TestACarrierMovesOthersUnseen(t *testing.T) {
 	}
 }
 
+// A length in a use is written otherwise in the motif, and in the use alone where that is
+// meant.
+func TestLengthsInUsesAreWrittenOtherwise(t *testing.T) {
+	d, _ := do(t, doc(t, gulls, "", ""), Act{Kind: "motif", Layers: []string{"gull"}})
+	all, _ := do(t, d, Act{Kind: "unit", Path: "layers/gull:wing/size", Way: "share"})
+	if v, _, _ := all.Get("layers/wing/size"); v.Shorter == 0 || len(all.Layer("gull").Own) != 0 {
+		t.Errorf("the motif has %v, the use %v", v, all.Layer("gull").Own)
+	}
+	own := scheme.Many(60, 60)
+	one, _ := do(t, d, Act{Kind: "rest", Path: "layers/gull:wing/size", Value: &own, Own: true})
+	one, _ = do(t, one, Act{Kind: "unit", Path: "layers/gull:wing/size", Way: "share"})
+	if v, _, _ := one.Get("layers/wing/size"); v.Shorter != 0 || len(one.Layer("gull").Own) != 1 {
+		t.Errorf("the motif has %v, the use %v", v, one.Layer("gull").Own)
+	}
+}
+
 // With a use goes what formats say of what is in it.
 func TestAUseThatIsDeletedLeavesNothingBehind(t *testing.T) {
 	d, _ := do(t, doc(t, gulls, "", ""), Act{Kind: "motif", Layers: []string{"gull"}})

@@ -187,6 +187,10 @@ func TestWhatARecipeTakesAwayGoesWhole(t *testing.T) {
 	if !maps.Equal(before, d.Recipes[0].Numbers) {
 		t.Error("a recipe that was refused changed the numbers")
 	}
+	// With the last of its layers it goes.
+	if none, _ := do(t, d, Act{Kind: "discard", Layers: []string{"montage-picture-1", "montage-picture-2"}}); len(none.Recipes) != 0 {
+		t.Errorf("%+v is left of nothing", none.Recipes)
+	}
 	d, _ = do(t, d, Act{Kind: "recipe-forget", Id: "montage"})
 	if len(d.Recipes) != 0 || d.Layer("montage-picture-1") == nil {
 		t.Error("a recipe that is let go leaves its layers")

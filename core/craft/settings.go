@@ -80,8 +80,9 @@ func batch(b *bench, a Act) error {
 	return nil
 }
 
-// said is a text for people, without blanks around it.
-func said(text string, needed bool) (string, error) {
+// Said is a text for people, without blanks around it. The error says what can't be shown
+// on one line.
+func Said(text string, needed bool) (string, error) {
 	text = strings.TrimSpace(text)
 	switch {
 	case needed && text == "":
@@ -107,7 +108,7 @@ func describe(b *bench, a Act) error {
 	if !slices.Contains([]string{"name", "category", "family", "about", "purpose"}, a.Path) {
 		return errors.New("path: is none of name, category, family, about, purpose")
 	}
-	text, err := said(a.Name, a.Path == "name")
+	text, err := Said(a.Name, a.Path == "name")
 	if err != nil {
 		return err
 	}
@@ -161,7 +162,7 @@ func name(b *bench, a Act) error {
 	if err != nil {
 		return err
 	}
-	text, err := said(a.Name, true)
+	text, err := Said(a.Name, true)
 	if err != nil || text == list[0].Name {
 		return err
 	}
@@ -290,7 +291,7 @@ func (b *bench) instants(by timing.Rat, frames int64) error {
 func cue(b *bench, a Act) error {
 	frame := scheme.One(float64(min(max(a.Frame, 0), b.doc.Frames-1)))
 	if a.Id == "" {
-		text, err := said(a.Name, false)
+		text, err := Said(a.Name, false)
 		if err != nil {
 			return err
 		}
@@ -307,7 +308,7 @@ func cue(b *bench, a Act) error {
 		return fmt.Errorf("id: there is no cue %q any more", a.Id)
 	}
 	if a.Name != "" {
-		text, err := said(a.Name, true)
+		text, err := Said(a.Name, true)
 		if err != nil {
 			return err
 		}
@@ -335,7 +336,7 @@ func colour(b *bench, a Act) error {
 		return fmt.Errorf("way: %w", err)
 	}
 	if a.Id == "" {
-		text, err := said(a.Name, true)
+		text, err := Said(a.Name, true)
 		if err != nil {
 			return err
 		}
@@ -353,7 +354,7 @@ func colour(b *bench, a Act) error {
 	}
 	b.title = "Change the colour " + b.doc.Colours[i].Name
 	if a.Name != "" {
-		text, err := said(a.Name, true)
+		text, err := Said(a.Name, true)
 		if err != nil {
 			return err
 		}

@@ -341,7 +341,30 @@ func discard(b *bench, a Act) error {
 	}
 	b.title = "Delete " + b.called(a.Layers)
 	b.plan.Chosen = []string{}
-	return b.takeAway(list)
+	if err := b.takeAway(list); err != nil {
+		return err
+	}
+	b.letGo(list)
+	return nil
+}
+
+// letGo forgets recipes of which no layer is left.
+func (b *bench) letGo(gone []*template.Layer) {
+	went := map[string]bool{}
+	for _, y := range gone {
+		within(y, func(in *template.Layer) { went[in.ID] = true })
+	}
+	for _, r := range b.doc.Recipes {
+		had, left := false, false
+		b.doc.VisitAll(func(_ string, y *template.Layer) {
+			if strings.HasPrefix(y.ID, r.ID+"-") {
+				had, left = true, left || !went[y.ID]
+			}
+		})
+		if had && !left {
+			b.add(edit.DraftOp{Kind: "remove", Path: "recipes/" + r.ID})
+		}
+	}
 }
 
 // takeAway removes layers and what others say of them. One that a formula of what stays

@@ -30,12 +30,8 @@ func rest(b *bench, a Act) error {
 	if a.Apart {
 		format = a.Format
 	}
-	if seg := strings.SplitN(a.Path, "/", 3); len(seg) == 3 && seg[0] == "layers" && strings.Contains(seg[1], inUse) {
-		use, inner := cutUse(seg[1])
-		if b.use = use; b.motifOf(use) == nil {
-			return fmt.Errorf("path: there is no use %q any more", use)
-		}
-		a.Path = b.inThisUse("layers/" + inner + "/" + seg[2])
+	if err := b.throughPath(&a); err != nil {
+		return err
 	}
 	b.title = "Set " + b.doc.Called(a.Path)
 	if a.Value == nil {
@@ -79,6 +75,9 @@ func unit(b *bench, a Act) error {
 	}
 	if b.format == nil {
 		return errors.New("format: say which format is looked at")
+	}
+	if err := b.throughPath(&a); err != nil {
+		return err
 	}
 	paths := []string{a.Path}
 	b.title = "Lengths in " + map[string]string{"px": "px", "share": "shares"}[a.Way] + " of " + b.called(a.Layers)
@@ -155,6 +154,21 @@ func otherwise(v scheme.Value, canvas geom.Size, way string) scheme.Value {
 		}
 	}
 	return out
+}
+
+// throughPath lets an act on a value that is seen in one use of a motif be one on that
+// of the motif itself, or of the use where it has a value of its own or is to have one.
+func (b *bench) throughPath(a *Act) error {
+	seg := strings.SplitN(a.Path, "/", 3)
+	if len(seg) < 3 || seg[0] != "layers" || !strings.Contains(seg[1], inUse) {
+		return nil
+	}
+	use, inner := cutUse(seg[1])
+	if b.use = use; b.motifOf(use) == nil {
+		return fmt.Errorf("path: there is no use %q any more", use)
+	}
+	a.Path = b.inThisUse("layers/" + inner + "/" + seg[2])
+	return nil
 }
 
 // company gives a thing what goes with a value that it is to have, and takes away what

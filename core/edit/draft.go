@@ -383,7 +383,9 @@ func (w *drafting) ready(op DraftOp) error {
 		own := "formats/" + op.Format + "/rest/" + template.FullPath(op.Path)
 		for _, i := range w.pending {
 			c := w.changes[i]
-			if c.In != "" || c.To != "" || thingOf(c.Path) == thingOf(op.Path) || strings.Contains(op.Path, ":") || within(own, c.Path) || within(c.Path, own) {
+			moved := c.In != "" || c.To != ""
+			same := thingOf(c.Path) == thingOf(op.Path) || within(own, c.Path) || within(c.Path, own)
+			if moved || same || strings.Contains(op.Path, ":") {
 				return w.settle()
 			}
 		}

@@ -27,6 +27,7 @@ const (
 	MinZoom = 0.05
 	MaxZoom = 20
 	MaxPan  = 4
+	MaxTurn = 3600
 )
 
 // Framing is how media lies in its pocket. It never touches the pocket's own
@@ -94,8 +95,8 @@ func (f Framing) Validate() error {
 	if !(f.Zoom >= MinZoom && f.Zoom <= MaxZoom) {
 		return fmt.Errorf("zoom: %g is outside %g to %d", f.Zoom, MinZoom, MaxZoom)
 	}
-	if !(math.Abs(f.Turn) <= 3600) {
-		return fmt.Errorf("turn: %g° is outside -3600° to 3600°", f.Turn)
+	if !(math.Abs(f.Turn) <= MaxTurn) {
+		return fmt.Errorf("turn: %g° is outside -%d° to %d°", f.Turn, MaxTurn, MaxTurn)
 	}
 	return nil
 }
@@ -121,7 +122,7 @@ type Range struct {
 
 // Range is what the limits leave. What the pocket's own framing has is always in it.
 func (l *Limits) Range(own Framing) Range {
-	r := Range{Pan: [2][2]float64{{-MaxPan, MaxPan}, {-MaxPan, MaxPan}}, Zoom: [2]float64{MinZoom, MaxZoom}, Turn: [2]float64{-3600, 3600}}
+	r := Range{Pan: [2][2]float64{{-MaxPan, MaxPan}, {-MaxPan, MaxPan}}, Zoom: [2]float64{MinZoom, MaxZoom}, Turn: [2]float64{-MaxTurn, MaxTurn}}
 	if l == nil {
 		return r
 	}
@@ -164,8 +165,8 @@ func (l *Limits) Validate() error {
 	if z := l.Zoom; z != nil && !(z[0] >= MinZoom && z[0] <= z[1] && z[1] <= MaxZoom) {
 		return fmt.Errorf("zoom: %g to %g is not a range within %g to %d", z[0], z[1], MinZoom, MaxZoom)
 	}
-	if l.Turn != nil && !(*l.Turn >= 0 && *l.Turn <= 3600) {
-		return fmt.Errorf("turn: %g° is outside 0° to 3600°", *l.Turn)
+	if l.Turn != nil && !(*l.Turn >= 0 && *l.Turn <= MaxTurn) {
+		return fmt.Errorf("turn: %g° is outside 0° to %d°", *l.Turn, MaxTurn)
 	}
 	return nil
 }

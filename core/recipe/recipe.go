@@ -79,10 +79,13 @@ func register(r Recipe) {
 	table[r.Kind] = &r
 }
 
+// Kinds lists the kinds of recipes.
+func Kinds() []string { return slices.Sorted(maps.Keys(table)) }
+
 // All lists the recipes, by kind.
 func All() []*Recipe {
 	out := make([]*Recipe, 0, len(table))
-	for _, kind := range slices.Sorted(maps.Keys(table)) {
+	for _, kind := range Kinds() {
 		out = append(out, table[kind])
 	}
 	return out

@@ -3,6 +3,7 @@ package scheme
 import (
 	"ivypocket/core/formula"
 	"ivypocket/core/geom"
+	"ivypocket/core/recipe"
 	"ivypocket/core/timing"
 )
 
@@ -43,12 +44,12 @@ var (
 		Doc: "The point of the media that matters, shares of width and height; CSS `object-position` in percent"})))
 	FramingPan   = Pockets.Has(framing(percent(Property{Name: "framing.pan", Label: "Pan", Parts: xy, Lo: -geom.MaxPan, Hi: geom.MaxPan, Default: Many(0, 0), Doc: "Shift in shares of the pocket"})))
 	FramingZoom  = Pockets.Has(framing(percent(Property{Name: "framing.zoom", Label: "Zoom", Lo: geom.MinZoom, Hi: geom.MaxZoom, Default: One(1), Doc: "1 is the fit itself"})))
-	FramingTurn  = Pockets.Has(framing(Property{Name: "framing.turn", Label: "Turn", Unit: formula.Degrees, Lo: -MaxTurn, Hi: MaxTurn, Default: One(0), Doc: "Degrees, clockwise"}))
+	FramingTurn  = Pockets.Has(framing(Property{Name: "framing.turn", Label: "Turn", Unit: formula.Degrees, Lo: -geom.MaxTurn, Hi: geom.MaxTurn, Default: One(0), Doc: "Degrees, clockwise"}))
 	FramingFlipX = Pockets.Has(framing(truth(Property{Name: "framing.flipX", Label: "Mirrored", Doc: "Left and right change places"})))
 	FramingFlipY = Pockets.Has(framing(truth(Property{Name: "framing.flipY", Label: "Upside down", Doc: "Top and bottom change places"})))
 	LimitsPan    = Pockets.Has(limits(percent(Property{Name: "limits.pan", Label: "Pan", Parts: xy, Hi: geom.MaxPan, Doc: "How far an editor may shift its media from where the pocket's own framing has it, shares of the pocket; absent is as far as it goes"})))
 	LimitsZoom   = Pockets.Has(limits(percent(Property{Name: "limits.zoom", Label: "Zoom", Parts: []string{"least", "greatest"}, Bound: true, Lo: geom.MinZoom, Hi: geom.MaxZoom, Doc: "The least and the greatest zoom of an editor"})))
-	LimitsTurn   = Pockets.Has(limits(Property{Name: "limits.turn", Label: "Turn", Unit: formula.Degrees, Hi: MaxTurn, Doc: "Degrees by which an editor may turn its media from the pocket's own turn, either way"}))
+	LimitsTurn   = Pockets.Has(limits(Property{Name: "limits.turn", Label: "Turn", Unit: formula.Degrees, Hi: geom.MaxTurn, Doc: "Degrees by which an editor may turn its media from the pocket's own turn, either way"}))
 	Required     = Pockets.Has(truth(Property{Name: "required", Label: "Needed", Plain: true, Doc: "A piece is not done while the pocket holds its stand-in, or nothing"}))
 	LiningMedia  = Pockets.Has(Property{Name: "lining.media", Type: Media, Label: "Lining", Section: "Lining", Plain: true, Doc: "A picture that it shows while it is empty, in place of a neutral card: `sha256:…`"})
 	PlaySpeed    = Pockets.Has(Property{Name: "play.speed", Type: Exact, Label: "Speed", Section: "Clips", Default: One(1), Doc: "A factor, exact: `1`, `1.5`, `\"2/3\"`; 1/20 to 20"})
@@ -63,7 +64,7 @@ var (
 
 	CueAt = Cues.Has(Property{Name: "at", Type: Time, Unit: formula.Frames, Label: "At", Needed: true, Doc: "The instant, in frames"})
 
-	RecipeKind    = Recipes.Has(Property{Name: "kind", Type: Text, Label: "Kind", Needed: true, Plain: true, Doc: "What was built: `split`, `montage`, `card`, `reveal`, `panels`"})
+	RecipeKind    = Recipes.Has(needed(choice(Property{Name: "kind", Label: "Kind", Plain: true, Doc: "What was built"}, recipe.Kinds()...)))
 	RecipeNumbers = Recipes.Has(Property{Name: "numbers", Type: Whole, Label: "Numbers", Needed: true, Plain: true, Doc: "What it was built from, by name, within the limits that the program tells"})
 	RecipeFrames  = Recipes.Has(Property{Name: "frames", Label: "Length", Unit: formula.Frames, Lo: 1, Hi: timing.MaxFrames, Integer: true, Needed: true, Plain: true, Doc: "The length it was built for"})
 

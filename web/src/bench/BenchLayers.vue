@@ -37,7 +37,10 @@ type Point = { x: number; y: number }
 const quad = (o: Outline): Point[] => o.quad ?? [[0, 0], [1, 0], [1, 1], [0, 1]].map(([x, y]) => ({ x: o.box.x + x! * o.box.w, y: o.box.y + y! * o.box.h }))
 const pointsOf = (q: Point[]) => q.map((p) => `${p.x},${p.y}`).join(' ')
 
-watch(() => doc.key, () => (tool.inside = ''))
+watch(() => doc.key, () => {
+  tool.inside = ''
+  tool.pointing = null
+})
 watch(
   () => doc.draft?.layers,
   () => tool.inside && !lines.value.has(tool.inside) && (tool.inside = ''),

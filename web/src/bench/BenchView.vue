@@ -70,7 +70,7 @@ watch(
 )
 onScopeDispose(() => {
   transport.playing = false
-  tool.swatch = null
+  tool.swatch = tool.pointing = null
 })
 
 const stage = ref<InstanceType<typeof StageView>>()

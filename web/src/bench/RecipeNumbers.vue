@@ -37,5 +37,4 @@ const now = (name: string, value: number) => ({ ...props.numbers, [name]: value 
 .choice { display: flex; align-items: center; justify-content: space-between; gap: 8px; }
 .choice span { color: var(--ink-quiet); }
 .choice :deep(.n-radio-button) { padding: 0 9px; }
-.choice :deep(.n-radio__label), .choice :deep(.n-radio-button) { color: inherit; }
 </style>

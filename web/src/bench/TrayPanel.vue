@@ -31,11 +31,11 @@ const told = (s: Swatch) => `${s.tip}.${s.box ? ' Press, then draw its box; pres
   <details :open="!folded" @toggle="folded = !($event.target as HTMLDetailsElement).open">
     <summary class="heading">Tray</summary>
     <div class="tray">
-      <component :is="s.id === 'recipe' ? NDropdown : 'div'" v-for="s in all" :key="s.id" v-bind="s.id === 'recipe' ? { trigger: 'click', options: dishes, onSelect: (way: string) => does({ kind: 'recipe', way }) } : { class: 'plain' }">
+      <NDropdown v-for="s in all" :key="s.id" trigger="click" :disabled="s.id !== 'recipe'" :options="dishes" @select="(way: string) => does({ kind: 'recipe', way })">
       <button class="swatch" :class="{ on: tool.swatch?.id === s.id }" :aria-pressed="s.box ? tool.swatch?.id === s.id : undefined" :title="told(s)" :data-swatch="s.id" @click="take(s)" @dblclick="s.box && put(s)">
         <component :is="iconOf(s.id)" :size="17" :stroke-width="1.7" :style="{ color: tint(s.thread) }" /><span>{{ s.label }}</span>
       </button>
-      </component>
+      </NDropdown>
     </div>
   </details>
 </template>
@@ -43,8 +43,6 @@ const told = (s: Swatch) => `${s.tip}.${s.box ? ' Press, then draw its box; pres
 <style scoped>
 .heading { padding: 12px 6px 5px; margin: 0; cursor: pointer; }
 .tray { display: grid; grid-template-columns: repeat(4, minmax(0, 1fr)); gap: 3px; }
-/* A place in the grid like that of a swatch that opens a list. */
-.plain { display: contents; }
 /* Swatches of cloth, their upper edge cut with pinking shears. */
 .swatch { display: grid; justify-items: center; gap: 1px; padding: 7px 0 4px; border: 0; background: var(--linen-raised); cursor: pointer; font-size: 10.5px; color: var(--ink); min-width: 0;
   clip-path: polygon(0 4px, 6.25% 0, 12.5% 4px, 18.75% 0, 25% 4px, 31.25% 0, 37.5% 4px, 43.75% 0, 50% 4px, 56.25% 0, 62.5% 4px, 68.75% 0, 75% 4px, 81.25% 0, 87.5% 4px, 93.75% 0, 100% 4px, 100% 100%, 0 100%); }

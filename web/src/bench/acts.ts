@@ -1,7 +1,7 @@
 import { computed } from 'vue'
 
 import { api, ask, type Act, type Failure, type LayerLine } from '../api/client'
-import { useCommands, pass } from '../common/commands'
+import { called, useCommands, pass } from '../common/commands'
 import { useDocument } from '../common/document'
 import { useNotices } from '../common/notices'
 import { useSelection } from '../common/selection'
@@ -78,6 +78,7 @@ export function useActs() {
   }
   /** Takes a swatch in hand, or puts on the table what has no box to be drawn. */
   function take(s: Swatch) {
+    tool.pointing = null
     if (s.id === 'split') tool.splitting = true
     else if (s.id === 'recipe') return // it opens a list
     else if (s.id === 'picture') tool.picking = true
@@ -157,7 +158,7 @@ export function useActs() {
         panel: swatch('rectangle'),
         round: swatch('ellipse'),
         'make-pocket': some(() => does({ kind: chosen.value.every((y) => y.kind === 'view') ? 'unpick' : 'sew' })),
-        ...Object.fromEntries((['left', 'centre', 'right', 'top', 'middle', 'bottom'] as const).map((way) => [`align-${way}`, some(() => does({ kind: 'align', way }))])),
+        ...Object.fromEntries(called('align-').map((way) => [`align-${way}`, some(() => does({ kind: 'align', way }))])),
         'spread-across': some(() => does({ kind: 'spread', way: 'across' })),
         'spread-down': some(() => does({ kind: 'spread', way: 'down' })),
         'merge-cells': some(() => does({ kind: 'merge' })),
@@ -169,8 +170,8 @@ export function useActs() {
         'add-cue': () => does({ kind: 'cue' }),
         'copy-format': () => does({ kind: 'format-copy', id: selection.format }),
         'join-format': () => does({ kind: 'join' }),
-        ...Object.fromEntries(tray.filter((s) => s.id !== 'recipe').map((s) => [`tray-${s.id}`, () => take(s)])),
-        ...Object.fromEntries(['split', 'montage', 'card', 'reveal', 'panels'].map((way) => [`recipe-${way}`, () => does({ kind: 'recipe', way })])),
+        ...Object.fromEntries(called('tray-').map((id) => [`tray-${id}`, swatch(id)])),
+        ...Object.fromEntries(called('recipe-').map((way) => [`recipe-${way}`, () => does({ kind: 'recipe', way })])),
         beside: () => (tool.beside = !tool.beside),
         apart: () => (selection.apart = !selection.apart),
       },

@@ -19,6 +19,9 @@ const rows = table as Record<Command, Row>
 const signs: Record<string, string> = { ArrowLeft: '←', ArrowRight: '→', ArrowUp: '↑', ArrowDown: '↓', Escape: 'Esc', '-': '−' }
 const shown = (k: string) => (k.length > 1 && k.includes('+') ? k.split('+') : [k]).map((part) => signs[part] ?? part).join(' ')
 
+/** The commands whose names begin so, without that: `recipe-card` is `card`. */
+export const called = (beginning: string) => Object.keys(rows).filter((id) => id.startsWith(beginning)).map((id) => id.slice(beginning.length))
+
 /** The table as it is read: groups of lines, those that say the same together. */
 export function listed(): { title: string; lines: { keys: string[]; text: string; ids: Command[] }[] }[] {
   const out: ReturnType<typeof listed> = []

@@ -9,6 +9,8 @@ import DoneBar from '../common/DoneBar.vue'
 import { ago } from '../common/format'
 import { finder } from '../common/search'
 import { useDrafts } from './drafts'
+import BinList from './BinList.vue'
+import { useDocuments } from './documents'
 import FileDialog from './FileDialog.vue'
 import { useFind } from './find'
 import ShelfHead from './ShelfHead.vue'
@@ -25,7 +27,6 @@ const found = computed(() => {
   return drafts.all.filter((d) => fits(`${d.name} ${d.category} ${d.family}`))
 })
 const starting = ref(false)
-const bin = ref(false)
 
 const filing = ref<DraftItem | null>(null)
 const names = (of: 'category' | 'family') => [...new Set(drafts.all.map((d) => d[of]).filter(Boolean))]
@@ -33,20 +34,11 @@ async function open(id: string) {
   if (id) await router.push(`/bench/${id}`)
 }
 
-const over = ref(false)
-async function dropped(e: DragEvent) {
-  over.value = e.type === 'dragover'
-  if (e.type !== 'drop') return
-  const files = [...(e.dataTransfer?.files ?? [])]
-  for (const f of files) {
-    const id = await drafts.drop(f)
-    if (id && files.length === 1) await open(id)
-  }
-}
+const { over, take, dropped } = useDocuments()
 async function choose(e: Event) {
   const f = (e.target as HTMLInputElement).files?.[0]
-  if (f) await open(await drafts.drop(f))
   ;(e.target as HTMLInputElement).value = ''
+  if (f) await take([f])
 }
 </script>
 
@@ -58,11 +50,8 @@ async function choose(e: Event) {
     <div class="begin">
       <NButton type="primary" data-test="new-template" @click="starting = true">New template</NButton>
       <label class="file">or open a document file<input type="file" accept=".json,application/json" @change="choose" /></label>
-      <button v-if="drafts.deleted.length" class="link" data-test="bin" :aria-expanded="bin" @click="bin = !bin">Bin, {{ drafts.deleted.length }}</button>
+      <BinList :items="drafts.deleted.map((d) => ({ ...d, kept: 'seven days' }))" out="Bring it back" @out="(id) => void drafts.back([id])" />
     </div>
-    <ul v-if="bin && drafts.deleted.length" class="bin">
-      <li v-for="d in drafts.deleted" :key="d.id"><span>{{ d.name }}</span><span class="quiet">deleted {{ ago(d.deleted) }}; kept for seven days</span><NButton size="tiny" @click="drafts.back([d.id])">Bring it back</NButton></li>
-    </ul>
     <div v-if="!drafts.loaded" aria-busy="true"><NSkeleton v-for="i in 3" :key="i" height="120px" style="margin-bottom: 10px" /></div>
     <div v-else-if="!drafts.all.length && !drafts.failure" class="empty">
       <svg width="150" height="90" viewBox="0 0 150 90" aria-hidden="true"><rect x="8" y="8" width="134" height="74" rx="8" fill="#fbfaf5" stroke="#C9C1AD" stroke-width="2" /><path d="M8 34H142M64 34V82" stroke="#2E6B4E" stroke-width="2" stroke-dasharray="6 6" stroke-linecap="round" /></svg>
@@ -100,10 +89,6 @@ async function choose(e: Event) {
 .file { color: var(--ivy-deep); cursor: pointer; text-decoration: underline; text-underline-offset: 3px; }
 .file input { position: absolute; opacity: 0; width: 1px; height: 1px; }
 .file:focus-within { outline: 2px solid var(--ivy); outline-offset: 3px; border-radius: 4px; }
-.link { border: 0; background: none; color: var(--ink-quiet); cursor: pointer; margin-left: auto; text-decoration: underline; text-underline-offset: 3px; }
-.bin { list-style: none; margin: 0 0 18px; padding: 8px 14px; background: var(--linen-deep); border-radius: 10px; }
-.bin li { display: flex; gap: 14px; align-items: center; padding: 4px 0; }
-.bin li span:nth-child(2) { flex: 1; }
 .drafts { display: grid; grid-template-columns: repeat(auto-fill, minmax(min(400px, 100%), 1fr)); gap: 14px; max-width: 1900px; }
 .draft { display: grid; grid-template-columns: 172px minmax(0, 1fr); background: var(--linen-raised); border: 1px solid var(--rule); border-radius: 12px; overflow: hidden; }
 .picture { display: grid; place-items: center; background: var(--surround); padding: 10px; min-height: 128px; }

@@ -11,6 +11,8 @@ import { ago, plain } from '../common/format'
 import { useHealth } from '../common/health'
 import { finder } from '../common/search'
 import { useDrafts } from './drafts'
+import BinList from './BinList.vue'
+import { useDocuments } from './documents'
 import FileDialog from './FileDialog.vue'
 import { useFind } from './find'
 import ShelfHead from './ShelfHead.vue'
@@ -68,21 +70,11 @@ async function build(t: Shelf) {
   if (id) await router.push(`/bench/${id}`)
   else wrong.value = drafts.failure
 }
-/** A document file that is dropped becomes a draft. */
-const over = ref(false)
+const documents = useDocuments()
+const { over } = documents
 async function dropped(e: DragEvent) {
-  over.value = e.type === 'dragover'
-  if (e.type !== 'drop') return
-  const files = [...(e.dataTransfer?.files ?? [])]
-  wrong.value = ''
-  for (const f of files) {
-    const id = await drafts.drop(f)
-    if (!id) wrong.value = drafts.failure
-    else if (files.length === 1) return void router.push(`/bench/${id}`)
-  }
-  if (files.length > 1 && !wrong.value) await router.push('/drafts')
+  wrong.value = await documents.dropped(e)
 }
-const bin = ref(false)
 const filing = ref<Shelf | null>(null)
 const names = (of: 'category' | 'family') => [...new Set(templates.all.map((t) => t[of]).filter(Boolean))]
 const more = [
@@ -103,10 +95,7 @@ const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t
     <ShelfHead v-model:search="search" about="Templates to fill. Swap anything, break nothing." placeholder="Search templates" />
     <p v-if="foundPieces" class="preparing"><RouterLink :to="{ path: '/pieces', query: { find: search } }" data-test="found-pieces">{{ foundPieces === 1 ? '1 piece matches' : `${foundPieces} pieces match` }} “{{ search }}”</RouterLink></p>
     <DoneBar v-model="templates.done" class="preparing" />
-    <p v-if="templates.binned.length" class="binline"><button class="link" data-test="bin" :aria-expanded="bin" @click="bin = !bin">Bin, {{ templates.binned.length }}</button></p>
-    <ul v-if="bin && templates.binned.length" class="bin">
-      <li v-for="t in templates.binned" :key="t.id"><span>{{ t.name }}</span><span class="quiet">put in the bin {{ ago(t.deleted) }}; kept for seven days{{ t.pieces.length ? ', and as long as it has pieces' : '' }}</span><NButton size="tiny" data-test="out" @click="templates.back([t.id])">Put it back on the shelf</NButton></li>
-    </ul>
+    <div class="binline"><BinList :items="templates.binned.map((t) => ({ ...t, kept: t.pieces.length ? 'seven days, and as long as it has pieces' : 'seven days' }))" out="Put it back on the shelf" @out="(id) => void templates.back([id])" /></div>
     <p v-if="failure" class="failure" role="alert">{{ failure }} <NButton size="small" @click="load">Try again</NButton></p>
     <div v-if="!loaded" class="cards" aria-busy="true">
       <div v-for="i in 3" :key="i" class="card"><NSkeleton height="230px" /><div class="body"><NSkeleton text width="60%" /><NSkeleton text :repeat="2" /></div></div>
@@ -188,11 +177,8 @@ const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t
 .all { color: var(--ivy-deep); text-decoration: underline; text-underline-offset: 3px; }
 .acts { display: flex; gap: 4px; margin-top: 4px; }
 .dots { margin-left: auto; }
-.binline { display: flex; justify-content: flex-end; margin: -14px 0 10px; }
-.link { border: 0; background: none; color: var(--ink-quiet); cursor: pointer; text-decoration: underline; text-underline-offset: 3px; }
-.bin { list-style: none; margin: 0 0 18px; padding: 8px 14px; background: var(--linen-deep); border-radius: 10px; }
-.bin li { display: flex; gap: 14px; align-items: center; padding: 4px 0; }
-.bin li span:nth-child(2) { flex: 1; }
+.binline { display: flex; flex-wrap: wrap; gap: 10px; }
+.binline:not(:empty) { margin-bottom: 16px; }
 @media (max-width: 720px) {
   .shelf { padding: 16px 14px 32px; }
   .title { flex-wrap: wrap; }
