@@ -218,7 +218,10 @@ func (b *bench) laidOut(from *template.Format, to template.Format) (map[string]s
 		if s, ok := shown[y.ID]; ok && y.Can(scheme.Box) {
 			l.layer(y, s)
 		}
-		l.lengths(y)
+		l.lengths(y, false)
+	}
+	for _, m := range in.Motifs { // their uses are placed and scaled as groups are
+		l.lengths(m, true)
 	}
 	if len(rest) == 0 {
 		return nil, nil
@@ -273,7 +276,7 @@ func (l *layingOut) layout(lay *template.Node, turned bool) {
 		return
 	}
 	l.rest[at+"/rows"], l.rest[at+"/columns"] = scheme.Value{Numbers: columns.Numbers}, scheme.Value{Numbers: rows.Numbers}
-	l.in.Visit(func(_ string, y *template.Layer) {
+	l.in.VisitAll(func(_ string, y *template.Layer) {
 		if y.Text(scheme.CellLayout) == lay.ID {
 			row, column, down, across := y.Get(scheme.CellRow), y.Get(scheme.CellColumn), y.Get(scheme.CellDown), y.Get(scheme.CellAcross)
 			l.rest["layers/"+y.ID+"/cell.row"], l.rest["layers/"+y.ID+"/cell.column"] = column, row
@@ -286,7 +289,7 @@ func (l *layingOut) layout(lay *template.Node, turned bool) {
 
 // lengths brings over the lengths of a layer that are no place and no size: strokes,
 // radii, feathers, and all lengths of what is in a group.
-func (l *layingOut) lengths(y *template.Node) {
+func (l *layingOut) lengths(y *template.Node, inside bool) {
 	var all func(n *template.Node, at string, inside bool)
 	all = func(n *template.Node, at string, inside bool) {
 		for _, p := range n.Properties() {
@@ -304,7 +307,7 @@ func (l *layingOut) lengths(y *template.Node) {
 			}
 		}
 	}
-	all(y, "layers/"+y.ID, false)
+	all(y, "layers/"+y.ID, inside)
 }
 
 // layer gives one on the canvas itself its place and size.

@@ -121,6 +121,35 @@ func TestAFormatIsLaidOutLikeAnother(t *testing.T) {
 	}
 }
 
+// Motifs come along: what is in them is of the new size in every use, and cells in them
+// change places with the others.
+func TestMotifsAreLaidOutToo(t *testing.T) {
+	d, _ := do(t, doc(t, gulls, "", ""), Act{Kind: "motif", Layers: []string{"gull"}})
+	d, p := do(t, d, Act{Kind: "insert", Way: "use", Id: d.Motifs[0].ID})
+	d, _ = do(t, d, Act{Kind: "place", Layers: p.Chosen, To: [2]float64{300, -100}})
+	next, _ := do(t, d, Act{Kind: "format-add", To: [2]float64{640, 360}, Name: "Small"})
+	was, is := stands(t, d, "wide", 45), stands(t, next, "small", 45)
+	for id, s := range was {
+		a, small := s.Box(), is[id]
+		if b := small.Box(); math.Abs(a.W/3-b.W) > 0.02 || math.Abs(a.X/3-b.X) > 0.02 || math.Abs(a.H/3-b.H) > 0.02 {
+			t.Errorf("%s at %v became %v", id, a, b)
+		}
+	}
+	split := begun(t, "split", map[string]float64{"columns": 3, "rows": 1})
+	split, p = do(t, split, Act{Kind: "group", Layers: []string{"split-cell-1-2", "split-cell-1-3"}})
+	split, _ = do(t, split, Act{Kind: "motif", Layers: p.Chosen})
+	laid, _ := do(t, split, Act{Kind: "format-lay", Id: "landscape", Into: "vertical"})
+	if _, err := laid.Expanded(); err != nil {
+		t.Fatal(err)
+	}
+	for id, s := range stands(t, split, "landscape", 0) {
+		now := stands(t, laid, "landscape", 0)[id]
+		if quad(s) != quad(now) {
+			t.Errorf("laid out like its twin that is turned, %s went from %v to %v", id, s.Box(), now.Box())
+		}
+	}
+}
+
 // A duplicate of a format is as that is, to the number, and stands beside it.
 func TestADuplicateOfAFormatIsAsThatIs(t *testing.T) {
 	d := doc(t, `{"id": "s", "name": "S", "kind": "shape", "fill": "#102030", "size": [100, 200]}`, `"layers/s/size": [300, 40]`, "")
