@@ -448,3 +448,49 @@ func TestFourWindsIsBuiltOnTheBench(t *testing.T) {
 		}
 	}
 }
+
+// What is drawn on one canvas lies off another: the bench says so, and lays that one out.
+// A pocket that is left without a layer is told, sewn on again and removed. A number that is
+// typed right after the press is the number.
+func TestWhatIsLeftOverIsToldAndMended(t *testing.T) {
+	url, _ := serve(t, t.TempDir())
+	w := walker{t, tab(t, 1280, 800)}
+	w.must(w.Go(url))
+	w.click("[data-test=new-template]")
+	w.until(`document.activeElement?.getAttribute('aria-label') === 'Name'`)
+	w.key("Strap")
+	w.click(`[data-canvas="1080x1920"]`)
+	w.click("[data-test=begin]")
+	w.until(`document.querySelector('.bench [data-swatch]')`)
+	w.op(`{kind: 'insert', way: 'shape', path: 'triangle', from: [100, 500], to: [300, 700], format: 'landscape'}`)
+	w.op(`{kind: 'sew', from: [700, 500], to: [900, 700], format: 'landscape', kinds: ['picture'], name: 'Kite'}`)
+	w.until(`document.querySelectorAll('.tree .layer').length === 2`)
+	w.click("[data-format=vertical]")
+	w.revised(func() { w.click("[data-test=astray]") })
+	w.until(`!document.querySelector('[data-test=astray]')`)
+	if got := w.draft(`d.formats.map(f => f.astray.length).join(' ')`); got != "0 0" {
+		t.Errorf("off the canvases are %s", got)
+	}
+	w.click(".tree .layer:first-child")
+	w.until(`document.querySelector('.tree .layer.on')`)
+	w.revised(func() { w.key(kb.Delete) })
+	w.click(".rail .loose .pick")
+	w.until(`document.querySelector('[data-test=remove-pocket]')`)
+	w.axe("a pocket that no layer shows")
+	w.revised(func() { w.click("[data-test=show-again]") })
+	if got := w.draft(`d.pockets.map(p => p.name + p.layers.length).join(' ')`); got != "Kite1" {
+		t.Errorf("sewn on again, the pockets are %s", got)
+	}
+	w.revised(func() { w.ctrl("z") })
+	w.revised(func() { w.click("[data-test=remove-pocket]") })
+	if got := w.draft(`d.pockets.length`); got != "0" {
+		t.Errorf("%s pockets are left", got)
+	}
+	w.click(".tree .layer")
+	w.until(`document.querySelector('[aria-label=Turn]')`)
+	w.revised(func() {
+		w.click("[aria-label=Turn]")
+		w.key("20" + kb.Enter)
+	})
+	w.until(`document.querySelector('span[aria-label=Turn]')?.ariaValueNow === '20'`)
+}

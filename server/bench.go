@@ -41,6 +41,10 @@ type (
 	BenchFormat struct {
 		FormatView
 		Own []OwnView `json:"own"`
+		// Astray are layers that lie off this canvas and on that of the format it could be
+		// laid out like.
+		Astray  []string `json:"astray"`
+		LayLike string   `json:"layLike"`
 	}
 	// LayoutView is a layout with its cells in each format.
 	LayoutView struct {
@@ -255,7 +259,7 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 		})
 	})
 	for _, f := range formatViews(d) {
-		bf := BenchFormat{FormatView: f, Own: []OwnView{}}
+		bf := BenchFormat{FormatView: f, Own: []OwnView{}, Astray: []string{}}
 		rest := d.Format(f.ID).Rest
 		for _, path := range sortedKeys(rest) {
 			o := OwnView{Path: path, Called: d.Called(path)}
@@ -288,6 +292,7 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 	for _, l := range d.Layouts {
 		v.Layouts = append(v.Layouts, LayoutView{l.ID, map[string][]CellView{}, map[string]SplitView{}})
 	}
+	scenes := map[string]*scene.Scene{}
 	for i := range d.Formats {
 		f := &d.Formats[i]
 		sc, err := s.scene(p, f.ID)
@@ -295,7 +300,7 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 			v.Faults = append(v.Faults, err.Error())
 			continue
 		}
-		v.Stands[f.ID] = sc.Stands()
+		v.Stands[f.ID], scenes[f.ID] = sc.Stands(), sc
 		in, err := d.For(f)
 		if err != nil {
 			continue // told above
@@ -305,6 +310,12 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 			split := l.Split(f.Canvas())
 			own := slices.ContainsFunc(sortedKeys(f.Rest), func(path string) bool { return strings.HasPrefix(path, "layouts/"+l.ID+"/") })
 			v.Layouts[k].Splits[f.ID] = SplitView{split.Rows, split.Columns, split.Gutter, split.Margin, split.Radius, string(split.By), own}
+		}
+	}
+	stray := craft.Astray(scenes)
+	for i := range v.Formats {
+		if x, ok := stray[v.Formats[i].ID]; ok {
+			v.Formats[i].Astray, v.Formats[i].LayLike = x.Layers, x.Like
 		}
 	}
 	var faults template.Faults

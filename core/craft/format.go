@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"strings"
@@ -103,6 +104,50 @@ func layFormat(b *bench, a Act) error {
 		return nil
 	}
 	return b.putPart("formats/"+f.ID+"/rest", rest)
+}
+
+// Stray says which layers of a format lie mostly off its canvas at the instant that stands
+// for the template, though they lie mostly on the canvas of another: nobody has laid it out
+// for them. Like is the format that has most of them.
+type Stray struct {
+	Layers []string
+	Like   string
+}
+
+// Astray finds the formats of a template, by their ids, that are not laid out yet.
+func Astray(scenes map[string]*scene.Scene) map[string]Stray {
+	lies := map[string]map[string]bool{} // whether a layer lies mostly on a format's canvas
+	for id, sc := range scenes {
+		c, on := sc.Canvas(), map[string]bool{}
+		for _, s := range sc.Standings(sc.Time().At(sc.Poster())) {
+			box := s.Box()
+			if s.Shown && s.Parent == "" && box.W*box.H > 0 {
+				seen := box.Intersect(geom.Box{W: c.W, H: c.H})
+				on[s.Layer] = seen.W*seen.H*2 >= min(box.W*box.H, c.W*c.H)
+			}
+		}
+		lies[id] = on
+	}
+	out := map[string]Stray{}
+	for id, here := range lies {
+		found, like, most := map[string]bool{}, "", 0
+		for _, other := range slices.Sorted(maps.Keys(lies)) {
+			n := 0
+			for layer, well := range lies[other] {
+				if on, there := here[layer]; there && !on && well {
+					found[layer] = true
+					n++
+				}
+			}
+			if n > most {
+				like, most = other, n
+			}
+		}
+		if like != "" {
+			out[id] = Stray{slices.Sorted(maps.Keys(found)), like}
+		}
+	}
+	return out
 }
 
 func copyFormat(b *bench, a Act) error {

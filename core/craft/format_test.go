@@ -8,6 +8,8 @@ import (
 	"testing"
 
 	"ivypocket/core/geom"
+	"ivypocket/core/scene"
+	"ivypocket/core/sheet"
 	"ivypocket/core/template"
 )
 
@@ -166,5 +168,34 @@ func TestADuplicateOfAFormatIsAsThatIs(t *testing.T) {
 	}
 	if _, err := Do(d, shelf{}, Act{Kind: "format-copy", Id: "none"}); err == nil {
 		t.Error("a format that is not there is duplicated")
+	}
+}
+
+// A format that nobody has laid out is told by the layers that lie off its canvas and on
+// another's; laying it out like that one settles it. One that lies off all canvases is meant
+// to.
+func TestFormatsThatAreNotLaidOutAreTold(t *testing.T) {
+	d := doc(t, `{"id": "left", "name": "Left", "kind": "shape", "fill": "#c01030", "place": [-800, 0], "size": [200, 200]},
+		{"id": "mid", "name": "Mid", "kind": "shape", "fill": "#c01030", "size": [1400, 200]},
+		{"id": "away", "name": "Away", "kind": "shape", "fill": "#c01030", "place": [-2000, 0], "size": [200, 200]},
+		{"id": "gone", "name": "Gone", "kind": "shape", "fill": "#c01030", "place": [-800, 0], "size": [200, 200], "hidden": true}`, "", "")
+	astray := func(d *template.Document) map[string]Stray {
+		scenes := map[string]*scene.Scene{}
+		for _, f := range d.Formats {
+			sc, err := scene.Compile(&sheet.Resolved{Doc: d, Values: sheet.Values{}}, f.ID, shelf{})
+			if err != nil {
+				t.Fatal(err)
+			}
+			scenes[f.ID] = sc
+		}
+		return Astray(scenes)
+	}
+	got := astray(d)
+	if s := got["tall"]; len(got) != 1 || s.Like != "wide" || strings.Join(s.Layers, " ") != "left" {
+		t.Fatalf("astray are %v", got)
+	}
+	laid, _ := do(t, d, Act{Kind: "format-lay", Id: "tall", Into: got["tall"].Like})
+	if got := astray(laid); len(got) != 0 {
+		t.Errorf("laid out, astray are %v", got)
 	}
 }

@@ -31,7 +31,7 @@ type form struct {
 
 var forms = map[string]form{
 	"rectangle": {"Panel", nil}, "ellipse": {"Round", object{"form": object{"kind": "ellipse"}}},
-	"triangle": {"Pennant", object{"form": object{"kind": "polygon", "sides": 3}}},
+	"triangle": {"Pennant", object{"form": object{"kind": "path", "path": [][2]float64{{0, 0}, {1, 0.5}, {0, 1}}}}},
 	"polygon":  {"Polygon", object{"form": object{"kind": "polygon", "sides": 6}}},
 	"star":     {"Star", object{"form": object{"kind": "star", "sides": 5}}}, "arrow": {"Arrow", object{"form": object{"kind": "arrow"}}},
 	"rule": {"Rule", nil}, "border": {"Border", nil},
@@ -40,8 +40,30 @@ var forms = map[string]form{
 // Forms lists the shapes that can be drawn.
 func Forms() []string { return sorted(forms) }
 
-// newFill is the colour of a shape until somebody chooses another.
+// newFill is the colour of what is new until somebody chooses another.
 const newFill = "#c9b88c"
+
+// cloths are the colours of new shapes, one after another, so that one is told from the
+// next before anybody chooses.
+var cloths = []string{newFill, "#2e6b4e", "#b4492b", "#1e7383", "#7b3f66", "#efe6d0"}
+
+// nextFill is the first cloth that no layer has, or when all are in use the one whose turn
+// it is.
+func (b *bench) nextFill() string {
+	used, shapes := map[string]bool{}, 0
+	b.doc.VisitAll(func(_ string, y *template.Layer) {
+		if y.Kind == scheme.Shape {
+			used[y.Text(scheme.Fill)] = true
+			shapes++
+		}
+	})
+	for _, c := range cloths {
+		if !used[c] {
+			return c
+		}
+	}
+	return cloths[shapes%len(cloths)]
+}
 
 func insert(b *bench, a Act) error {
 	k := scheme.Layers.Kind(a.Way)
@@ -63,7 +85,7 @@ func insert(b *bench, a Act) error {
 		if a.Path == "border" {
 			y["stroke"] = object{"colour": newFill, "width": b.lengths(8)[0], "align": "inside"}
 		} else {
-			y["fill"] = newFill
+			y["fill"] = b.nextFill()
 		}
 	case scheme.Ground:
 		y["fill"] = "#3c4a44"
@@ -143,13 +165,18 @@ func (b *bench) drawn(a Act) geom.Box {
 		on := func(at [2]float64) [2]float64 {
 			by, guides := b.snapPoint(nil, geom.Point{X: at[0], Y: at[1]}, geom.Point{}, a.Snap)
 			b.plan.Guides = append(b.plan.Guides, guides...)
-			return [2]float64{at[0] + by.X, at[1] + by.Y}
+			for i, way := range []float64{by.X, by.Y} {
+				if at[i] += way; way == 0 {
+					at[i] = math.Round(at[i])
+				}
+			}
+			return at
 		}
 		p, q = on(p), on(q)
 		// A side that was drawn is not drawn to nothing.
 		for i, axis := range []string{"x", "y"} {
 			if math.Abs(q[i]-p[i]) < 1 && math.Abs(a.To[i]-a.From[i]) >= 1 {
-				p[i], q[i] = a.From[i], a.To[i]
+				p[i], q[i] = math.Round(a.From[i]), math.Round(a.To[i])
 				b.plan.Guides = slices.DeleteFunc(b.plan.Guides, func(g Guide) bool { return g.Axis == axis })
 			}
 		}

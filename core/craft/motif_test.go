@@ -215,3 +215,15 @@ func TestAUseThatIsDeletedLeavesNothingBehind(t *testing.T) {
 		t.Errorf("%v is left", d.Format("tall").Rest)
 	}
 }
+
+// A layer of a motif can't be dragged out of it, nor another into it: what uses say of it
+// would be said of nothing.
+func TestLayersStayInTheirMotif(t *testing.T) {
+	d := doc(t, `{"id": "u", "name": "Use", "kind": "use", "motif": "m", "values": {"layers/in/turn": 10}}, {"id": "out", "name": "Out", "kind": "shape", "fill": "#c01030", "size": [100, 100]}`, "",
+		`, "motifs": [{"id": "m", "name": "Motif", "kind": "group", "layers": [{"id": "in", "name": "In", "kind": "shape", "fill": "#1040c0", "size": [100, 100]}]}]`)
+	for layer, to := range map[string]string{"in": "layers", "out": "layers/m/layers"} {
+		if _, err := Do(d, shelf{}, Act{Kind: "nest", Layers: []string{layer}, Into: to, At: 0, Format: "wide"}); err == nil || !strings.Contains(err.Error(), "the motif Motif") {
+			t.Errorf("%s into %s: %v", layer, to, err)
+		}
+	}
+}

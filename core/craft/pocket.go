@@ -24,6 +24,7 @@ func init() {
 		row{"play", "`pocket`, `play`, `members`", "says how clips run in it; no play resets", play},
 		row{"empty", "", "puts the stand-ins of all pockets away, for delivery", empty},
 		row{"unempty", "", "puts the stand-ins back that were put away", unempty},
+		row{"pocket-remove", "`pocket` (that no layer shows)", "removes a pocket, with the entries that fill it", removePocket},
 		row{"line-pocket", "`pocket`, `media` of the store", "says which picture it shows while it is empty; none is the neutral card", linePocket},
 	)
 }
@@ -335,6 +336,31 @@ func unpick(b *bench, a Act) error {
 		}
 	}
 	b.plan.Chosen = a.Layers
+	return nil
+}
+
+// removePocket removes a pocket that was left when its layers were deleted.
+func removePocket(b *bench, _ Act) error {
+	p, err := b.pocket()
+	if err != nil {
+		return err
+	}
+	by := ""
+	b.doc.VisitAll(func(_ string, y *template.Layer) {
+		if y.Text(scheme.Pocket) == p.ID {
+			by = y.Name
+		}
+	})
+	if by != "" {
+		return fmt.Errorf("pocket: %s is shown by the layer %s; delete or unpick that first", p.Name, by)
+	}
+	b.title = "Remove " + p.Name
+	if err := b.dropPocket(p.ID); err != nil {
+		return err
+	}
+	if len(b.ops) == 0 {
+		return fmt.Errorf("pocket: a mask or a formula speaks of %s; change that first", p.Name)
+	}
 	return nil
 }
 

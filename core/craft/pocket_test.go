@@ -125,3 +125,25 @@ func TestAFreeCellGetsItsPocketBack(t *testing.T) {
 		}
 	}
 }
+
+// A pocket that is left when its layers are deleted is removed with its entries; one that is
+// shown, or that a mask speaks of, is not.
+func TestAPocketThatNothingShowsIsRemoved(t *testing.T) {
+	d := doc(t, `{"id": "v", "name": "View", "kind": "view", "pocket": "p", "size": [400, 300]},
+		{"id": "s", "name": "Shape", "kind": "shape", "fill": "#c01030", "size": [400, 300], "formulas": {"turn": "media('q').seconds * 0 + 5"}}`, "",
+		`, "pockets": [{"id": "p", "name": "Kite", "kinds": ["picture"]}, {"id": "q", "name": "Mark", "kinds": ["logo"]}],
+		"sheet": {"groups": [{"id": "media", "label": "Media", "entries": [{"id": "e", "label": "Kite", "kind": "media", "pocket": "p"}]}]}`)
+	for id, why := range map[string]string{"p": "shown by the layer View", "q": "a mask or a formula", "none": "no pocket"} {
+		if _, err := Do(d, shelf{}, Act{Kind: "pocket-remove", Pocket: id, Format: "wide"}); err == nil || !strings.Contains(err.Error(), why) {
+			t.Errorf("%s: %v", id, err)
+		}
+	}
+	d, _ = do(t, d, Act{Kind: "discard", Layers: []string{"v"}})
+	if d.Pocket("p") == nil {
+		t.Fatal("the pocket went with its layer")
+	}
+	next, _ := do(t, d, Act{Kind: "pocket-remove", Pocket: "p"})
+	if next.Pocket("p") != nil || next.Sheet.Entry("e") != nil {
+		t.Errorf("left is %s", text(t, next))
+	}
+}

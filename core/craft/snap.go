@@ -128,7 +128,8 @@ func met(axis int, list []line, places []float64, from, to float64) (out []Guide
 
 var axes = [2]string{"x", "y"}
 
-// snapMove draws layers that are moved together to lines and to equal gaps.
+// snapMove draws layers that are moved together to lines and to equal gaps, or else to
+// whole pixels.
 func (b *bench) snapMove(list []moved, by geom.Point, reach float64, oneAxis bool) (geom.Point, []Guide) {
 	lines, boxes := b.lines(list)
 	box := around(list)
@@ -149,8 +150,11 @@ func (b *bench) snapMove(list []moved, by geom.Point, reach float64, oneAxis boo
 		if gap, shows, found := even(axis, on, boxes, reach); found && (!ok || math.Abs(gap) < math.Abs(to)-1e-9) {
 			to, ok, gaps[axis] = gap, true, shows
 		}
-		if ok {
+		switch {
+		case ok:
 			way[axis] += to
+		case way[axis] != 0:
+			way[axis] += math.Round(at) - at
 		}
 	}
 	box.X, box.Y = box.X+way[0], box.Y+way[1]
@@ -219,7 +223,20 @@ func even(axis int, box geom.Box, others []named, reach float64) (by float64, sh
 // plain is a number for people.
 func plain(v float64) string { return strconv.FormatFloat(math.Round(v*100)/100, 'f', -1, 64) }
 
-// snapEdges draws the edges that a handle moves to lines.
+// landed is the way of one place along an axis, drawn to a line or else, if it moves at all,
+// to a whole pixel.
+func landed(list []line, from, way, reach float64) float64 {
+	at := from + way
+	if to, ok := nearest(list, []float64{at}, reach); ok {
+		return way + to
+	}
+	if way == 0 {
+		return 0
+	}
+	return way + math.Round(at) - at
+}
+
+// snapEdges draws the edges that a handle moves to lines or whole pixels.
 func (b *bench) snapEdges(list []moved, grip, by geom.Point, a Act) (geom.Point, []Guide) {
 	lines, _ := b.lines(list)
 	box := around(list)
@@ -231,9 +248,7 @@ func (b *bench) snapEdges(list []moved, grip, by geom.Point, a Act) (geom.Point,
 		if !free[axis] {
 			continue
 		}
-		if to, ok := nearest(lines[axis], []float64{at[axis] + way[axis]}, a.Snap); ok {
-			way[axis] += to
-		}
+		way[axis] = landed(lines[axis], at[axis], way[axis], a.Snap)
 		from, end := box.Y, box.Y+box.H
 		if axis == 1 {
 			from, end = box.X, box.X+box.W
@@ -243,15 +258,13 @@ func (b *bench) snapEdges(list []moved, grip, by geom.Point, a Act) (geom.Point,
 	return geom.Point{X: way[0], Y: way[1]}, guides
 }
 
-// snapPoint draws one point to lines.
+// snapPoint draws one point to lines, or else to whole pixels the way it moved.
 func (b *bench) snapPoint(list []moved, grip, by geom.Point, reach float64) (geom.Point, []Guide) {
 	lines, _ := b.lines(list)
 	way, at := [2]float64{by.X, by.Y}, [2]float64{grip.X, grip.Y}
 	var guides []Guide
 	for axis := range 2 {
-		if to, ok := nearest(lines[axis], []float64{at[axis] + way[axis]}, reach); ok {
-			way[axis] += to
-		}
+		way[axis] = landed(lines[axis], at[axis], way[axis], reach)
 		other := at[1-axis] + way[1-axis]
 		guides = append(guides, met(axis, lines[axis], []float64{at[axis] + way[axis]}, other, other)...)
 	}

@@ -4,10 +4,12 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 
 	"ivypocket/core/edit"
+	"ivypocket/core/geom"
 	"ivypocket/core/scene"
 	"ivypocket/core/scheme"
 	"ivypocket/core/template"
@@ -52,7 +54,11 @@ func group(b *bench, a Act) error {
 		name = "Group"
 	}
 	id := b.freeID(name)
-	part, err := json.Marshal(map[string]any{"id": id, "name": name, "kind": scheme.Group.Name})
+	with := object{"id": id, "name": name, "kind": scheme.Group.Name}
+	if o, ok := b.middle(list); ok {
+		with["origin"] = o
+	}
+	part, err := json.Marshal(with)
 	if err != nil {
 		return err
 	}
@@ -80,6 +86,43 @@ func group(b *bench, a Act) error {
 		}
 		return fmt.Errorf("frame %d of the format %s would look otherwise", frame, format)
 	})
+}
+
+// middle is the middle of some layers of one list as they stand in the format that is looked
+// at, in shares of what they are in: about it their group will turn and grow, as somebody who
+// sees them expects.
+func (b *bench) middle(list []*template.Layer) (share []float64, ok bool) {
+	if b.format == nil {
+		return nil, false
+	}
+	all, err := b.stand()
+	if err != nil {
+		return nil, false
+	}
+	var corners []geom.Point
+	var owner geom.Size
+	var up geom.Projective
+	for i := range all {
+		s := &all[i]
+		if slices.ContainsFunc(list, func(y *template.Layer) bool { return y.ID == s.Layer }) {
+			box := s.Box()
+			c := box.Corners()
+			corners = append(corners, c[:]...)
+			owner, up = s.Now.Owner, s.Up
+		}
+	}
+	inv, flat := up.Invert()
+	if len(corners) == 0 || !flat || owner.W <= 0 || owner.H <= 0 {
+		return nil, false
+	}
+	p := inv.Apply(geom.Bounds(corners...).Centre())
+	share = []float64{math.Round(p.X/owner.W*1e4) / 1e4, math.Round(p.Y/owner.H*1e4) / 1e4}
+	for _, v := range share {
+		if !(math.Abs(v) <= scheme.MaxShare) {
+			return nil, false
+		}
+	}
+	return share, share[0] != 0.5 || share[1] != 0.5
 }
 
 func ungroup(b *bench, a Act) error {
@@ -220,6 +263,13 @@ func nest(b *bench, a Act) error {
 	}
 	var gone []string
 	for _, y := range list {
+		// What uses say of a layer would be said of nothing.
+		if from, to := b.motifAround(y.ID), b.motifAround(group); from != to {
+			if from == nil {
+				return fmt.Errorf("%s is not in the motif %s; cut it, and paste it there", y.Name, to.Name)
+			}
+			return fmt.Errorf("%s is in the motif %s; cut it there, and paste it where it is to go", y.Name, from.Name)
+		}
 		if in, _ := b.parentOf(y.ID); in != into {
 			gone = append(gone, y.ID)
 		}
@@ -261,6 +311,16 @@ func nest(b *bench, a Act) error {
 		order = slices.Insert(order, to, y)
 		if from != to {
 			b.add(edit.DraftOp{Kind: "move", Path: "layers/" + y.ID, Into: into, At: to})
+		}
+	}
+	return nil
+}
+
+// motifAround is the motif that a layer is in, or is, nil for none.
+func (b *bench) motifAround(id string) *template.Layer {
+	for _, m := range b.doc.Motifs {
+		if m.ID == id || m.Holds(id) {
+			return m
 		}
 	}
 	return nil

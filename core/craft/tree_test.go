@@ -244,3 +244,74 @@ func TestWhatIsDrawnIsNeverDrawnToNothing(t *testing.T) {
 		}
 	}
 }
+
+// What is drawn or moved by hand lands on whole pixels where it meets no line, and where the
+// hand says that nothing is to hold it, it stays between them.
+func TestTheHandLandsOnWholePixels(t *testing.T) {
+	d := doc(t, "", "", "")
+	d, _ = do(t, d, Act{Kind: "insert", Way: "shape", Path: "rectangle", From: [2]float64{300.3, 200.4}, To: [2]float64{519.6, 310.7}, Snap: 4})
+	id := d.Layers[0].ID
+	if b := boxAt(t, d, id); b != (geom.Box{X: 300, Y: 200, W: 220, H: 111}) {
+		t.Errorf("drawn at %v", b)
+	}
+	moved, _ := do(t, d, Act{Kind: "place", Layers: []string{id}, From: [2]float64{400, 250}, To: [2]float64{447.37, 250}, Snap: 4})
+	if b := boxAt(t, moved, id); b.X != 347 || b.Y != 200 {
+		t.Errorf("moved to %v", b)
+	}
+	free, _ := do(t, d, Act{Kind: "place", Layers: []string{id}, From: [2]float64{400, 250}, To: [2]float64{447.37, 250}})
+	if b := boxAt(t, free, id); math.Abs(b.X-347.37) > 1e-6 {
+		t.Errorf("unheld it moved to %v", b)
+	}
+	grown, _ := do(t, d, Act{Kind: "grow", Layers: []string{id}, Handle: [2]float64{1, 1}, From: [2]float64{520, 311}, To: [2]float64{560.8, 350.3}, Snap: 4})
+	if b := boxAt(t, grown, id); b != (geom.Box{X: 300, Y: 200, W: 261, H: 150}) {
+		t.Errorf("grown to %v", b)
+	}
+}
+
+func boxAt(t testing.TB, d *template.Document, id string) geom.Box {
+	t.Helper()
+	s := stands(t, d, "wide", 0)[id]
+	b := s.Box()
+	for _, v := range []*float64{&b.X, &b.Y, &b.W, &b.H} {
+		*v = math.Round(*v*1e6) / 1e6
+	}
+	return b
+}
+
+// New shapes are told apart before anybody gives them a colour, and a pennant fills the box
+// that was drawn for it.
+func TestNewShapesAreToldApart(t *testing.T) {
+	d := doc(t, "", "", "")
+	seen := map[string]bool{}
+	for range cloths {
+		d, _ = do(t, d, Act{Kind: "insert", Way: "shape", Path: "triangle"})
+		seen[d.Layers[len(d.Layers)-1].Text(scheme.Fill)] = true
+	}
+	if len(seen) != len(cloths) {
+		t.Errorf("the colours are %v", seen)
+	}
+	for range 3 {
+		d, _ = do(t, d, Act{Kind: "insert", Way: "shape", Path: "triangle"})
+		if n := len(d.Layers); d.Layers[n-1].Text(scheme.Fill) == d.Layers[n-2].Text(scheme.Fill) {
+			t.Error("with all in use two neighbours are alike")
+		}
+	}
+	if p := d.Layers[0].Get(scheme.LayerForm.Path); len(p.Numbers) == 0 || slices.Max(p.Numbers) != 1 {
+		t.Errorf("the pennant's outline is %v", p)
+	}
+}
+
+// A group turns about the middle of what is in it.
+func TestAGroupTurnsAboutWhatIsInIt(t *testing.T) {
+	d := doc(t, `{"id": "a", "name": "A", "kind": "shape", "fill": "#c01030", "place": [600, 300], "size": [100, 100]},
+		{"id": "b", "name": "B", "kind": "shape", "fill": "#c01030", "place": [700, 300], "size": [100, 100]}`, "", "")
+	grouped, _ := do(t, d, Act{Kind: "group", Layers: []string{"a", "b"}})
+	half := scheme.One(180)
+	turned, _ := do(t, grouped, Act{Kind: "rest", Path: "layers/group/turn", Value: &half})
+	was, is := stands(t, d, "wide", 0), stands(t, turned, "wide", 0)
+	a, b := is["a"], is["b"]
+	wasA, wasB := was["a"], was["b"]
+	if !near(a.Box().Centre(), wasB.Box().Centre(), 0.2) || !near(b.Box().Centre(), wasA.Box().Centre(), 0.2) {
+		t.Errorf("turned half round they lie at %v and %v", a.Box(), b.Box())
+	}
+}

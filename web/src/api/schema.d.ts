@@ -1077,9 +1077,11 @@ export interface components {
             name: string;
         };
         BenchFormat: {
+            astray: string[];
             /** Format: int64 */
             height: number;
             id: string;
+            layLike: string;
             name: string;
             own: components["schemas"]["OwnView"][];
             /** Format: int64 */

@@ -20,7 +20,11 @@ const several = computed(() => selection.layers.length > 1)
 </script>
 
 <template>
-  <TemplatePanel v-if="!selection.layers.length" />
+  <div v-if="!selection.layers.length && pockets.pocket && !pockets.pocket.layers.length" class="make">
+    <header><h2>{{ pockets.pocket.name }}</h2><span class="quiet">pocket</span></header>
+    <PocketSettings />
+  </div>
+  <TemplatePanel v-else-if="!selection.layers.length" />
   <div v-else class="make">
     <header><h2>{{ several ? `${selection.layers.length} layers` : selection.line?.name }}</h2><span v-if="!several" class="quiet">{{ selection.line?.about.toLowerCase() }}</span></header>
     <RecipePanel v-if="recipes.chosen && several" :id="recipes.chosen.id" />

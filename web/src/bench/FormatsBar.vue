@@ -49,13 +49,15 @@ function copy() {
   void make({ kind: 'format-copy', id: selection.format })
 }
 const many = computed(() => formats.value.length > 1)
+/** The format that this one could be laid out like, when layers lie off its canvas. */
+const like = computed(() => formats.value.find((f) => f.id === here.value?.layLike))
 </script>
 
 <template>
   <div class="bar">
     <button class="tool" title="One more format" aria-label="Add a format" data-test="add-format" @click="begin('add')"><IconPlus :size="15" /></button>
     <NPopover v-model:show="open" trigger="click" placement="bottom-start" :style="{ maxWidth: '340px' }">
-      <template #trigger><button class="tool" title="This format" aria-label="This format" data-test="format-menu"><IconDots :size="15" /><span v-if="here?.own.length" class="num apart">{{ here.own.length }}</span></button></template>
+      <template #trigger><button class="tool" title="This format" :aria-label="here?.own.length ? `This format, ${here.own.length} of its own` : 'This format'" data-test="format-menu"><IconDots :size="15" /><span v-if="here?.own.length" class="num apart">{{ here.own.length }}</span></button></template>
       <div class="menu">
         <strong>{{ here?.name }} <span class="num quiet">{{ here?.width }} × {{ here?.height }}</span></strong>
         <div class="acts"><NButton size="tiny" data-test="size-format" @click="begin('size')">Rename or size</NButton><NButton size="tiny" title="One more like it, to be changed" data-test="copy-format" @click="copy">Duplicate</NButton><NButton size="tiny" quaternary :disabled="!many" data-test="remove-format" @click="((open = false), does({ kind: 'format-remove', id: selection.format }))">Remove</NButton></div>
@@ -72,6 +74,7 @@ const many = computed(() => formats.value.length > 1)
     <button v-if="many" class="where" :class="{ on: selection.apart }" role="switch" :aria-checked="selection.apart" :title="tip('apart')" data-test="apart" @click="selection.apart = !selection.apart">
       {{ selection.apart ? `Changes ${here?.name} alone` : 'Changes all formats' }}
     </button>
+    <button v-if="here && like" class="where on astray" data-test="astray" :title="`Edges and cells hold, sizes go by the shorter side; what ${here.name} has of its own goes`" @click="does({ kind: 'format-lay', id: here.id, into: like.id })">{{ here.astray.length === 1 ? '1 layer lies' : `${here.astray.length} layers lie` }} off this canvas. Lay it out like {{ like.name }}</button>
     <button v-if="selection.alone.length" class="where on" :title="tip('alone')" data-test="show-all" @click="selection.alone = []">{{ selection.alone.length === 1 ? '1 layer' : `${selection.alone.length} layers` }} alone: show all</button>
     <CardDialog v-model:show="show" :title="editing === 'add' ? 'One more format' : 'This format'" :width="430">
       <div class="sizes"><button v-for="[a, b] in canvases" :key="`${a}x${b}`" class="canvas num" :class="{ on: a === w && b === h }" @click="((w = a), (h = b))"><i :style="{ aspectRatio: `${a} / ${b}` }" />{{ a }} × {{ b }}</button></div>
@@ -92,6 +95,7 @@ const many = computed(() => formats.value.length > 1)
 .apart { background: #e7a13a; color: #3a2606; border-radius: 8px; padding: 0 5px; font-size: 10.5px; }
 .where { border: 1px dashed rgba(233, 232, 226, 0.5); background: none; color: #e9e8e2; border-radius: 7px; padding: 3px 9px; cursor: pointer; white-space: nowrap; margin-left: 6px; font-size: 12px; overflow: hidden; text-overflow: ellipsis; }
 .where.on { background: #e7a13a; color: #3a2606; border-style: solid; font-weight: 600; }
+.astray { position: absolute; top: 50px; left: 10px; z-index: 6; }
 .menu { display: grid; gap: 8px; }
 .acts { display: flex; flex-wrap: wrap; gap: 6px; }
 ul { list-style: none; margin: 0; padding: 0; max-height: 220px; overflow: auto; }

@@ -98,10 +98,14 @@ const shows = computed(() => p.value.layers.map((id) => ({ id, name: lines.value
       </div>
 
       <h3 class="heading">Shown by</h3>
-      <ul>
+      <p v-if="!shows.length" class="small quiet">No layer shows it.</p>
+      <ul v-else>
         <li v-for="y in shows" :key="y.id"><button class="link" :class="{ here: selection.layer === y.id }" @click="selection.layers = [y.id]">{{ y.name }}</button></li>
       </ul>
-      <NButton size="tiny" class="own" data-test="show-again" title="One more layer that shows the same pocket: swap it once, and all follow" @click="does({ kind: 'sew', id: p.id, layers: [] })">Show it once more</NButton>
+      <div class="acts">
+        <NButton size="tiny" data-test="show-again" title="A layer that shows this pocket: swap it once, and all that show it follow" @click="does({ kind: 'sew', id: p.id, layers: [] })">{{ shows.length ? 'Show it once more' : 'Sew it on' }}</NButton>
+        <NButton v-if="!shows.length" size="tiny" quaternary data-test="remove-pocket" title="It goes, with the entries that fill it" @click="does({ kind: 'pocket-remove', pocket: p.id })">Remove it</NButton>
+      </div>
     </div>
   </details>
 </template>
@@ -120,6 +124,5 @@ summary { cursor: pointer; padding: 8px 0; }
 ul { list-style: none; margin: 0; padding: 0; display: flex; flex-wrap: wrap; gap: 2px 10px; }
 .link { border: 0; background: none; padding: 0; cursor: pointer; color: var(--ivy-deep); text-decoration: underline dotted; text-underline-offset: 3px; }
 .link.here { font-weight: 600; text-decoration: none; color: var(--ink); }
-.own { justify-self: start; }
 .settings > div > .heading { margin-top: 4px; }
 </style>

@@ -25,7 +25,7 @@ export const tray: Swatch[] = [
   { id: 'picture', label: 'Picture', tip: 'A picture of the template’s own', thread: 'media', act: null, box: false },
   { id: 'rectangle', label: 'Panel', tip: 'A rectangle, its corners round if wished', thread: 'colour', act: { kind: 'insert', way: 'shape', path: 'rectangle' }, box: true },
   { id: 'ellipse', label: 'Round', tip: 'A circle or an ellipse', thread: 'colour', act: { kind: 'insert', way: 'shape', path: 'ellipse' }, box: true },
-  { id: 'triangle', label: 'Pennant', tip: 'A triangle', thread: 'colour', act: { kind: 'insert', way: 'shape', path: 'triangle' }, box: true },
+  { id: 'triangle', label: 'Pennant', tip: 'A triangle that points to the right', thread: 'colour', act: { kind: 'insert', way: 'shape', path: 'triangle' }, box: true },
   { id: 'polygon', label: 'Polygon', tip: 'Three sides or more', thread: 'colour', act: { kind: 'insert', way: 'shape', path: 'polygon' }, box: true },
   { id: 'star', label: 'Star', tip: 'Points as many as wished', thread: 'colour', act: { kind: 'insert', way: 'shape', path: 'star' }, box: true },
   { id: 'arrow', label: 'Arrow', tip: 'An arrow with head and shaft', thread: 'colour', act: { kind: 'insert', way: 'shape', path: 'arrow' }, box: true },

@@ -69,12 +69,15 @@ onBeforeUnmount(() => {
 
 const clamp = (v: number) => Math.min(props.max, Math.max(props.min, Number(v.toFixed(6))))
 
-async function type() {
-  if (props.readonly) return
-  text.value = shown.value.replace('−', '-')
+/** Lets the number be typed, as it is or from nothing. */
+async function type(anew = false) {
+  clearTimeout(wait)
+  if (props.readonly || typing.value) return
+  text.value = anew ? '' : shown.value.replace('−', '-')
   typing.value = true
   wrong.value = ''
   await nextTick()
+  field.value?.focus()
   field.value?.select()
 }
 function typed() {
@@ -105,11 +108,10 @@ function key(e: KeyboardEvent) {
     want(v)
     emit('press', v)
   } else if (e.key === 'Enter' || /^[\d(.-]$/.test(e.key)) {
-    e.preventDefault()
     e.stopPropagation()
-    void type().then(() => {
-      if (e.key !== 'Enter') text.value = e.key
-    })
+    // The field is there before the character is put in: it goes into it.
+    if (e.key === 'Enter') e.preventDefault()
+    void type(e.key !== 'Enter')
   }
 }
 async function done(e: KeyboardEvent) {
@@ -156,7 +158,7 @@ function pressed() {
   if (twice && now - last < 300) {
     if (props.resets) emit('reset')
     else if (props.reset !== meant()) mean(props.reset!)
-  } else wait = setTimeout(type, twice ? 220 : 0)
+  } else wait = setTimeout(() => void type(), twice ? 220 : 0)
   last = now
 }
 </script>

@@ -26,11 +26,14 @@ const stands = computed(() => new Map<string, Stand>(pockets.stands.map((s) => [
 
 function thumb(p: Pocket): string {
   const s = stands.value.get(p.id)
+  if (!s) return `/api/media/${p.media}/thumb?side=340`
   const m = pockets.medium(p)
   // What is seen depends on these alone, so that the picture is kept until one changes.
   const v = [p.media.slice(7, 19), JSON.stringify(s?.framing), s?.size.w, s?.size.h, m && m.frames && m.proxyDone >= m.frames ? 1 : 0, p.play.in].join(' ')
   return `${subject(doc.face!.kind).base(doc.face!.id)}/pockets/${p.id}/thumb?format=${selection.format}&side=340&v=${encodeURIComponent(v)}`
 }
+/** One that no layer shows stays at hand, to be sewn on again. */
+const loose = (p: Pocket) => !p.layers.length
 const kindsText = (p: Pocket) => p.kinds.map((k) => ({ picture: 'pictures', footage: 'clips', logo: 'marks' })[k] ?? k).join(' and ')
 
 async function drop(e: DragEvent, p: Pocket) {
@@ -46,7 +49,7 @@ async function drop(e: DragEvent, p: Pocket) {
     <h2 class="heading">Pockets</h2>
     <ul :class="{ many: !compact && pockets.list.length > 3 }">
       <li v-for="p in pockets.list" :key="p.id">
-        <div class="pocket" :class="{ on: selection.pocket === p.id, over: over === p.id }" :data-rail-pocket="p.id"
+        <div class="pocket" :class="{ on: selection.pocket === p.id, over: over === p.id, loose: loose(p) }" :title="loose(p) ? 'No layer shows it' : undefined" :data-rail-pocket="p.id"
           @dragenter.prevent="over = p.id" @dragover.prevent.stop="over = p.id" @dragleave.self="over = ''" @drop.prevent.stop="drop($event, p)">
           <button class="pick" :aria-pressed="selection.pocket === p.id" :data-leaves="selection.pocket === p.id ? 'Enter' : undefined" @click="selection.pocket = selection.pocket === p.id ? '' : p.id" @dblclick="((selection.pocket = p.id), (selection.framing = true))">
             <span class="view" :style="{ aspectRatio: `${stands.get(p.id)?.size.w ?? 16} / ${stands.get(p.id)?.size.h ?? 9}` }">
@@ -103,6 +106,8 @@ ul { list-style: none; margin: 0; padding: 0; display: grid; gap: 2px; }
 .acts { position: absolute; right: 8px; bottom: 24px; display: flex; opacity: 0; background: var(--linen-raised); border-radius: 8px; }
 .pocket.on .acts, .pocket:hover .acts, .pocket:focus-within .acts { opacity: 1; }
 .acts .icon-button { width: 26px; height: 26px; }
+.loose .view { opacity: 0.45; }
+.loose .name { color: var(--ink-quiet); font-style: italic; }
 .growing { height: 4px; border-radius: 2px; background: var(--rule); margin: 0 8px 7px; overflow: hidden; }
 .growing i { display: block; height: 100%; background: var(--media); transition: width 0.3s; }
 .arrival { margin-top: 4px; }

@@ -46,6 +46,7 @@ export const theme: GlobalThemeOverrides = {
     fontWeightStrong: '600',
   },
   Button: { fontWeight: '500', heightSmall: '28px', heightMedium: '32px', borderRadiusMedium: '8px' },
+  Checkbox: { textColorDisabled: '#5B675F' },
   Tabs: { tabFontSizeSmall: '13px' },
   Tooltip: { color: '#22302A', textColor: '#F5F2EA', borderRadius: '6px' },
   Slider: { railColor: '#DDD7C8', railColorHover: '#CFC7B4', handleSize: '14px' },

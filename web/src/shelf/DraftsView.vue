@@ -2,7 +2,7 @@
 import { IconCopy, IconDownload, IconPencil, IconTrash } from '@tabler/icons-vue'
 import { NButton, NSkeleton } from 'naive-ui'
 import { computed, onScopeDispose, ref } from 'vue'
-import { RouterLink, useRouter } from 'vue-router'
+import { RouterLink } from 'vue-router'
 
 import type { DraftItem } from '../api/client'
 import DoneBar from '../common/DoneBar.vue'
@@ -14,25 +14,20 @@ import { useDocuments } from './documents'
 import FileDialog from './FileDialog.vue'
 import { useFind } from './find'
 import ShelfHead from './ShelfHead.vue'
-import StartDialog from './StartDialog.vue'
 
 const drafts = useDrafts()
 drafts.watched = true
 void drafts.load()
 onScopeDispose(() => (drafts.watched = false))
-const router = useRouter()
 const search = useFind()
 const found = computed(() => {
   const fits = finder(search.value)
   return drafts.all.filter((d) => fits(`${d.name} ${d.category} ${d.family}`))
 })
-const starting = ref(false)
+const head = ref<InstanceType<typeof ShelfHead>>()
 
 const filing = ref<DraftItem | null>(null)
 const names = (of: 'category' | 'family') => [...new Set(drafts.all.map((d) => d[of]).filter(Boolean))]
-async function open(id: string) {
-  if (id) await router.push(`/bench/${id}`)
-}
 
 const { over, take, dropped } = useDocuments()
 async function choose(e: Event) {
@@ -44,12 +39,11 @@ async function choose(e: Event) {
 
 <template>
   <div class="shelf cloth" :class="{ over }" @dragover.prevent="dropped" @dragleave.self="over = false" @drop.prevent="dropped">
-    <ShelfHead v-model:search="search" about="Templates that are being built." placeholder="Search drafts" />
+    <ShelfHead ref="head" v-model:search="search" about="Templates that are being built." placeholder="Search drafts" />
     <p v-if="drafts.failure" class="failure" role="alert">{{ drafts.failure }} <NButton size="small" @click="drafts.load()">Try again</NButton></p>
     <DoneBar v-model="drafts.done" class="done" />
     <div class="begin">
-      <NButton type="primary" data-test="new-template" @click="starting = true">New template</NButton>
-      <label class="file">or open a document file<input type="file" accept=".json,application/json" @change="choose" /></label>
+      <label class="file">Open a document file<input type="file" accept=".json,application/json" @change="choose" /></label>
       <BinList :items="drafts.deleted.map((d) => ({ ...d, kept: 'seven days' }))" out="Bring it back" @out="(id) => void drafts.back([id])" />
     </div>
     <div v-if="!drafts.loaded" aria-busy="true"><NSkeleton v-for="i in 3" :key="i" height="120px" style="margin-bottom: 10px" /></div>
@@ -57,7 +51,7 @@ async function choose(e: Event) {
       <svg width="150" height="90" viewBox="0 0 150 90" aria-hidden="true"><rect x="8" y="8" width="134" height="74" rx="8" fill="#fbfaf5" stroke="#C9C1AD" stroke-width="2" /><path d="M8 34H142M64 34V82" stroke="#2E6B4E" stroke-width="2" stroke-dasharray="6 6" stroke-linecap="round" /></svg>
       <h2>The cutting table is clear</h2>
       <p class="quiet">Begin a template from what it is for, take one from the shelf to the bench, or drop a document here.</p>
-      <NButton type="primary" @click="starting = true">New template</NButton>
+      <NButton type="primary" @click="head?.start()">New template</NButton>
     </div>
     <p v-else-if="!found.length" class="empty quiet">No draft matches “{{ search }}”.</p>
     <div v-else class="drafts">
@@ -78,7 +72,6 @@ async function choose(e: Event) {
       </article>
     </div>
     <FileDialog :of="filing" :categories="names('category')" :families="names('family')" @keep="(as) => void drafts.file(filing!, as)" @close="filing = null" />
-    <StartDialog v-model:show="starting" @begun="open" />
   </div>
 </template>
 

@@ -1,11 +1,18 @@
 <script setup lang="ts">
 import { IconSearch } from '@tabler/icons-vue'
-import { NInput } from 'naive-ui'
-import { RouterLink, useRoute } from 'vue-router'
+import { NButton, NInput } from 'naive-ui'
+import { ref } from 'vue'
+import { RouterLink, useRoute, useRouter } from 'vue-router'
 
+import StartDialog from './StartDialog.vue'
+
+/** The shelf's name, its three sides and its search; a template is begun from any of them. */
 defineProps<{ about: string; placeholder: string }>()
 const search = defineModel<string>('search', { required: true })
 const route = useRoute()
+const router = useRouter()
+const starting = ref(false)
+defineExpose({ start: () => (starting.value = true) })
 const sides = [
   ['shelf', '/', 'Templates'],
   ['pieces', '/pieces', 'Pieces'],
@@ -25,6 +32,8 @@ const sides = [
     <NInput v-model:value="search" :placeholder="placeholder" clearable class="search" :input-props="{ 'aria-label': placeholder, type: 'search' }">
       <template #prefix><IconSearch :size="16" /></template>
     </NInput>
+    <NButton type="primary" data-test="new-template" @click="starting = true">New template</NButton>
+    <StartDialog v-model:show="starting" @begun="(id) => router.push(`/bench/${id}`)" />
   </header>
 </template>
 

@@ -159,10 +159,10 @@ const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t
 .picture:hover img { transform: scale(1.012); }
 .picture:focus-visible { outline-offset: -4px; outline-color: #fff; }
 .body { padding: 14px 18px 16px; display: grid; gap: 8px; grid-template-columns: minmax(0, 1fr); }
-.title { display: flex; justify-content: space-between; align-items: center; gap: 10px; }
+.title { display: flex; flex-wrap: wrap; justify-content: space-between; align-items: center; gap: 5px 10px; }
 .title h2 { font-size: 17px; letter-spacing: -0.01em; }
 .formats { display: flex; gap: 4px; }
-.format { display: flex; align-items: center; gap: 5px; border: 1px solid var(--rule); background: none; border-radius: 6px; padding: 2px 7px; cursor: pointer; color: var(--ink-quiet); font-size: 11px; }
+.format { display: flex; align-items: center; gap: 5px; border: 1px solid var(--rule); background: none; border-radius: 6px; padding: 2px 7px; cursor: pointer; color: var(--ink-quiet); font-size: 11px; white-space: nowrap; }
 .format.on { border-color: var(--ivy); color: var(--ivy-deep); background: var(--ivy-wash); }
 .shape { height: 10px; border: 1.4px solid currentColor; border-radius: 2px; }
 .about { max-width: 52ch; }
@@ -181,7 +181,6 @@ const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t
 .binline:not(:empty) { margin-bottom: 16px; }
 @media (max-width: 720px) {
   .shelf { padding: 16px 14px 32px; }
-  .title { flex-wrap: wrap; }
 }
 .empty { display: grid; justify-items: center; gap: 10px; padding: 90px 0; text-align: center; }
 .failure { background: var(--rust-wash); color: #8c3518; border-radius: 8px; padding: 9px 14px; margin-bottom: 16px; display: flex; gap: 12px; align-items: center; justify-content: space-between; }

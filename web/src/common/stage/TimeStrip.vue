@@ -159,7 +159,7 @@ useCommands({
     <div class="clock">
       <span class="num tc" data-test="timecode">{{ tc(transport.frame) }}</span>
       <span class="under"><button v-if="transport.range" class="num range" :title="tip('loop-all')" data-test="unloop" @click="transport.range = null">loops {{ transport.range.from }}–{{ transport.range.to - 1 }} ×</button>
-      <span class="num quiet"><template v-if="!transport.range">frame </template><b data-test="frame">{{ transport.frame }}</b><template v-if="!transport.range"> of {{ frames }}, {{ face.rate }}</template></span></span>
+      <span class="num quiet"><template v-if="!transport.range">frame </template><b data-test="frame">{{ transport.frame }}</b><template v-if="!transport.range"> of {{ frames }} at {{ face.rate }}</template></span></span>
     </div>
     <div class="duration" :title="elastic ? `Held time keeps its length: no shorter than ${face.stretch!.shortest} frames. Double-click: the template’s ${own}` : 'All of this template’s time is held'">
       <SpoolIcon kind="duration" />
