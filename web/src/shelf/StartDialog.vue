@@ -31,6 +31,11 @@ const recipes = useRecipes()
 const recipe = ref('')
 const numbers = ref<Record<string, number>>({})
 watch(recipe, (kind) => (numbers.value = recipes.usual(kind)))
+/** A transition is over in a few seconds; a length that was typed stays. */
+watch(purpose, (now, was) => {
+  const usual = (p: Purpose) => (p === 'transition' ? 60 : 250)
+  if (length.value === usual(was)) length.value = usual(now)
+})
 const busy = ref(false)
 const field = ref<InstanceType<typeof NInput>>()
 watch(show, (s) => {
