@@ -55,6 +55,7 @@ type Act struct {
 	At      int                `json:"at,omitempty"`
 	Name    string             `json:"name,omitempty"`
 	Path    string             `json:"path,omitempty"`
+	Paths   []string           `json:"paths,omitempty"`
 	Way     string             `json:"way,omitempty"`
 	Media   string             `json:"media,omitempty"`
 	Kinds   []string           `json:"kinds,omitempty"`
@@ -134,7 +135,7 @@ func Do(doc *template.Document, lib scene.Library, a Act) (Plan, error) {
 	if !ok {
 		return Plan{}, fmt.Errorf("kind: %q is not one of %s", a.Kind, strings.Join(Kinds(), ", "))
 	}
-	b := &bench{doc: doc, lib: lib, act: a, taken: map[string]bool{}, named: map[string]bool{}, rests: map[string]scheme.Value{}, ties: map[string][]template.Tie{}}
+	b := &bench{doc: doc, lib: lib, act: a, taken: map[string]bool{}, named: map[string]bool{}, rests: map[string]scheme.Value{}, ties: map[string][]template.Tie{}, dropped: map[string]bool{}}
 	if a.Format != "" || len(doc.Formats) > 0 {
 		if b.format = doc.Format(a.Format); b.format == nil && a.Format != "" {
 			return Plan{}, fmt.Errorf("format: the template has no format named %q", a.Format)
@@ -151,6 +152,9 @@ func Do(doc *template.Document, lib scene.Library, a Act) (Plan, error) {
 		if err := b.alone(); err != nil {
 			return Plan{}, err
 		}
+	}
+	if err := b.follow(); err != nil {
+		return Plan{}, err
 	}
 	// What is selected is still looked at through its use.
 	for i, id := range b.plan.Chosen {
@@ -185,6 +189,10 @@ type bench struct {
 	use   string                    // the use through which a motif is worked on, "" is none
 	ties  map[string][]template.Tie // what entries drive by now, by their ids
 	as    map[string]string         // the copies that are worked on, by what they are copies of
+	// Of the sheet: groups that were made, each with where it goes and its place among
+	// headings, and entries that were taken off.
+	groups  [][2]int
+	dropped map[string]bool
 
 	sc        *scene.Scene
 	standings []scene.Standing
@@ -558,7 +566,7 @@ func (b *bench) written(p *scheme.Property, old scheme.Value, given bool, f *tem
 // mayMove refuses to set a property that something else sets.
 func (b *bench) mayMove(y *template.Layer, p *scheme.Property) error {
 	path := "layers/" + y.ID + "/" + p.Name
-	if by := b.doc.Driver(path); by != "" {
+	if by := b.doc.Driver(path); by != "" && !b.onSheet(path) { // an entry's default follows
 		return fmt.Errorf("%s of %s is set by %s", strings.ToLower(p.Label), y.Name, by)
 	}
 	for _, name := range append([]string{p.Name}, names(p)...) {
@@ -567,6 +575,13 @@ func (b *bench) mayMove(y *template.Layer, p *scheme.Property) error {
 		}
 	}
 	return nil
+}
+
+// onSheet reports whether an entry drives a value, or a part of it.
+func (b *bench) onSheet(path string) bool {
+	return slices.ContainsFunc(b.doc.Sheet.Entries(), func(e *template.Entry) bool {
+		return slices.ContainsFunc(e.Ties, func(t template.Tie) bool { return b.doc.SamePath(t.To, path) })
+	})
 }
 
 func names(p *scheme.Property) (out []string) {

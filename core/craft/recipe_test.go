@@ -146,7 +146,7 @@ func TestARecipesKeysMoveAndKeepTheirEase(t *testing.T) {
 // formula reads; what is locked is not changed.
 func TestWhatARecipeTakesAwayGoesWhole(t *testing.T) {
 	d := begun(t, "montage", map[string]float64{"pictures": 4})
-	d, _ = do(t, d, Act{Kind: "offer", Path: "pockets/montage-pocket-picture-4/framing.zoom", Group: "more"})
+	d, _ = do(t, d, Act{Kind: "offer", Paths: []string{"pockets/montage-pocket-picture-4/framing.zoom"}, Group: "more"})
 	d, _ = do(t, d, Act{Kind: "sew", Id: "montage-pocket-picture-3"})
 	d, _ = do(t, d, Act{Kind: "recipe", Id: "montage", Numbers: map[string]float64{"pictures": 2}})
 	if d.Layer("montage-picture-3") != nil || d.Pocket("montage-pocket-picture-4") != nil || d.Pocket("montage-pocket-picture-3") == nil {

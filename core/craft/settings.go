@@ -29,7 +29,7 @@ func init() {
 	for _, p := range [][3]string{{"set", "`path`, `value`", "sets a value"}, {"keys", "`path` of a property, `move`", "sets its keys; no move takes them away"},
 		{"put", "`path` of a member or a named part, `part`", "sets it whole; no part takes it away"}, {"add", "`into`, `at`, `part`, which has an id of its own", "adds a thing to a list"},
 		{"remove", "`path`", "removes a thing"}, {"move", "`path`, `into`, `at`", "moves a thing to another list or place"}, {"rename", "`path`, `name`", "renames a thing"},
-		{"offer", "`path`, `group`", "puts a value on the sheet as it is now"}, {"tie", "`entry`, `ties`", "says what an entry drives"}} {
+		{"tie", "`entry`, `ties`", "says what an entry drives"}} {
 		register(row{p[0], p[1], p[2], plainly})
 	}
 }
@@ -37,7 +37,7 @@ func init() {
 // plainly is an operation of drafts as it is.
 func plainly(b *bench, a Act) error {
 	op := edit.DraftOp{Kind: a.Kind, Path: a.Path, Value: a.Value, Move: a.Move, Part: a.Part, Into: a.Into, At: a.At, Name: a.Name,
-		Group: a.Group, Entry: a.Entry, Ties: a.Ties}
+		Entry: a.Entry, Ties: a.Ties}
 	if a.Apart {
 		op.Format = a.Format
 	}

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"reflect"
 	"slices"
 	"strings"
 
@@ -516,7 +517,7 @@ func (b *bench) retie(f func(template.Tie) []template.Tie) {
 		for _, t := range was {
 			now = append(now, f(t)...)
 		}
-		if !slices.Equal(now, was) {
+		if !slices.EqualFunc(now, was, func(x, y template.Tie) bool { return reflect.DeepEqual(x, y) }) {
 			b.ties[e.ID] = now
 			b.add(edit.DraftOp{Kind: "tie", Entry: e.ID, Ties: now})
 		}

@@ -51,11 +51,10 @@ func (d Draft) MarshalJSON() ([]byte, error) {
 //	remove  Path of a thing
 //	move    Path of a thing, Into, At
 //	rename  Path of a thing, Name
-//	offer   Path of a value, Group: puts it on the sheet, as it is now
 //	tie     Entry, Ties
 //	batch   Ops, applied in order as one change
 type DraftOp struct {
-	Kind   string          `json:"kind" enum:"set,keys,put,add,remove,move,rename,offer,tie,batch"`
+	Kind   string          `json:"kind" enum:"set,keys,put,add,remove,move,rename,tie,batch"`
 	Path   string          `json:"path,omitempty"`
 	Value  *scheme.Value   `json:"value,omitempty"`
 	Format string          `json:"format,omitempty"`
@@ -64,7 +63,6 @@ type DraftOp struct {
 	Into   string          `json:"into,omitempty" doc:"The list it goes into, such as layers, layers/ring/masks or groups/media/entries"`
 	At     int             `json:"at,omitempty" doc:"Its place there, from 0"`
 	Name   string          `json:"name,omitempty"`
-	Group  string          `json:"group,omitempty"`
 	Entry  string          `json:"entry,omitempty"`
 	Ties   []template.Tie  `json:"ties,omitempty"`
 	Ops    []DraftOp       `json:"ops,omitempty"`
@@ -271,8 +269,6 @@ func (w *drafting) do(op DraftOp, depth int) error {
 			return err
 		}
 		return w.put(op.Path+"/"+member, raw)
-	case "offer":
-		return w.offer(op)
 	case "tie":
 		raw, err := json.Marshal(op.Ties)
 		if err != nil {
@@ -293,7 +289,7 @@ func (w *drafting) do(op DraftOp, depth int) error {
 		}
 		return nil
 	}
-	return fmt.Errorf("kind: %q is not one of set, keys, put, add, remove, move, rename, offer, tie, batch", op.Kind)
+	return fmt.Errorf("kind: %q is not one of set, keys, put, add, remove, move, rename, tie, batch", op.Kind)
 }
 
 // put changes a member, and records it.
@@ -374,7 +370,7 @@ func (w *drafting) settle() error {
 // changes of that has been changed already.
 func (w *drafting) ready(op DraftOp) error {
 	// What is in something new has a path of its own.
-	if op.Kind == "keys" || op.Kind == "offer" || w.full {
+	if op.Kind == "keys" || w.full {
 		return w.settle()
 	}
 	if op.Kind == "set" {
@@ -605,81 +601,6 @@ func (w *drafting) moved(op DraftOp) error {
 	return w.record(Change{Path: op.Path, In: from, At: s.at, To: op.Into, ToAt: at})
 }
 
-// offer puts a value on the sheet: an entry with its present value for a default,
-// tied to it.
-func (w *drafting) offer(op DraftOp) error {
-	d := w.doc
-	t, err := d.Find(op.Path)
-	if err != nil {
-		return fmt.Errorf("path: %w", err)
-	}
-	v, _, err := d.Get(op.Path)
-	if err != nil {
-		return fmt.Errorf("path: %w", err)
-	}
-	p := t.Property
-	label := p.Label
-	if whose := d.Called(op.Path); whose != "" {
-		label = strings.ToUpper(whose[:1]) + whose[1:]
-	}
-	e := template.Entry{ID: freeEntry(d, p.Name), Label: label, Ties: []template.Tie{{To: op.Path}}}
-	switch {
-	case p.Plain:
-		return fmt.Errorf("path: %s is the template's own and can't be offered", p.Name)
-	case p.Type == scheme.Colour:
-		if id, named := scheme.ColourID(v.Text); named {
-			return fmt.Errorf("path: it is the named colour %s; offer that: colours/%s", id, id)
-		}
-		e.Kind, e.Default = template.ColourEntry, &v
-	case p.Type == scheme.Numbers && (p.Width() == 1 || t.Part >= 0 || p.Alike):
-		one := scheme.One(v.Number() * p.Factor)
-		lo, hi := p.Lo*p.Factor, p.Hi*p.Factor
-		e.Kind, e.Default, e.Min, e.Max, e.Unit = template.AmountEntry, &one, &lo, &hi, p.Sign
-		if p.Factor != 1 {
-			e.Ties[0].From, e.Ties[0].Into = &[2]float64{lo, hi}, &[2]float64{p.Lo, p.Hi}
-		}
-	default:
-		return fmt.Errorf("path: %s is %s, which no entry can ask for yet", op.Path, p.Wants())
-	}
-	part, err := json.Marshal(e)
-	if err != nil {
-		return err
-	}
-	group := op.Group
-	if group == "" {
-		group = "more"
-	}
-	groups, _ := w.t.root("groups")
-	if _, g := groups.find(group); g == nil {
-		raw, err := json.Marshal(template.Group{ID: group, Label: strings.ToUpper(group[:1]) + group[1:], Entries: []template.Entry{}})
-		if err != nil {
-			return err
-		}
-		if err := w.do(DraftOp{Kind: "add", Into: "groups", At: -1, Part: raw}, 1); err != nil {
-			return err
-		}
-	}
-	return w.do(DraftOp{Kind: "add", Into: "groups/" + group + "/entries", At: -1, Part: part}, 1)
-}
-
-// freeEntry is an id for an entry that is like a property's name.
-func freeEntry(d *template.Document, name string) string {
-	base := strings.Trim(strings.Map(func(r rune) rune {
-		switch {
-		case r >= 'a' && r <= 'z' || r >= '0' && r <= '9':
-			return r
-		case r >= 'A' && r <= 'Z':
-			return r + 'a' - 'A'
-		}
-		return '-'
-	}, name), "-")
-	id := base
-	for n := 2; d.Sheet.Entry(id) != nil; n++ {
-		id = fmt.Sprintf("%s-%d", base, n)
-	}
-	return id
-}
-
 // DraftTitle names an operation for people, such as "Set place of Mark".
 func DraftTitle(d *template.Document, op DraftOp) string {
 	if op.Title != "" {
@@ -729,8 +650,6 @@ func DraftTitle(d *template.Document, op DraftOp) string {
 		return "Move " + of(op.Path)
 	case "rename":
 		return "Rename " + of(op.Path)
-	case "offer":
-		return "Offer " + of(op.Path)
 	case "tie":
 		if e := d.Sheet.Entry(op.Entry); e != nil {
 			return "Tie " + e.Label

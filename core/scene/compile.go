@@ -731,11 +731,7 @@ func outside(r *sheet.Resolved, lib Library, f *template.Format, doc *template.D
 		return []float64{info.Clip.Seconds().Mul(doc.Rate.Rat).Float()}
 	case "entry":
 		v, _ := r.Value(n.At)
-		if v.Text != "" {
-			col, _ := scheme.ParseColour(v.Text)
-			return []float64{float64(col.R), float64(col.G), float64(col.B), float64(col.A)}
-		}
-		return []float64{v.Number()}
+		return doc.Sheet.Entry(n.At).Numbers(v)
 	}
 	return doc.Numbers(n)
 }

@@ -428,6 +428,9 @@ func (w *writer) masks(st *state, l *layer, i int, own geom.Size) {
 	for j := range l.masks {
 		m := &l.masks[j]
 		n := st.slots[m.slot : m.slot+len(m.Sort().Defaults())]
+		if n[scheme.MaskOff.Slot()] != 0 {
+			continue
+		}
 		out := Mask{Mode: maskModes[int(n[scheme.MaskMode.Slot()])], Invert: n[scheme.MaskInvert.Slot()] != 0, Growth: n[scheme.Growth.Slot()] * k,
 			Opacity: n[scheme.MaskAlpha.Slot()], Falloff: m.falloff}
 		switch soft := math.Max(0, n[scheme.Feather.Slot()]) * k; scheme.Soft.Words[int(n[scheme.Soft.Slot()])] {

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode/utf8"
 
 	"ivypocket/core/formula"
 	"ivypocket/core/geom"
@@ -175,6 +176,17 @@ func (p *Property) Part(name string) (int, bool) {
 	}
 	i := slices.Index(p.Parts, name)
 	return i, i >= 0 && p.Parted()
+}
+
+// PeopleCall is what people call it, or one of its numbers: "Opacity", "Place x", "Width".
+func (p *Property) PeopleCall(part int) string {
+	switch {
+	case part < 0:
+		return p.Label
+	case part < len(p.Shown) && p.Shown[part][0] < utf8.RuneSelf: // a word and no arrow
+		return p.Shown[part]
+	}
+	return p.Label + " " + p.PartName(part)
 }
 
 // PartName is the name of one of its numbers, "" for all of them.

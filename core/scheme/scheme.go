@@ -56,7 +56,6 @@ var (
 	rgb    = []string{"red", "green", "blue"}
 	rgbs   = []string{"R", "G", "B"}
 	edges  = []string{"topLeft", "topRight", "bottomRight", "bottomLeft"}
-	amount = &When{"kind", []string{"amount"}}
 	points = []string{"topLeft.x", "topLeft.y", "topRight.x", "topRight.y", "bottomRight.x", "bottomRight.y", "bottomLeft.x", "bottomLeft.y"}
 	arrows = []string{"↖", "↗", "↘", "↙"}
 	moved  = []string{"↖ x", "↖ y", "↗ x", "↗ y", "↘ x", "↘ y", "↙ x", "↙ y"}

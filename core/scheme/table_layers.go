@@ -182,6 +182,7 @@ var (
 	MaskPlace  = Masks.Has(away(Property{Name: "place", Label: "Place", Parts: xy, Way: true, Default: Many(0, 0), Without: given("of"), Doc: "px from the middle of the layer's box"}))
 	MaskSize   = Masks.Has(length(Property{Name: "size", Label: "Size", Parts: xy, Shown: sides, Join: Times, Without: given("of"), Doc: "px; absent is the layer's box"}))
 	MaskTurn   = Masks.Has(angle(Property{Name: "turn", Label: "Turn", Default: One(0), Without: given("of"), Doc: "Degrees, clockwise"}))
+	MaskOff    = Masks.Has(rare(live(truth(Property{Name: "off", Label: "Off", Doc: "Left out: what it cuts away is seen"}))))
 	MaskMode   = Masks.Has(live(choice(Property{Name: "mode", Label: "Joins by", Doc: "How it joins the masks before it; a first one that subtracts takes from all"}, "add", "subtract", "intersect")))
 	MaskInvert = Masks.Has(live(truth(Property{Name: "invert", Label: "Inverted", Doc: "What is outside is kept"})))
 	Feather    = Masks.Has(length(Property{Name: "feather", Label: "Feather", Join: Times, Default: One(0), Doc: "px; width of the soft edge"}))

@@ -68,18 +68,6 @@ var (
 	RecipeNumbers = Recipes.Has(Property{Name: "numbers", Type: Whole, Label: "Numbers", Needed: true, Plain: true, Doc: "What it was built from, by name, within the limits that the program tells"})
 	RecipeFrames  = Recipes.Has(Property{Name: "frames", Label: "Length", Unit: formula.Frames, Lo: 1, Hi: timing.MaxFrames, Integer: true, Needed: true, Plain: true, Doc: "The length it was built for"})
 
-	EntryLabel   = Entries.Has(Property{Name: "label", Type: Text, Label: "Label", Needed: true, Plain: true, Doc: "For people"})
-	EntryData    = Entries.Has(Property{Name: "data", Type: Text, Label: "Name for data", Plain: true, Doc: "The name that rows of data know it by; absent is its id"})
-	EntryKind    = Entries.Has(needed(choice(Property{Name: "kind", Label: "Kind", Plain: true, Doc: "What it asks for"}, "media", "amount", "colour")))
-	EntryHelp    = Entries.Has(Property{Name: "help", Type: Text, Label: "Help", Plain: true, Doc: "One sentence"})
-	EntryPocket  = Entries.Has(Property{Name: "pocket", Type: Ref, To: Pockets, Label: "Pocket", Plain: true, With: &When{"kind", []string{"media"}}, Doc: "What it fills"})
-	EntryDefault = Entries.Has(Property{Name: "default", Type: Whole, Label: "Default", Plain: true, With: &When{"kind", []string{"amount", "colour"}}, Needed: true, Doc: "A number, or a colour"})
-	EntryMin     = Entries.Has(Property{Name: "min", Label: "Least", Lo: -1e12, Hi: 1e12, Plain: true, With: amount, Needed: true, Doc: "Its least value"})
-	EntryMax     = Entries.Has(Property{Name: "max", Label: "Most", Lo: -1e12, Hi: 1e12, Plain: true, With: amount, Needed: true, Doc: "Its greatest value"})
-	EntryStep    = Entries.Has(Property{Name: "step", Label: "Step", Hi: 1e12, Plain: true, With: amount, Doc: "By how much it goes up and down; absent gives a hundred steps or more"})
-	EntryUnit    = Entries.Has(Property{Name: "unit", Type: Text, Label: "Unit", Plain: true, With: amount, Doc: "For people, and for formulas: `px`, `°`, `frames`, `s`, `%`"})
-	EntryTies    = Entries.Has(Property{Name: "ties", Type: Whole, Label: "Ties", Plain: true, With: &When{"kind", []string{"amount", "colour"}}, Doc: "What the value drives: `to` a path, an amount mapped `from` a range `into` another"})
-
 	KeyAt    = Keys.Has(Property{Name: "at", Type: Time, Unit: formula.Frames, Label: "At", Doc: "Frames of the template's rate; inner keys of an even way may leave it out"})
 	KeyValue = Keys.Has(Property{Name: "value", Type: Whole, Label: "Value", Needed: true, Doc: "As the property has it, joined to rest as the table says"})
 	KeyEase  = Keys.Has(Property{Name: "ease", Type: Curve, Label: "Ease", Doc: "The way to the next key: the four numbers of CSS `cubic-bezier`; absent is linear"})

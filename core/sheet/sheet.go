@@ -122,6 +122,10 @@ func (v Values) Validate(d *template.Document) error {
 			add("entries."+name, fmt.Errorf("the sheet has no entry of this id"))
 			continue
 		}
+		if e.Fixed {
+			add("entries."+name, fmt.Errorf("%s is fixed for good; its default holds", e.Label))
+			continue
+		}
 		add("entries."+name, e.Check(v.Entries[name]))
 	}
 	// One value may make room for another: a stroke's colour for its width.
@@ -213,10 +217,11 @@ func Resolve(d *template.Document, v Values) (*Resolved, error) {
 		if !ok {
 			continue
 		}
-		for i, t := range e.Ties {
-			r := val
-			if e.Kind == template.AmountEntry {
-				r = t.Value(val.Number())
+		for i := range e.Ties {
+			t := &e.Ties[i]
+			r, drives := t.Value(e, val)
+			if !drives {
+				continue
 			}
 			if err := doc.Drive(t.To, r); err != nil {
 				return nil, template.Faults{{Path: fmt.Sprintf("entries.%s, tie %d to %s", e.ID, i+1, t.To), What: err.Error()}}

@@ -213,50 +213,6 @@ type Cue struct {
 // PosterCue is the id of the cue whose frame stands for the template.
 const PosterCue = "poster"
 
-// Sheet is what the editor is given.
-type Sheet struct {
-	Groups []Group `json:"groups,omitempty"`
-}
-
-// Group is a part of the sheet under one heading.
-type Group struct {
-	ID      string  `json:"id"`
-	Label   string  `json:"label"`
-	Entries []Entry `json:"entries"`
-}
-
-// EntryKind is what an entry asks for.
-type EntryKind string
-
-const (
-	MediaEntry  EntryKind = "media"
-	AmountEntry EntryKind = "amount"
-	ColourEntry EntryKind = "colour"
-)
-
-// Entry is one line of the sheet.
-type Entry struct {
-	ID      string        `json:"id"`
-	Label   string        `json:"label"`
-	Data    string        `json:"data,omitempty" doc:"Name for data; absent: its id"`
-	Kind    EntryKind     `json:"kind" enum:"media,amount,colour"`
-	Help    string        `json:"help,omitempty"`
-	Pocket  string        `json:"pocket,omitempty" doc:"media: the pocket that is filled"`
-	Default *scheme.Value `json:"default,omitempty" doc:"amount: a number; colour: #rrggbb"`
-	Min     *float64      `json:"min,omitempty"`
-	Max     *float64      `json:"max,omitempty"`
-	Step    float64       `json:"step,omitempty" required:"false"`
-	Unit    string        `json:"unit,omitempty"`
-	Ties    []Tie         `json:"ties,omitempty"`
-}
-
-// Tie binds an entry to a property. An amount is mapped from From to Into.
-type Tie struct {
-	To   string      `json:"to" doc:"The path of what is driven, such as layers/ID/place.x"`
-	From *[2]float64 `json:"from,omitempty"`
-	Into *[2]float64 `json:"into,omitempty"`
-}
-
 // Media says what a hash in the document is.
 type Media struct {
 	Hash    string    `json:"hash" doc:"sha256:…"`
@@ -264,17 +220,6 @@ type Media struct {
 	Kind    MediaKind `json:"kind"`
 	Licence string    `json:"licence,omitempty"`
 	Source  string    `json:"source,omitempty"`
-}
-
-// Entries lists all entries of the sheet in order.
-func (s Sheet) Entries() []*Entry {
-	var out []*Entry
-	for g := range s.Groups {
-		for e := range s.Groups[g].Entries {
-			out = append(out, &s.Groups[g].Entries[e])
-		}
-	}
-	return out
 }
 
 // Pocket returns the pocket of an id, or nil.
@@ -309,16 +254,6 @@ func (d *Document) Layout(id string) *Node { return byID(d.Layouts, id) }
 func byID(list []*Node, id string) *Node {
 	if i := slices.IndexFunc(list, func(n *Node) bool { return n.ID == id }); i >= 0 {
 		return list[i]
-	}
-	return nil
-}
-
-// Entry returns the entry of an id, or nil.
-func (s Sheet) Entry(id string) *Entry {
-	for _, e := range s.Entries() {
-		if e.ID == id {
-			return e
-		}
 	}
 	return nil
 }

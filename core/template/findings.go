@@ -96,9 +96,15 @@ func (d *Document) findIdle(l *faultList, tied map[string][]tieAt) {
 			read[m[1]] = true
 		}
 	}
+	shows := map[string]bool{}
+	for _, e := range d.Sheet.Entries() {
+		if e.When != nil {
+			shows[e.When.Entry] = true
+		}
+	}
 	for g, group := range d.Sheet.Groups {
 		for e, entry := range group.Entries {
-			if entry.Kind != MediaEntry && len(entry.Ties) == 0 && !read[entry.ID] {
+			if entry.Kept() && len(entry.Ties) == 0 && !read[entry.ID] && !shows[entry.ID] {
 				l.add(fmt.Sprintf("sheet.groups[%d].entries[%d]", g, e), "%s drives nothing: it has no ties, and no formula reads it. Tie it to something, or leave it out", entry.Label)
 			}
 		}
@@ -128,9 +134,9 @@ func (d *Document) findOverruled(l *faultList, to string, t tieAt) {
 	}
 	rest, given := n.Value(target.Property)
 	if e := t.entry; given && e.Default != nil {
-		drawn := scheme.Says(e.Default.Text)
-		if e.Kind == AmountEntry {
-			drawn = t.tie.Value(e.Default.Number())
+		drawn, drives := t.tie.Value(e, *e.Default)
+		if !drives {
+			return
 		}
 		if target.Part >= 0 {
 			rest = scheme.One(target.Property.Full(rest)[target.Part])
@@ -171,6 +177,24 @@ func (n *Node) formulaOf(p *scheme.Property) string {
 		}
 	}
 	return by
+}
+
+// YieldedBy names the formula that yields a property, or one of its numbers; "" is none.
+func (n *Node) YieldedBy(p *scheme.Property, part int) string { return n.formulaFor(p, part) }
+
+// EntryReader is what people call a thing whose formula reads an entry, "" for none.
+func (d *Document) EntryReader(id string) string {
+	for _, f := range d.formulasOf() {
+		for _, m := range readEntry.FindAllStringSubmatch(f.source, -1) {
+			if m[1] == id {
+				if called := d.Called(f.path + "/" + f.name); called != "" {
+					return called
+				}
+				return f.at
+			}
+		}
+	}
+	return ""
 }
 
 // formulaFor names the formula that yields a property, or one of its numbers.

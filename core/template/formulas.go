@@ -200,12 +200,13 @@ func (s *scope) entry(id string, path []string) (formula.Ref, error) {
 		return formula.Ref{}, fmt.Errorf("the sheet has no entry named %q", id)
 	case path != nil:
 		return formula.Ref{}, fmt.Errorf("an entry is a value; write entry('%s')", id)
-	case e.Kind == AmountEntry:
-		return s.ref(Name{"entry", id, "", -1}, formula.NumberKind, formula.UnitOf(e.Unit))
-	case e.Kind == ColourEntry:
-		return s.ref(Name{"entry", id, "", -1}, formula.ColourKind, formula.Number)
+	case asks[e.Kind].formula == nil:
+		return formula.Ref{}, fmt.Errorf("the entry %q is of the kind %s and has no value for formulas", id, e.Kind)
 	}
-	return formula.Ref{}, fmt.Errorf("the entry %q is of the kind %s and has no value for formulas", id, e.Kind)
+	k, u, words, _ := asks[e.Kind].formula(e)
+	r, err := s.ref(Name{"entry", id, "", -1}, k, u)
+	r.Words = words
+	return r, err
 }
 
 // value reads a value of the document.

@@ -15,14 +15,29 @@ func JSONSchema() map[string]any {
 	}
 	pair := o{"type": "array", "items": o{"type": "number"}, "minItems": 2, "maxItems": 2}
 	values := o{"type": "object", "additionalProperties": o{"$ref": "#/$defs/value"}}
-	tie := object([]string{"to"}, o{"to": o{"type": "string", "description": "The path of what is driven, such as layers/mark/place.x"}, "from": pair, "into": pair})
+	value, ease := o{"$ref": "#/$defs/value"}, o{"type": "array", "items": o{"type": "number"}, "minItems": 4, "maxItems": 4}
+	tie := object([]string{"to"}, o{"to": o{"type": "string", "description": "The path of what is driven, such as layers/mark/place.x"}, "of": o{"enum": scheme.Place.Parts}, "from": pair, "into": pair, "ease": ease,
+		"stops": o{"type": "array", "maxItems": MaxNotches, "items": object([]string{"at", "value"}, o{"at": value, "value": value, "ease": ease})}})
 	key := scheme.Keys.Schema()
 	describe(key, "value", o{"$ref": "#/$defs/value"})
 	format := scheme.Formats.Schema()
 	describe(format, "rest", values)
 	entry := scheme.Entries.Schema()
-	describe(entry, "default", o{"type": []string{"number", "string"}})
-	describe(entry, "ties", o{"type": "array", "items": tie})
+	whole := map[string]o{
+		"default": value, "ties": o{"type": "array", "items": tie, "maxItems": MaxTies},
+		"framing": o{"type": "array", "items": o{"enum": scheme.FramingParts}, "uniqueItems": true},
+		"options": o{"type": "array", "minItems": 2, "maxItems": MaxOptions, "items": object([]string{"id", "label"}, o{"id": words, "label": words})},
+		"notches": o{"type": "array", "maxItems": MaxNotches, "items": o{"type": "number"}},
+		"when":    object([]string{"entry", "is"}, o{"entry": words, "is": o{"type": "array", "minItems": 1, "items": value}}),
+	}
+	for _, kind := range entry["oneOf"].([]any) {
+		of := kind.(o)
+		for name, v := range whole {
+			if _, has := of["properties"].(o)[name]; has {
+				describe(of, name, v)
+			}
+		}
+	}
 	recipe := scheme.Recipes.Schema()
 	describe(recipe, "numbers", o{"type": "object", "additionalProperties": o{"type": "number"}})
 	defs := o{"value": scheme.ValueSchema(), scheme.Keys.Name: key, scheme.Recipes.Name: recipe, scheme.Formats.Name: format, scheme.Entries.Name: entry,

@@ -181,7 +181,7 @@ func (t *Track) Value(at TemplateTime, dst []float64) {
 	b := &t.keys[i+1]
 	switch {
 	case t.blend == Colours:
-		mixColours(dst, a.Value, b.Value, p)
+		MixColours(dst, a.Value, b.Value, p)
 	case t.arcs != nil && t.arcs[i] != nil:
 		dst[0], dst[1] = t.arcs[i].at(p, t.blend == EvenPlaces)
 	default:
@@ -219,8 +219,8 @@ func (t *Track) Speed(at TemplateTime, dst []float64) {
 	}
 }
 
-// mixColours mixes straight colours premultiplied.
-func mixColours(dst, a, b []float64, p float64) {
+// MixColours mixes straight colours, 0 to 255 each, premultiplied.
+func MixColours(dst, a, b []float64, p float64) {
 	// An easing may go beyond its ends; alpha can't.
 	alpha := math.Max(0, math.Min(255, a[3]+(b[3]-a[3])*p))
 	for k := range 3 {

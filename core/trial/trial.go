@@ -13,7 +13,6 @@ import (
 	"ivypocket/core/geom"
 	"ivypocket/core/raster"
 	"ivypocket/core/scene"
-	"ivypocket/core/scheme"
 	"ivypocket/core/sheet"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
@@ -171,30 +170,17 @@ func (t *runner) cases() []oneCase {
 	fill(pictures, false)
 	fill(marks, true)
 	for _, e := range t.in.Doc.Sheet.Entries() {
-		var ends []scheme.Value
-		var names []string
-		switch e.Kind {
-		case template.AmountEntry:
-			ends = []scheme.Value{scheme.One(*e.Min), scheme.One(*e.Max)}
-			names = []string{fmt.Sprintf("%s at %g%s", e.Label, *e.Min, unit(e)), fmt.Sprintf("%s at %g%s", e.Label, *e.Max, unit(e))}
-		case template.ColourEntry:
-			ends = []scheme.Value{scheme.Says("#000000"), scheme.Says("#ffffff")}
-			names = []string{e.Label + " black", e.Label + " white"}
+		if e.Fixed {
+			continue
 		}
+		ends := e.Ends()
 		for i := range ends {
 			v := t.in.Values.Clone()
 			v.Entries[e.ID] = ends[i]
-			out = append(out, oneCase{name: names[i], values: v, entry: e.Label})
+			out = append(out, oneCase{name: e.Label + " at " + e.Says(ends[i]), values: v, entry: e.Label})
 		}
 	}
 	return out
-}
-
-func unit(e *template.Entry) string {
-	if e.Unit == "" {
-		return ""
-	}
-	return " " + e.Unit
 }
 
 // resolve skips the validation of media hashes, which the trial's own media
