@@ -111,6 +111,7 @@ type (
 		Layouts  []LayoutView             `json:"layouts"`
 		Motifs   []MotifView              `json:"motifs"`
 		Recipes  []RecipeView             `json:"recipes"`
+		Sheet    []GroupView              `json:"sheet"`
 		Media    map[string]MediumView    `json:"media"`
 		Missing  []MissingView            `json:"missing"`
 		Stands   map[string][]scene.Stand `json:"stands" doc:"By format"`
@@ -158,6 +159,7 @@ type (
 		At      int                `json:"at,omitempty"`
 		Name    string             `json:"name,omitempty"`
 		Path    string             `json:"path,omitempty"`
+		Paths   []string           `json:"paths,omitempty" maxItems:"500"`
 		Way     string             `json:"way,omitempty"`
 		Media   string             `json:"media,omitempty"`
 		Kinds   []string           `json:"kinds,omitempty" maxItems:"8"`
@@ -238,7 +240,7 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 	p := pieceState{row: row, piece: edit.Piece{Values: sheet.Values{}.Clone()}, doc: craft.Drawable(d, s.lib)}
 	v := DraftView{ID: row.ID, Name: d.Name, Revision: row.Revision, Category: d.Category, Family: d.Family, About: d.About, Purpose: string(d.Purpose),
 		Rate: d.Rate.Label(), RateN: d.Rate.N, RateD: d.Rate.D, Drop: d.Rate.DropFrame(), Frames: d.Frames, Formats: []BenchFormat{}, Cues: []BenchCue{}, Colours: []ColourView{},
-		Pockets: []PocketView{}, Layers: layerLines(d, sheet.Values{}), Layouts: []LayoutView{}, Motifs: []MotifView{}, Recipes: []RecipeView{}, Media: map[string]MediumView{}, Missing: []MissingView{},
+		Pockets: []PocketView{}, Layers: layerLines(d, sheet.Values{}), Layouts: []LayoutView{}, Motifs: []MotifView{}, Recipes: []RecipeView{}, Sheet: sheetViews(d, sheet.Values{}, true), Media: map[string]MediumView{}, Missing: []MissingView{},
 		Stands: map[string][]scene.Stand{}, Faults: []string{}, Lacks: []string{}}
 	if v.Purpose == "" {
 		v.Purpose = string(template.StandAlone)

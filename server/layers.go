@@ -85,6 +85,10 @@ type (
 		// Formulas holds the formula of each number, or "".
 		Formulas []string `json:"formulas"`
 		Driver   string   `json:"driver" doc:"What sets it in place of its own rest"`
+		Offers   bool     `json:"offers" doc:"It may be put on the sheet"`
+		// Entry drives it, or the named colour that it has.
+		Entry      string `json:"entry"`
+		EntryLabel string `json:"entryLabel"`
 		// Changed says that it was set in this piece, Here that it was in this
 		// format alone; Own that the template has a value for this format.
 		Changed bool `json:"changed"`
@@ -301,7 +305,15 @@ var propertyKinds = map[scheme.Type]string{scheme.Numbers: "number", scheme.Colo
 func (p *pieceState) property(k scene.Shown, kind, format string) PropertyView {
 	pv := PropertyView{Path: k.Path, Name: k.Name, Label: k.Label, Section: k.Section, Kind: kind, Alike: k.Alike, Factor: k.Factor, Sign: k.Sign,
 		Step: k.Step, Whole: k.Integer, Rare: k.Rare, About: k.Doc, Min: k.Lo, Max: k.Hi, Rest: k.Rest, Now: k.Now, Text: k.Text, Words: []string{}, Options: []NamedView{}, Needed: k.Needed,
-		Moves: k.Of.Moves(k.Property), Formulas: []string{}, Driver: p.doc.Driver(k.Path)}
+		Moves: k.Of.Moves(k.Property), Formulas: []string{}, Driver: p.doc.Driver(k.Path), Offers: !k.Property.Plain}
+	if e := p.doc.EntryOf(k.Path); e != nil {
+		pv.Entry, pv.EntryLabel = e.ID, e.Label
+	} else if v, _ := k.Of.Value(k.Property); strings.HasPrefix(v.Text, scheme.NamedColour) {
+		id, _ := scheme.ColourID(v.Text)
+		if e := p.doc.EntryOf("colours/" + id); e != nil {
+			pv.Entry, pv.EntryLabel = e.ID, e.Label
+		}
+	}
 	if k.Words != nil {
 		pv.Words = k.Words
 	}

@@ -119,21 +119,48 @@ type (
 		After string  `json:"after" enum:"hold,loop,bounce" doc:"What is seen when the clip is over"`
 		Given bool    `json:"given,omitempty" required:"false" doc:"Somebody set it"`
 	}
-	// EntryView is a line of the sheet with its value.
+	// EntryView is a line of the sheet with its value: a number, a text, true or false, or
+	// the two numbers of a place.
 	EntryView struct {
-		ID      string  `json:"id"`
-		Label   string  `json:"label"`
-		Kind    string  `json:"kind" enum:"media,amount,colour"`
-		Help    string  `json:"help"`
-		Pocket  string  `json:"pocket"`
-		Amount  float64 `json:"amount"`
-		Text    string  `json:"text"`
-		Given   bool    `json:"given" doc:"Differs from the default because somebody set it"`
-		Min     float64 `json:"min"`
-		Max     float64 `json:"max"`
-		Step    float64 `json:"step"`
-		Unit    string  `json:"unit"`
-		Default string  `json:"default"`
+		ID     string `json:"id"`
+		Label  string `json:"label"`
+		Kind   string `json:"kind" enum:"media,choice,switch,duration,place,amount,angle,colour"`
+		Thread string `json:"thread" doc:"The kind of value, by which people tell it"`
+		Help   string `json:"help"`
+		Pocket string `json:"pocket"`
+		Value  any    `json:"value"`
+		Given  bool   `json:"given" doc:"Differs from the default because somebody set it"`
+		// Default is its value until somebody sets another, Resets the same for people.
+		Default any         `json:"default"`
+		Resets  string      `json:"resets"`
+		Min     float64     `json:"min"`
+		Max     float64     `json:"max"`
+		Step    float64     `json:"step"`
+		Unit    string      `json:"unit"`
+		Area    []float64   `json:"area" doc:"Of a place: left, top, right, bottom; empty is the whole canvas"`
+		Options []NamedView `json:"options"`
+		Notches []any       `json:"notches" doc:"Values at which its control stops"`
+		Shown   bool        `json:"shown" doc:"What it waits for is so"`
+		Cue     string      `json:"cue" doc:"The id of the cue at which it is best seen"`
+		Framing []string    `json:"framing" doc:"Of media: what of its framing may be changed"`
+		Bench   *BenchEntry `json:"bench,omitempty" doc:"What only the designer is told"`
+	}
+	// BenchEntry is what the designer says of an entry besides.
+	BenchEntry struct {
+		Data  string    `json:"data"`
+		Fixed bool      `json:"fixed"`
+		When  any       `json:"when,omitempty" doc:"An entry and the values (is) at which this one is shown"`
+		Ties  []TieView `json:"ties"`
+		// Limited members are those that the designer gave, where others follow by themselves.
+		HasMin  bool `json:"hasMin"`
+		HasMax  bool `json:"hasMax"`
+		HasStep bool `json:"hasStep"`
+	}
+	// TieView is a tie with what people call what it drives.
+	TieView struct {
+		Tie    any    `json:"tie" doc:"As the document has it"`
+		Called string `json:"called"`
+		Layer  string `json:"layer" doc:"Of which layer, empty is of none"`
 	}
 	// GroupView is a part of the sheet.
 	GroupView struct {
@@ -263,13 +290,7 @@ func (s *Server) view(ctx context.Context, p pieceState, author string) (PieceVi
 	}
 	sort.Slice(v.Cues, func(i, j int) bool { return v.Cues[i].Frame < v.Cues[j].Frame })
 	s.pocketViews(p, &v.Pockets, v.Media)
-	for _, g := range d.Sheet.Groups {
-		gv := GroupView{ID: g.ID, Label: g.Label, Entries: []EntryView{}}
-		for _, e := range g.Entries {
-			gv.Entries = append(gv.Entries, entryView(e, p.piece.Values))
-		}
-		v.Sheet = append(v.Sheet, gv)
-	}
+	v.Sheet = sheetViews(d, p.piece.Values, false)
 	for _, f := range d.Formats {
 		sc, err := s.scene(p, f.ID)
 		if err != nil {
@@ -327,10 +348,63 @@ func (s *Server) pocketViews(p pieceState, out *[]PocketView, media map[string]M
 	}
 }
 
-func entryView(e template.Entry, values sheet.Values) EntryView {
-	ev := EntryView{ID: e.ID, Label: e.Label, Kind: string(e.Kind), Help: e.Help, Pocket: e.Pocket, Step: e.StepSize(), Unit: e.Unit}
+// sheetViews tells a sheet with the values of a piece; for the designer with all that an
+// editor is not told.
+func sheetViews(d *template.Document, values sheet.Values, designer bool) []GroupView {
+	out := []GroupView{}
+	r := &sheet.Resolved{Doc: d, Values: values}
+	for _, g := range d.Sheet.Groups {
+		gv := GroupView{ID: g.ID, Label: g.Label, Entries: []EntryView{}}
+		for i := range g.Entries {
+			e := &g.Entries[i]
+			if e.Fixed && !designer {
+				continue
+			}
+			ev := entryView(d, e, values)
+			ev.Shown = e.When.Holds(r.Value)
+			if designer {
+				ev.Bench = benchEntry(d, e)
+			}
+			gv.Entries = append(gv.Entries, ev)
+		}
+		if len(gv.Entries) > 0 || designer {
+			out = append(out, gv)
+		}
+	}
+	return out
+}
+
+func entryView(d *template.Document, e *template.Entry, values sheet.Values) EntryView {
+	ev := EntryView{ID: e.ID, Label: e.Label, Kind: string(e.Kind), Help: e.Help, Pocket: e.Pocket, Step: e.StepSize(), Unit: e.Unit, Area: []float64{},
+		Options: []NamedView{}, Notches: []any{}, Cue: e.Cue, Framing: scheme.FramingParts}
+	if k := e.Of(); k != nil {
+		ev.Thread = k.Thread
+	}
+	if e.Framing != nil {
+		ev.Framing = *e.Framing
+	}
 	if e.Min != nil && e.Max != nil {
 		ev.Min, ev.Max = *e.Min, *e.Max
+	}
+	if e.Area != nil {
+		ev.Area = e.Area[:]
+	}
+	for _, o := range e.Options {
+		ev.Options = append(ev.Options, NamedView{o.ID, o.Label})
+	}
+	if e.OnLine() && len(e.Notches) > 0 {
+		for _, v := range e.Stops() {
+			ev.Notches = append(ev.Notches, v.Tree())
+		}
+	}
+	if e.Kind == template.DurationEntry {
+		lo, hi := e.Lengths(d)
+		now := d.Frames
+		if ev.Given = values.Frames != 0; ev.Given {
+			now = values.Frames
+		}
+		ev.Min, ev.Max, ev.Step, ev.Value, ev.Default, ev.Resets = float64(lo), float64(hi), 1, now, d.Frames, fmt.Sprintf("%d frames", d.Frames)
+		return ev
 	}
 	val, given := values.Entries[e.ID]
 	ev.Given = given
@@ -338,13 +412,24 @@ func entryView(e template.Entry, values sheet.Values) EntryView {
 		if !given {
 			val = *e.Default
 		}
-		ev.Default = e.Default.Text
-		if e.Kind == template.AmountEntry {
-			ev.Default = e.Default.String()
-		}
+		ev.Default, ev.Resets, ev.Value = e.Default.Tree(), e.Says(*e.Default), val.Tree()
 	}
-	ev.Amount, ev.Text = val.Number(), val.Text
 	return ev
+}
+
+func benchEntry(d *template.Document, e *template.Entry) *BenchEntry {
+	v := &BenchEntry{Data: e.DataName(), Fixed: e.Fixed, Ties: []TieView{}, HasMin: e.Min != nil, HasMax: e.Max != nil, HasStep: e.Step != 0}
+	if e.When != nil {
+		v.When = e.When
+	}
+	for _, t := range e.Ties {
+		tv := TieView{Tie: t, Called: d.Called(t.To)}
+		if id, ok := strings.CutPrefix(t.To, "layers/"); ok {
+			tv.Layer, _, _ = strings.Cut(id, "/")
+		}
+		v.Ties = append(v.Ties, tv)
+	}
+	return v
 }
 
 // Author and window of a request: undo is per author, and a window leaves out

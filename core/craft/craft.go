@@ -73,6 +73,8 @@ type Act struct {
 	Play    *timing.Play    `json:"play,omitempty"`
 	Members []string        `json:"members,omitempty"`
 	Framing *geom.Framing   `json:"framing,omitempty"`
+	// Pin, if any, makes it an example: what is set holds at a value of an entry.
+	Pin *Pin `json:"pin,omitempty"`
 }
 
 // Plan is what an act comes to.
@@ -131,6 +133,15 @@ func Reference() string {
 
 // Do plans an act on a draft's document. lib tells what media there is.
 func Do(doc *template.Document, lib scene.Library, a Act) (Plan, error) {
+	if a.Pin != nil {
+		return byExample(doc, lib, a)
+	}
+	return planned(doc, lib, a, false)
+}
+
+// planned is Do for acts without a pin. Under one the sheet doesn't follow what is set: what
+// it says is what is being made.
+func planned(doc *template.Document, lib scene.Library, a Act, pinned bool) (Plan, error) {
 	r, ok := acts[a.Kind]
 	if !ok {
 		return Plan{}, fmt.Errorf("kind: %q is not one of %s", a.Kind, strings.Join(Kinds(), ", "))
@@ -153,8 +164,10 @@ func Do(doc *template.Document, lib scene.Library, a Act) (Plan, error) {
 			return Plan{}, err
 		}
 	}
-	if err := b.follow(); err != nil {
-		return Plan{}, err
+	if a.Kind != "default" && !pinned {
+		if err := b.follow(); err != nil {
+			return Plan{}, err
+		}
 	}
 	// What is selected is still looked at through its use.
 	for i, id := range b.plan.Chosen {
@@ -566,7 +579,7 @@ func (b *bench) written(p *scheme.Property, old scheme.Value, given bool, f *tem
 // mayMove refuses to set a property that something else sets.
 func (b *bench) mayMove(y *template.Layer, p *scheme.Property) error {
 	path := "layers/" + y.ID + "/" + p.Name
-	if by := b.doc.Driver(path); by != "" && !b.onSheet(path) { // an entry's default follows
+	if by := b.doc.Driver(path); by != "" && b.doc.EntryOf(path) == nil { // an entry's default follows
 		return fmt.Errorf("%s of %s is set by %s", strings.ToLower(p.Label), y.Name, by)
 	}
 	for _, name := range append([]string{p.Name}, names(p)...) {
@@ -575,13 +588,6 @@ func (b *bench) mayMove(y *template.Layer, p *scheme.Property) error {
 		}
 	}
 	return nil
-}
-
-// onSheet reports whether an entry drives a value, or a part of it.
-func (b *bench) onSheet(path string) bool {
-	return slices.ContainsFunc(b.doc.Sheet.Entries(), func(e *template.Entry) bool {
-		return slices.ContainsFunc(e.Ties, func(t template.Tie) bool { return b.doc.SamePath(t.To, path) })
-	})
 }
 
 func names(p *scheme.Property) (out []string) {

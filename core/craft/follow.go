@@ -10,6 +10,24 @@ import (
 	"ivypocket/core/template"
 )
 
+func init() {
+	register(row{"default", "`entry`, `value`", "gives an entry another default, and all that it drives the values that go with it", setDefault})
+}
+
+func setDefault(b *bench, a Act) error {
+	e := b.doc.Sheet.Entry(a.Entry)
+	if e == nil {
+		return fmt.Errorf("entry: the sheet has no entry named %q any more", a.Entry)
+	}
+	if !e.Kept() || a.Value == nil {
+		return fmt.Errorf("entry: %s has no default of its own", e.Label)
+	}
+	b.title = "Set " + e.Label
+	ops, err := b.newDefault(e, e.Ties, -1, *a.Value)
+	b.ops = append(b.ops, ops...)
+	return err
+}
+
 // follow lets the sheet go along with what an act sets: the default of an entry that drives
 // a value becomes the one with which it is as it was set, and all else that the entry drives
 // follows. Where no value of the entry comes to it, the act is refused.

@@ -5,6 +5,7 @@ package sheet
 import (
 	"fmt"
 	"maps"
+	"slices"
 	"sort"
 	"strings"
 
@@ -244,6 +245,21 @@ func Resolve(d *template.Document, v Values) (*Resolved, error) {
 		f.Rest = own
 	}
 	return &Resolved{Doc: doc, Values: v}, nil
+}
+
+// At is a document of which an entry has another default.
+func At(d *template.Document, entry string, v scheme.Value) *template.Document {
+	c := d.Clone()
+	c.Sheet.Groups = slices.Clone(d.Sheet.Groups)
+	for g := range c.Sheet.Groups {
+		c.Sheet.Groups[g].Entries = slices.Clone(c.Sheet.Groups[g].Entries)
+		for e := range c.Sheet.Groups[g].Entries {
+			if entry == c.Sheet.Groups[g].Entries[e].ID {
+				c.Sheet.Groups[g].Entries[e].Default = &v
+			}
+		}
+	}
+	return c
 }
 
 func value(e *template.Entry, v Values) (scheme.Value, bool) {

@@ -464,12 +464,8 @@ func (d *Document) Driver(path string) string {
 	if err != nil {
 		return ""
 	}
-	for _, e := range d.Sheet.Entries() {
-		for _, tie := range e.Ties {
-			if d.SamePath(tie.To, path) {
-				return "the entry " + e.Label
-			}
-		}
+	if e := d.EntryOf(path); e != nil {
+		return "the entry " + e.Label
 	}
 	n, p := t.Node, t.Property
 	if n == nil || t.thing != nil {
@@ -482,6 +478,18 @@ func (d *Document) Driver(path string) string {
 		return "its keys"
 	}
 	return ""
+}
+
+// EntryOf is the first entry that drives a value, or a part of it; nil is none.
+func (d *Document) EntryOf(path string) *Entry {
+	for _, e := range d.Sheet.Entries() {
+		for _, tie := range e.Ties {
+			if d.SamePath(tie.To, path) {
+				return e
+			}
+		}
+	}
+	return nil
 }
 
 // Called is what people call the value of a path, such as "feather of Mark"; ""

@@ -8,6 +8,10 @@ export type PieceItem = Schemas['PieceItem']
 export type Piece = Schemas['PieceView']
 export type Pocket = Schemas['PocketView']
 export type Entry = Schemas['EntryView']
+/** What an entry says: a number, text, on or off, or the two numbers of a place. */
+export type EntryValue = number | string | boolean | number[]
+/** A tie, as the document has it. */
+export interface Tie { to: string; of?: string; from?: [number, number]; into?: [number, number]; ease?: number[]; stops?: { at: EntryValue; value: unknown; ease?: number[] }[] }
 export type LayerLine = Schemas['LayerLine']
 export type Layer = Schemas['LayerView']
 export type Property = Schemas['PropertyView']

@@ -1015,6 +1015,7 @@ export interface components {
             own?: boolean;
             part?: unknown;
             path?: string;
+            paths?: string[];
             play?: components["schemas"]["PlayView"];
             pocket?: string;
             /**
@@ -1075,6 +1076,16 @@ export interface components {
             frame: number;
             id: string;
             name: string;
+        };
+        BenchEntry: {
+            data: string;
+            fixed: boolean;
+            hasMax: boolean;
+            hasMin: boolean;
+            hasStep: boolean;
+            ties: components["schemas"]["TieView"][];
+            /** @description An entry and the values (is) at which this one is shown */
+            when?: unknown;
         };
         BenchFormat: {
             astray: string[];
@@ -1242,6 +1253,7 @@ export interface components {
             redo: string;
             /** Format: int64 */
             revision: number;
+            sheet: components["schemas"]["GroupView"][];
             /** @description By format */
             stands: {
                 [key: string]: components["schemas"]["Stand"][];
@@ -1249,25 +1261,39 @@ export interface components {
             undo: string;
         };
         EntryView: {
-            /** Format: double */
-            amount: number;
-            default: string;
+            /** @description Of a place: left, top, right, bottom; empty is the whole canvas */
+            area: number[];
+            /** @description What only the designer is told */
+            bench?: components["schemas"]["BenchEntry"];
+            /** @description The id of the cue at which it is best seen */
+            cue: string;
+            default: unknown;
+            /** @description Of media: what of its framing may be changed */
+            framing: string[];
             /** @description Differs from the default because somebody set it */
             given: boolean;
             help: string;
             id: string;
             /** @enum {string} */
-            kind: "media" | "amount" | "colour";
+            kind: "media" | "choice" | "switch" | "duration" | "place" | "amount" | "angle" | "colour";
             label: string;
             /** Format: double */
             max: number;
             /** Format: double */
             min: number;
+            /** @description Values at which its control stops */
+            notches: unknown[];
+            options: components["schemas"]["NamedView"][];
             pocket: string;
+            resets: string;
+            /** @description What it waits for is so */
+            shown: boolean;
             /** Format: double */
             step: number;
-            text: string;
+            /** @description The kind of value, by which people tell it */
+            thread: string;
             unit: string;
+            value: unknown;
         };
         ErrorDetail: {
             /** @description Where the error occurred, e.g. 'body.items[3].tags' or 'path.thing-id' */
@@ -1775,6 +1801,8 @@ export interface components {
             changed: boolean;
             /** @description What sets it in place of its own rest */
             driver: string;
+            entry: string;
+            entryLabel: string;
             /** Format: double */
             factor: number;
             formulas: string[];
@@ -1795,6 +1823,8 @@ export interface components {
             needed: boolean;
             /** @description At the frame that was asked for */
             now: number[];
+            /** @description It may be put on the sheet */
+            offers: boolean;
             options: components["schemas"]["NamedView"][];
             own: boolean;
             parts: string[];
@@ -2093,6 +2123,13 @@ export interface components {
             /** Format: int64 */
             pieces: number;
             stroke: string;
+        };
+        TieView: {
+            called: string;
+            /** @description Of which layer, empty is of none */
+            layer: string;
+            /** @description As the document has it */
+            tie: unknown;
         };
         TileView: {
             case: string;

@@ -23,6 +23,7 @@ import BenchMake from './BenchMake.vue'
 import { useDropping } from './dropping'
 import FormatsBar from './FormatsBar.vue'
 import HistoryPanel from './HistoryPanel.vue'
+import SheetSide from './SheetSide.vue'
 import SideFormat from './SideFormat.vue'
 import LayerTree from './LayerTree.vue'
 import SplitDialog from './SplitDialog.vue'
@@ -43,6 +44,7 @@ useKeys()
 
 const sides = [
   ['make', 'Make'],
+  ['sheet', 'Sheet'],
   ['history', 'History'],
 ] as const
 const side = ref<(typeof sides)[number][0]>('make')
@@ -154,6 +156,7 @@ const missing = computed(() => draft.value?.missing ?? [])
       <div v-if="draft" id="panel" class="body" role="tabpanel" :aria-labelledby="`side-${side}`">
         <p v-if="missing.length && selection.layers.length" class="caution">{{ missing.length === 1 ? '1 file is' : `${missing.length} files are` }} missing; the template’s own panel names {{ missing.length === 1 ? 'it' : 'them' }}.</p>
         <BenchMake v-if="side === 'make'" />
+        <SheetSide v-else-if="side === 'sheet'" />
         <HistoryPanel v-else />
       </div>
       <div v-else class="body"><NSkeleton text :repeat="6" /></div>

@@ -7,6 +7,7 @@ import type { Property } from '../api/client'
 import ColourField from '../common/ColourField.vue'
 import { plain } from '../common/format'
 import NumberField from '../common/NumberField.vue'
+import OfferButton from './OfferButton.vue'
 
 export type Rest = number[] | string | boolean
 
@@ -27,8 +28,10 @@ const pointed = computed(() => ['follow', 'matte.layer'].includes(props.p.name))
 const joined = computed(() => props.p.alike && !each.value && props.p.rest.every((n) => n === props.p.rest[0]))
 const parts = computed(() => (joined.value ? [''] : props.p.parts))
 const places = computed(() => (props.p.whole ? 0 : props.p.factor === 100 ? 1 : 2))
-const locked = (i: number) => props.p.driver !== '' || !!props.p.formulas[i]
-const ruled = computed(() => props.p.driver !== '' || props.p.formulas.some(Boolean))
+/** At the bench the sheet follows what is set here. */
+const driver = computed(() => (props.template && props.p.entry ? '' : props.p.driver))
+const locked = (i: number) => driver.value !== '' || !!props.p.formulas[i]
+const ruled = computed(() => driver.value !== '' || props.p.formulas.some(Boolean))
 
 function changed(i: number, v: number): number[] {
   const n = [...numbers.value]
@@ -47,7 +50,7 @@ const now = computed(() => {
   return n.map((v) => plain(v * p.factor, places.value)).join(', ') + (p.sign && ` ${p.sign}`)
 })
 const source = computed(() => {
-  if (props.p.driver) return `Set by ${props.p.driver}`
+  if (driver.value) return `Set by ${driver.value}`
   const f = [...new Set(props.p.formulas.filter(Boolean))]
   return f.length ? `By formula: ${f.join('; ')}` : ''
 })
@@ -57,6 +60,7 @@ const source = computed(() => {
   <div class="property" :class="{ single: p.kind === 'switch' || (p.kind === 'number' && parts.length === 1) }" :data-property="place">
     <div class="line">
       <span class="name" :title="p.about">{{ p.label }}</span>
+      <OfferButton v-if="template && (p.offers || p.entry)" :paths="[p.path]" :entry="p.entry" :what="p.label" />
       <button v-if="joined && !ruled" class="each" :title="`Set each of ${p.parts.length} numbers`" @click="each = true">each</button>
       <button v-if="template && p.in && !ruled" class="each" :data-unit="p.in" :title="p.in === 'px' ? 'So many px on every canvas; press: a share of the shorter side' : `A share of the canvas’ shorter side, shown in px of this one; press: so many px on every canvas`" @click="emit('unit', p.in === 'px' ? 'share' : 'px')">{{ p.in === 'px' ? 'px' : 'share' }}</button>
       <button v-if="p.name === 'copies.seed' && !ruled" class="icon-button back" title="Scatter them otherwise" aria-label="Scatter them otherwise" data-test="scatter" @click="emit('set', [Math.floor(Math.random() * 10000)])"><IconDice5 :size="15" /></button>

@@ -8,6 +8,7 @@ import NumberField from '../common/NumberField.vue'
 import { useSelection } from '../common/selection'
 import { useTransient } from '../common/transient'
 import { useActs } from './acts'
+import OfferButton from './OfferButton.vue'
 
 /** A split: its lines by weights, its gutter, margin and radius, and the cell that is selected. */
 const props = defineProps<{ id: string }>()
@@ -56,7 +57,7 @@ const lengths = [
     <label v-for="name in (['columns', 'rows'] as const)" :key="name" class="weights"><span>{{ name === 'columns' ? 'Columns' : 'Rows' }}</span><input v-model="weights[name]" class="num" :aria-label="`Weights of the ${name}`" :data-weights="name" title="Weights: 2 1 makes the first twice as large; or drag the lines on the stage" @change="weigh(name)" @keydown.enter="weigh(name)" /></label>
     <p v-if="wrong" class="rust" role="alert">{{ wrong }}</p>
     <div class="grid">
-      <NumberField v-for="[name, label] in lengths" :key="name" :label="label" unit="px" :value="split[name]" :min="0" :max="8192" :reset="0" @draft="transient.show(op(name, $event))" @press="transient.soon(op(name, $event))" @change="transient.keep(op(name, $event))" @cancel="transient.hide()" />
+      <div v-for="[name, label] in lengths" :key="name" class="length"><OfferButton :paths="[`layouts/${id}/${name}`]" :what="label" /><NumberField :label="label" unit="px" :value="split[name]" :min="0" :max="8192" :reset="0" @draft="transient.show(op(name, $event))" @press="transient.soon(op(name, $event))" @change="transient.keep(op(name, $event))" @cancel="transient.hide()" /></div>
     </div>
     <NRadioGroup :value="split.by" size="small" aria-label="How the gutter is made" @update:value="(v: string) => doc.change(op('gutterBy', v))">
       <NRadioButton value="shrink" title="Cells get smaller; the outer edges stay">Smaller cells</NRadioButton>
@@ -76,5 +77,6 @@ const lengths = [
 .weights span { color: var(--ink-quiet); }
 .weights input { flex: 1; min-width: 0; border: 0; outline: 0; background: none; text-align: right; color: var(--ink); }
 .grid { display: grid; grid-template-columns: 1fr 1fr; gap: 6px; }
+.length { display: grid; grid-template-columns: 20px minmax(0, 1fr); gap: 3px; }
 .rust { color: var(--rust); font-size: 12px; }
 </style>

@@ -8,6 +8,8 @@ import NumberField from '../common/NumberField.vue'
 import { usePockets } from '../common/pockets'
 import { useSelection } from '../common/selection'
 import { useActs } from './acts'
+import OfferButton from './OfferButton.vue'
+import { useSheet } from './sheet'
 import { useTool } from './tool'
 
 /** What the designer says of a pocket: what it takes, what an editor may do in it, what it shows while it is empty. */
@@ -17,6 +19,8 @@ const pockets = usePockets()
 const tool = useTool()
 const { does, lines } = useActs()
 const p = computed(() => pockets.pocket!)
+const sheet = useSheet()
+const filled = computed(() => sheet.drives(`pockets/${p.value.id}`))
 
 const kinds = [
   ['picture', 'pictures'],
@@ -72,6 +76,7 @@ const shows = computed(() => p.value.layers.map((id) => ({ id, name: lines.value
   <details class="settings" open data-test="pocket-settings">
     <summary class="heading">The pocket</summary>
     <div class="body">
+      <div class="acts"><OfferButton :paths="[`pockets/${p.id}`]" :what="p.name" /><span class="small" :class="{ quiet: !filled }">{{ filled ? `On the sheet as “${filled.label}”` : 'Put on sheet, so that an editor fills it' }}</span></div>
       <label class="line"><span>Name</span><NInput size="small" :key="p.id + p.name" :default-value="p.name" :maxlength="120" :input-props="{ 'aria-label': 'Name of the pocket' }" @change="(n: string) => n.trim() && n.trim() !== p.name && does({ kind: 'rename', path: `pockets/${p.id}`, name: n.trim() })" /></label>
       <div class="line" role="group" aria-label="What it takes"><span>Takes</span>
         <div class="checks"><NCheckbox v-for="[k, label] in kinds" :key="k" size="small" :checked="p.kinds.includes(k)" :disabled="p.kinds.length === 1 && p.kinds.includes(k)" :data-takes="k" @update:checked="(on: boolean) => takes(k, on)">{{ label }}</NCheckbox></div>

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { IconLayoutAlignBottom, IconLayoutAlignCenter, IconLayoutAlignLeft, IconLayoutAlignMiddle, IconLayoutAlignRight, IconLayoutAlignTop, IconLayoutDistributeHorizontal, IconLayoutDistributeVertical } from '@tabler/icons-vue'
 import { NButton, NDropdown } from 'naive-ui'
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 
 import { tip } from '../common/commands'
 import { useSelection } from '../common/selection'
+import SpoolIcon from '../common/SpoolIcon.vue'
 import { useActs } from './acts'
 
 /** What is done to the selection as a whole: how it stands, its order, and numbers of several at once. */
@@ -44,6 +45,16 @@ const numbers = [
   ['opacity', 'Opacity', '%'],
   ['radius', 'Corner radius', 'px'],
 ] as const
+/** What of all of them may be put on the sheet at once. */
+const offers = computed(() => [
+  ...(chosen.value.some((y) => y.pocket) ? [{ key: 'pockets', label: 'Their pockets' }] : []),
+  ...(chosen.value.every((y) => y.kind === 'shape' || y.kind === 'ground') ? [{ key: 'fill', label: 'Fill' }] : []),
+  ...[['opacity', 'Opacity'], ['hidden', 'Whether they are shown'], ['place', 'Place'], ['turn', 'Turn'], ['scale', 'Scale']].map(([key, label]) => ({ key, label })),
+])
+function offer(key: string) {
+  const paths = key === 'pockets' ? [...new Set(chosen.value.filter((y) => y.pocket).map((y) => `pockets/${y.pocket}`))] : chosen.value.map((y) => `layers/${y.id}/${key}`)
+  void does({ kind: 'offer', paths, layers: [] })
+}
 const typed = ref<Record<string, string>>({})
 const wrong = ref('')
 async function set(path: string) {
@@ -76,6 +87,7 @@ async function set(path: string) {
       <NButton size="tiny" quaternary :title="tip('discard')" data-test="discard" @click="does({ kind: 'discard' })">Delete</NButton>
     </div>
     <template v-if="chosen.length > 1">
+      <NDropdown trigger="click" :options="offers" @select="offer"><NButton size="tiny" class="sheet" data-test="offer-several" title="What is alike in all becomes one entry, else there is one for each"><template #icon><SpoolIcon kind="amount" :size="13" /></template>Put on sheet …</NButton></NDropdown>
       <h3 class="heading">Numbers of all {{ chosen.length }}</h3>
       <div class="grid">
         <label v-for="[path, label, sign] in numbers" :key="path" :class="{ wrong: wrong === path }"><span>{{ label }}</span>
@@ -98,5 +110,6 @@ label:focus-within { border-color: var(--ivy); }
 label.wrong { border-color: var(--rust); background: var(--rust-wash); }
 label span { color: var(--ink-quiet); white-space: nowrap; }
 input { flex: 1; width: 20px; min-width: 0; border: 0; outline: 0; background: none; text-align: right; color: var(--ink); }
+.sheet { justify-self: start; }
 .small { font-size: 12px; }
 </style>

@@ -9,6 +9,7 @@ import { useDocument } from '../common/document'
 import { plain } from '../common/format'
 import NumberField from '../common/NumberField.vue'
 import { useTransport } from '../common/transport'
+import OfferButton from './OfferButton.vue'
 import { useActs } from './acts'
 import LayoutPanel from './LayoutPanel.vue'
 import RecipePanel from './RecipePanel.vue'
@@ -83,6 +84,7 @@ async function addColour() {
       <h3 class="heading">Named colours</h3>
       <div v-for="c in draft.colours" :key="c.id" class="row">
         <span class="go" :title="`${c.uses} uses`">{{ c.name }}</span>
+        <OfferButton :paths="[`colours/${c.id}`]" :what="c.name" />
         <ColourField :label="c.name" :value="c.value" clear class="paint" @change="(v: string) => does({ kind: 'colour', id: c.id, way: v })" />
         <button class="icon-button" :aria-label="`Remove the colour ${c.name}`" :title="c.uses ? `Remove; its ${c.uses} uses keep the colour` : 'Remove'" @click="does({ kind: 'colour-remove', id: c.id })"><IconTrash :size="14" /></button>
       </div>

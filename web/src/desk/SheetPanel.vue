@@ -1,14 +1,11 @@
 <script setup lang="ts">
 import { IconArrowBack, IconFolderOpen } from '@tabler/icons-vue'
-import { NSlider } from 'naive-ui'
 import { ref } from 'vue'
 
-import type { Entry, Op } from '../api/client'
-import ColourField from '../common/ColourField.vue'
+import type { Entry, EntryValue, Op } from '../api/client'
+import EntryField from '../common/EntryField.vue'
 import { useDocument } from '../common/document'
 import { droppedFiles } from '../common/drop'
-import { vNamed } from '../common/named'
-import NumberField from '../common/NumberField.vue'
 import { usePockets } from '../common/pockets'
 import { useSelection } from '../common/selection'
 import SpoolIcon from '../common/SpoolIcon.vue'
@@ -21,36 +18,23 @@ const transient = useTransient()
 const pockets = usePockets()
 const { fill } = useFilling()
 const over = ref('')
-const op = (e: Entry, v?: number | string): Op => ({ kind: 'entry', entry: e.id, value: v })
-const kept = (e: Entry) => (e.kind === 'colour' ? e.text : e.amount)
+const op = (e: Entry, v?: EntryValue): Op => (e.kind === 'duration' ? { kind: 'frames', frames: v as number | undefined } : { kind: 'entry', entry: e.id, value: v })
+const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b)
 /** The entry's value, or one on the way to it. */
-function value(e: Entry): number | string {
-  const w = transient.wished(op(e)) ?? (transient.op?.kind === 'entry' && transient.op.entry === e.id ? transient.op : null)
-  return (w?.value as number | string | undefined) ?? kept(e)
+function value(e: Entry): EntryValue {
+  const like = op(e)
+  const w = transient.wished(like) ?? (transient.op?.kind === like.kind && transient.op.entry === like.entry ? transient.op : null)
+  return ((w && (e.kind === 'duration' ? w.frames : w.value)) ?? e.value) as EntryValue
 }
-function draft(e: Entry, v: number | string) {
+function draft(e: Entry, v: EntryValue) {
   transient.show(op(e, v))
 }
-function set(e: Entry, v: number | string | undefined) {
-  if (v !== kept(e) || transient.wished(op(e))) void transient.keep(op(e, v))
+function set(e: Entry, v: EntryValue | undefined) {
+  if (!same(v, e.value) || transient.wished(op(e))) void transient.keep(op(e, v))
   else cancel()
 }
 function cancel() {
   transient.hide()
-}
-/** The slider's knob is held: what it says is kept when it is let go, else when it has been quiet for a while. */
-const held = ref(false)
-function slid(e: Entry, v: number) {
-  if (held.value) draft(e, v)
-  else transient.soon(op(e, v))
-}
-function hold() {
-  held.value = true
-  transient.drop()
-}
-function letGo(e: Entry) {
-  held.value = false
-  set(e, value(e))
 }
 const pocket = (e: Entry) => doc.piece!.pockets.find((p) => p.id === e.pocket)!
 async function drop(ev: DragEvent, e: Entry) {
@@ -65,8 +49,8 @@ async function drop(ev: DragEvent, e: Entry) {
   <div class="sheet">
     <p class="quiet intro">What an editor is given, and nothing else.</p>
     <details v-for="g in doc.piece!.sheet" :key="g.id" open>
-      <summary><span>{{ g.label }}</span><span class="num quiet">{{ g.entries.length }}</span></summary>
-      <div v-for="e in g.entries" :key="e.id" class="entry" :class="[e.kind, { over: over === e.id }]" :data-entry="e.id">
+      <summary><span>{{ g.label }}</span><span class="num quiet">{{ g.entries.filter((x) => x.shown).length }}</span></summary>
+      <div v-for="e in g.entries.filter((x) => x.shown)" :key="e.id" class="entry" :class="[e.kind === 'media' ? 'media' : 'value', { over: over === e.id }]" :data-entry="e.id">
         <template v-if="e.kind === 'media'">
           <div class="line" @dragenter.prevent="over = e.id" @dragover.prevent.stop="over = e.id" @dragleave.self="over = ''" @drop.prevent.stop="drop($event, e)">
             <SpoolIcon kind="media" />
@@ -77,15 +61,10 @@ async function drop(ev: DragEvent, e: Entry) {
         </template>
         <template v-else>
           <div class="line">
-            <SpoolIcon :kind="e.kind" /><b :title="e.help">{{ e.label }}</b>
-            <button v-if="e.given" class="icon-button back" :title="`Reset to ${e.default} ${e.unit}`" :aria-label="`Reset ${e.label}`" @click="set(e, undefined)"><IconArrowBack :size="15" /></button>
+            <SpoolIcon :kind="e.thread" /><b :title="e.help">{{ e.label }}</b>
+            <button v-if="e.given" class="icon-button back" :title="`Reset to ${e.resets}`" :aria-label="`Reset ${e.label}`" @click="set(e, undefined)"><IconArrowBack :size="15" /></button>
           </div>
-          <div v-if="e.kind === 'amount'" class="amount-row">
-            <NSlider v-named="e.label" :value="Number(value(e))" :min="e.min" :max="e.max" :step="e.step" :tooltip="false"
-              @update:value="(v: number | number[]) => slid(e, v as number)" @dragstart="hold" @dragend="letGo(e)" />
-            <NumberField label="" :name="e.label" :value="Number(value(e))" :unit="e.unit" :min="e.min" :max="e.max" :step="e.step" :reset="Number(e.default)" @draft="draft(e, $event)" @press="transient.soon(op(e, $event))" @change="set(e, $event)" @cancel="cancel" />
-          </div>
-          <ColourField v-else :label="e.label" :value="String(value(e))" @draft="draft(e, $event)" @change="set(e, $event)" @cancel="cancel" />
+          <EntryField :e="e" :value="value(e)" @draft="draft(e, $event)" @press="transient.soon(op(e, $event))" @change="set(e, $event)" @cancel="cancel" />
           <p v-if="e.help" class="quiet help">{{ e.help }}</p>
         </template>
       </div>
@@ -103,13 +82,12 @@ details[open] summary::before { transform: rotate(45deg); margin-top: 3px; }
 summary span:first-child { flex: 1; }
 .entry { padding: 2px 6px; border-radius: 8px; border: 1px solid transparent; }
 .entry.over { background: var(--ivy-wash); border-color: var(--ivy); }
-.entry.amount, .entry.colour { padding: 6px 6px; display: grid; gap: 2px; }
+.entry.value { padding: 6px 6px; display: grid; gap: 2px; }
 .line { display: flex; align-items: center; gap: 8px; min-height: 24px; }
 .line b { font-weight: 600; }
 .pick { line-height: 1.25; flex: 1; min-width: 0; display: grid; text-align: left; background: none; border: 0; padding: 0; cursor: pointer; }
 .pick small { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .line .icon-button { width: 26px; height: 26px; }
 .back { margin-left: auto; }
-.amount-row { display: grid; grid-template-columns: minmax(0, 1fr) 88px; gap: 12px; align-items: center; padding-left: 8px; }
 .help { font-size: 12px; }
 </style>

@@ -1,0 +1,108 @@
+<script setup lang="ts">
+import { IconPlus, IconTrash } from '@tabler/icons-vue'
+import { NButton, NCheckbox, NInput, NSelect } from 'naive-ui'
+import { computed } from 'vue'
+
+import type { Entry, Tie } from '../api/client'
+import { useDocument } from '../common/document'
+import NumberField from '../common/NumberField.vue'
+import { useSelection } from '../common/selection'
+import { useActs } from './acts'
+import { useSheet } from './sheet'
+import TieLine from './TieLine.vue'
+
+/** What a designer says of an entry: its names, its limits, when it is shown, and what it drives. */
+const props = defineProps<{ e: Entry }>()
+const doc = useDocument()
+const selection = useSelection()
+const sheet = useSheet()
+const { does } = useActs()
+const at = computed(() => `entries/${props.e.id}`)
+const put = (member: string, part: unknown) => does({ kind: 'put', path: `${at.value}/${member}`, part: part ?? undefined })
+const ranged = computed(() => props.e.kind === 'amount' || props.e.kind === 'angle')
+const pocket = computed(() => doc.draft!.pockets.find((p) => p.id === props.e.pocket))
+
+const switches = computed(() => sheet.entries.filter((x) => x.id !== props.e.id && (x.kind === 'switch' || x.kind === 'choice')))
+const when = computed(() => props.e.bench!.when as { entry: string; is: unknown[] } | undefined)
+const by = computed(() => sheet.of(when.value?.entry ?? ''))
+/** What the other entry may say. */
+const says = computed(() => (by.value?.kind === 'switch' ? [['true', 'on'], ['false', 'off']] : (by.value?.options ?? []).map((o) => [o.id, o.name])) as [string, string][])
+function wait(id: string | null) {
+  const other = sheet.of(id ?? '')
+  void put('when', other ? { entry: other.id, is: other.kind === 'switch' ? [true] : [other.options[0]!.id] } : undefined)
+}
+const isNow = computed(() => (when.value?.is ?? []).map(String))
+const setIs = (list: string[]) => list.length && put('when', { entry: when.value!.entry, is: by.value?.kind === 'switch' ? list.map((t) => t === 'true') : list })
+
+const parts = { fit: 'fit', focus: 'focus', pan: 'shift', zoom: 'zoom', turn: 'turn', flip: 'mirroring', play: 'how clips run' } as const
+function leave(part: string, on: boolean) {
+  const next = Object.keys(parts).filter((p) => (p === part ? on : props.e.framing.includes(p)))
+  void put('framing', next.length === Object.keys(parts).length ? undefined : next)
+}
+function option(i: number, name: string | null) {
+  const next = props.e.options.map((o) => ({ id: o.id, label: o.name }))
+  if (name === null) next.splice(i, 1)
+  else if (i < next.length) next[i]!.label = name
+  else {
+    let id = name.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^[^a-z]+|-+$/g, '') || 'option'
+    for (let n = 2; next.some((o) => o.id === id); n++) id = `${id.replace(/-\d+$/, '')}-${n}`
+    next.push({ id, label: name })
+  }
+  void put('options', next)
+}
+const ties = computed(() => props.e.bench!.ties)
+const retie = (i: number, t: Tie | null) => does({ kind: 'tie', entry: props.e.id, ties: ties.value.map((x) => x.tie as Tie).flatMap((x, k) => (k === i ? (t ? [t] : []) : [x])) })
+</script>
+
+<template>
+  <div class="settings" :data-settings="e.id">
+    <label class="line"><span>Label</span><NInput size="tiny" :key="e.label" :default-value="e.label" :maxlength="120" :input-props="{ 'aria-label': 'Label' }" @change="(n: string) => n.trim() && n.trim() !== e.label && does({ kind: 'rename', path: at, name: n.trim() })" /></label>
+    <label class="line"><span>Help</span><NInput size="tiny" type="textarea" :autosize="{ minRows: 1, maxRows: 4 }" :key="e.help" :default-value="e.help" :maxlength="300" placeholder="One sentence, where the label says too little" :input-props="{ 'aria-label': 'Help' }" @change="(n: string) => put('help', n.trim() || undefined)" /></label>
+    <label class="line"><span>In data</span><NInput size="tiny" :key="e.bench!.data" :default-value="e.bench!.data" :maxlength="63" class="num" :input-props="{ 'aria-label': 'Name for data' }" title="The name that rows of data know it by" @change="(n: string) => put('data', n.trim() || undefined)" /></label>
+    <template v-if="ranged">
+      <div class="grid">
+        <NumberField label="Least" :value="e.min" :unit="e.unit" :places="4" @change="put('min', $event)" @press="put('min', $event)" />
+        <NumberField label="Most" :value="e.max" :unit="e.unit" :places="4" @change="put('max', $event)" @press="put('max', $event)" />
+        <NumberField label="Step" :value="e.step" :places="4" :min="0" :reset="0" @change="put('step', $event || undefined)" @press="put('step', $event || undefined)" />
+        <label v-if="e.kind === 'amount'" class="unit"><span>Unit</span><input class="num" :value="e.unit" maxlength="12" aria-label="Unit" @change="put('unit', ($event.target as HTMLInputElement).value.trim() || undefined)" /></label>
+      </div>
+    </template>
+    <template v-if="e.kind === 'duration'">
+      <div class="line"><span>Shown in</span><NSelect size="tiny" :value="e.unit || 'frames'" :options="[{ value: 'frames', label: 'frames' }, { value: 's', label: 'seconds' }]" aria-label="Shown in" @update:value="(u: string) => put('unit', u === 'frames' ? undefined : u)" /></div>
+      <div class="grid">
+        <NumberField label="Least" :value="e.min" unit="frames" :places="0" :min="1" @change="put('min', $event)" @press="put('min', $event)" />
+        <NumberField label="Most" :value="e.max" unit="frames" :places="0" :min="1" @change="put('max', $event)" @press="put('max', $event)" />
+      </div>
+    </template>
+    <template v-if="e.kind === 'media' && pocket">
+      <NCheckbox size="small" :checked="pocket.required" @update:checked="(on: boolean) => does({ kind: 'set', path: `pockets/${pocket!.id}/required`, value: on })">An editor has to fill it</NCheckbox>
+      <div class="checks" role="group" aria-label="What of its framing an editor may change"><span class="quiet">An editor may change its</span><NCheckbox v-for="(name, part) in parts" :key="part" size="small" :checked="e.framing.includes(part)" :data-part="part" @update:checked="(on: boolean) => leave(part, on)">{{ name }}</NCheckbox></div>
+    </template>
+    <div v-if="e.kind === 'choice'" class="options">
+      <div v-for="(o, i) in e.options" :key="o.id" class="row"><NInput size="tiny" :key="o.name" :default-value="o.name" :maxlength="80" :input-props="{ 'aria-label': `Option ${i + 1}` }" @change="(n: string) => n.trim() && option(i, n.trim())" /><button class="icon-button" :disabled="e.options.length < 3 || e.default === o.id" :aria-label="`Remove ${o.name}`" :title="e.default === o.id ? 'It is the default' : 'Remove'" @click="option(i, null)"><IconTrash :size="14" /></button></div>
+      <NButton size="tiny" data-test="add-option" @click="option(e.options.length, `Option ${e.options.length + 1}`)"><template #icon><IconPlus :size="13" /></template>Option</NButton>
+    </div>
+    <div v-if="switches.length" class="line"><span>Shown</span><NSelect size="tiny" clearable :value="when?.entry ?? null" placeholder="always" :options="switches.map((x) => ({ value: x.id, label: `when ${x.label} is …` }))" aria-label="Shown when" @update:value="wait" /></div>
+    <div v-if="when" class="line"><span /><NSelect size="tiny" multiple :value="isNow" :options="says.map(([value, label]) => ({ value, label }))" aria-label="… one of these" @update:value="setIs" /></div>
+    <div class="line"><span>Best at</span><NSelect size="tiny" clearable :value="e.cue || null" placeholder="wherever one looks" :options="doc.draft!.cues.map((c) => ({ value: c.id, label: c.name }))" aria-label="The cue at which it is best seen" @update:value="(id: string | null) => put('cue', id ?? undefined)" /></div>
+    <NCheckbox v-if="e.kind !== 'media' && e.kind !== 'duration'" size="small" :checked="e.bench!.fixed" title="Its default holds in all pieces" data-test="fixed" @update:checked="(on: boolean) => put('fixed', on || undefined)">Fixed for good: no editor sees it</NCheckbox>
+    <template v-if="ties.length">
+      <h3 class="heading">What it drives</h3>
+      <TieLine v-for="(t, i) in ties" :key="`${e.id} ${i}`" :e="e" :tie="t.tie as Tie" :called="t.called" @go="t.layer && (selection.layers = [t.layer])" @change="retie(i, $event)" @off="retie(i, null)" />
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.settings { display: grid; gap: 6px; padding: 6px 2px 4px 20px; grid-template-columns: minmax(0, 1fr); }
+.line { display: grid; grid-template-columns: 56px minmax(0, 1fr); align-items: center; }
+.line > span { color: var(--ink-quiet); font-size: 12px; }
+.grid { display: grid; grid-template-columns: 1fr 1fr; gap: 5px 8px; }
+.checks { display: flex; flex-wrap: wrap; gap: 2px 10px; font-size: 12px; }
+.unit { display: flex; gap: 6px; align-items: baseline; border: 1px solid var(--rule); border-radius: 7px; background: #fffefa; padding: 3px 8px; min-width: 0; }
+.unit span { color: var(--ink-quiet); }
+.unit input { flex: 1; min-width: 0; border: 0; background: none; outline: 0; text-align: right; color: var(--ink); }
+.unit:focus-within { border-color: var(--ivy); }
+.options { display: grid; gap: 4px; justify-items: start; }
+.row { display: flex; gap: 4px; width: 100%; }
+</style>

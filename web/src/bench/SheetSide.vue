@@ -1,0 +1,157 @@
+<script setup lang="ts">
+import { IconGripVertical, IconPlus, IconTrash } from '@tabler/icons-vue'
+import { NButton, NInput } from 'naive-ui'
+import { computed, ref } from 'vue'
+
+import type { Act, Entry, EntryValue } from '../api/client'
+import EntryField from '../common/EntryField.vue'
+import SpoolIcon from '../common/SpoolIcon.vue'
+import { useDrag } from '../common/drag'
+import { useTransient } from '../common/transient'
+import { useActs, type Deed } from './acts'
+import EntrySettings from './EntrySettings.vue'
+import { useSheet } from './sheet'
+
+/** The sheet as the designer lays it out: groups and entries in the order in which an editor has them, each with its default. */
+const sheet = useSheet()
+const transient = useTransient()
+const { act, does } = useActs()
+
+const picked = (e: Entry) => sheet.chosen.includes(e.id)
+function pick(ev: MouseEvent | KeyboardEvent, e: Entry) {
+  if (ev.ctrlKey || ev.metaKey) sheet.chosen = picked(e) ? sheet.chosen.filter((id) => id !== e.id) : [...sheet.chosen, e.id]
+  else if (ev.shiftKey && sheet.chosen.length) {
+    const all = sheet.entries.map((x) => x.id)
+    const [a, b] = [all.indexOf(sheet.chosen.at(-1)!), all.indexOf(e.id)]
+    sheet.chosen = [...new Set([...sheet.chosen, ...all.slice(Math.min(a, b), Math.max(a, b) + 1)])]
+  } else sheet.chosen = picked(e) && sheet.chosen.length === 1 ? [] : [e.id]
+}
+/** Those that a change of one is for: all that are selected and ask for the same. */
+const mates = (e: Entry) => (picked(e) ? sheet.entries.filter((x) => picked(x) && x.kind === e.kind) : [e])
+function op(e: Entry, value: EntryValue): Act {
+  const ops = mates(e).map((x) => act({ kind: 'default', entry: x.id, value, layers: [] }))
+  return ops.length === 1 ? ops[0]! : { ...act({ kind: 'batch', layers: [] }), ops }
+}
+const value = (e: Entry) => {
+  const like = op(e, 0)
+  const w = transient.wished(like) ?? (transient.op?.kind === like.kind && transient.op.entry === like.entry ? transient.op : null)
+  return ((w as Act | null)?.value ?? e.value) as EntryValue
+}
+const lengths = (e: Entry) => e.kind === 'duration' || e.kind === 'media'
+
+// Order by dragging, and by Alt and arrows.
+const drag = useDrag()
+const goal = ref<{ id: string; below: boolean } | { group: string } | null>(null)
+function take(ev: PointerEvent, e: Entry) {
+  const ids = picked(e) ? sheet.entries.filter(picked).map((x) => x.id) : [e.id]
+  drag(ev, {
+    slack: 4,
+    move: (d) => {
+      const found = document.elementsFromPoint(d.x, d.y).find((x) => x instanceof HTMLElement && (x.dataset.line || x.dataset.group)) as HTMLElement | undefined
+      if (found?.dataset.line && !ids.includes(found.dataset.line)) {
+        const r = found.getBoundingClientRect()
+        goal.value = { id: found.dataset.line, below: d.y > r.y + r.height / 2 }
+      } else goal.value = found?.dataset.group ? { group: found.dataset.group } : null
+    },
+    end: () => {
+      const g = goal.value
+      goal.value = null
+      if (g) move(ids, g)
+    },
+    cancel: () => (goal.value = null),
+  })
+}
+function move(ids: string[], g: NonNullable<typeof goal.value>) {
+  const group = 'group' in g ? sheet.groups.find((x) => x.id === g.group) : sheet.groups.find((x) => x.entries.some((e) => e.id === g.id))
+  if (!group) return
+  const left = group.entries.filter((e) => !ids.includes(e.id))
+  let at = 'group' in g ? 0 : left.findIndex((e) => e.id === g.id) + (g.below ? 1 : 0)
+  const ops: Deed[] = ids.map((id) => ({ kind: 'move', path: `entries/${id}`, into: `groups/${group.id}/entries`, at: at++ }))
+  void does(ops.length === 1 ? ops[0]! : { kind: 'batch', ops: ops.map(act) })
+}
+function keyed(ev: KeyboardEvent, e: Entry) {
+  if (ev.key === 'Delete' || ev.key === 'Backspace') {
+    ev.stopPropagation()
+    return withdraw(picked(e) ? sheet.chosen : [e.id])
+  }
+  if (!ev.altKey || (ev.key !== 'ArrowUp' && ev.key !== 'ArrowDown')) return
+  ev.preventDefault()
+  ev.stopPropagation()
+  const all = sheet.groups.flatMap((g) => g.entries)
+  const next = all[all.indexOf(e) + (ev.key === 'ArrowUp' ? -1 : 1)]
+  const here = sheet.groups.findIndex((g) => g.entries.includes(e))
+  const to = sheet.groups[here + (ev.key === 'ArrowUp' ? -1 : 1)]
+  if (next && sheet.groups[here]!.entries.includes(next)) move([e.id], { id: next.id, below: ev.key === 'ArrowDown' })
+  else if (to) move([e.id], to.entries.length ? { id: (ev.key === 'ArrowUp' ? to.entries.at(-1)! : to.entries[0]!).id, below: ev.key === 'ArrowUp' } : { group: to.id })
+}
+function withdraw(ids: string[]) {
+  const ops: Deed[] = ids.map((id) => ({ kind: 'withdraw', entry: id }))
+  sheet.chosen = sheet.chosen.filter((id) => !ids.includes(id))
+  void does(ops.length === 1 ? ops[0]! : { kind: 'batch', ops: ops.map(act) })
+}
+const label = ref('')
+function addGroup() {
+  const text = label.value.trim()
+  if (!text) return
+  label.value = ''
+  const base = text.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^[^a-z]+|-+$/g, '') || 'group'
+  let id = base
+  for (let n = 2; sheet.groups.some((g) => g.id === id); n++) id = `${base}-${n}`
+  void does({ kind: 'add', into: 'groups', at: -1, part: { id, label: text, entries: [] } })
+}
+const count = computed(() => sheet.entries.length)
+</script>
+
+<template>
+  <div class="sheet" data-test="sheet-side">
+    <p class="quiet small intro">{{ count ? `What an editor is given: ${count} ${count === 1 ? 'entry' : 'entries'}, in this order.` : 'An editor is given nothing yet. Press the spool beside a value, or in a pocket’s panel, to put it here.' }}</p>
+    <details v-for="g in sheet.groups" :key="g.id" open :data-group="g.id">
+      <summary :class="{ goal: goal && 'group' in goal && goal.group === g.id }">
+        <NInput size="tiny" class="name" :key="g.label" :default-value="g.label" :maxlength="80" :input-props="{ 'aria-label': `Heading ${g.label}` }" @click.stop.prevent @keydown.space.stop @keydown.enter.stop.prevent="($event.target as HTMLInputElement).blur()" @change="(n: string) => n.trim() && n.trim() !== g.label && does({ kind: 'rename', path: `groups/${g.id}`, name: n.trim() })" />
+        <span class="num quiet">{{ g.entries.length }}</span>
+        <button v-if="!g.entries.length" class="icon-button" :aria-label="`Remove the heading ${g.label}`" title="Remove the empty heading" @click.stop.prevent="does({ kind: 'remove', path: `groups/${g.id}` })"><IconTrash :size="14" /></button>
+      </summary>
+      <div v-for="e in g.entries" :key="e.id" class="entry" :class="{ on: picked(e), fixed: e.bench!.fixed, goal: goal && 'id' in goal && goal.id === e.id, below: goal && 'id' in goal && goal.below }" :data-line="e.id">
+        <div class="line">
+          <button class="grip" :aria-label="`Move ${e.label}: Alt and arrows`" title="Drag, or Alt and arrows" @pointerdown="take($event, e)" @keydown="keyed($event, e)"><IconGripVertical :size="14" /></button>
+          <SpoolIcon :kind="e.thread" />
+          <button class="label" :aria-expanded="picked(e)" :title="picked(e) ? undefined : 'Its settings'" :data-entry="e.id" @click="pick($event, e)" @keydown="keyed($event, e)">{{ e.label }}</button>
+          <span v-if="e.bench!.fixed" class="chip" title="No editor sees it">fixed</span>
+          <span v-else-if="e.bench!.when" class="chip" title="It is shown only when another entry says so">when</span>
+          <button class="icon-button off" title="Take it off the sheet" :aria-label="`Take ${e.label} off the sheet`" :data-off="e.id" @click="withdraw([e.id])"><IconTrash :size="14" /></button>
+        </div>
+        <EntryField v-if="!lengths(e)" :e="e" :value="value(e)" @draft="transient.show(op(e, $event))" @press="transient.soon(op(e, $event))" @change="transient.keep(op(e, $event))" @cancel="transient.hide()" />
+        <EntrySettings v-if="picked(e) && sheet.chosen.length === 1" :e="e" />
+      </div>
+    </details>
+    <p v-if="sheet.chosen.length > 1" class="quiet small">{{ sheet.chosen.length }} are selected: they move together, and a value that is set for one is set for all that ask for the same.</p>
+    <div class="row">
+      <NInput v-model:value="label" size="tiny" placeholder="One more heading" :maxlength="80" :input-props="{ 'aria-label': 'One more heading' }" @keydown.enter="addGroup" />
+      <NButton size="tiny" :disabled="!label.trim()" data-test="add-group" @click="addGroup"><template #icon><IconPlus :size="14" /></template>Add</NButton>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.sheet { display: grid; gap: 8px; grid-template-columns: minmax(0, 1fr); }
+.small { font-size: 12px; }
+summary { display: flex; align-items: center; gap: 8px; cursor: pointer; padding: 3px 0 5px; list-style: none;
+  background: repeating-linear-gradient(90deg, var(--rule-strong) 0 5px, transparent 5px 10px) bottom / 100% 1.2px no-repeat; }
+summary::before { content: ''; width: 7px; height: 7px; border-right: 1.6px solid var(--ink-quiet); border-bottom: 1.6px solid var(--ink-quiet); transform: rotate(-45deg); margin-left: 2px; flex: none; }
+details[open] summary::before { transform: rotate(45deg); }
+summary.goal { background-color: var(--ivy-wash); }
+.name :deep(input) { font-weight: 600; }
+.name { --n-color: transparent !important; --n-border: 1px solid transparent !important; }
+.entry { display: grid; gap: 4px; padding: 5px 4px; border-radius: 8px; border: 1px solid transparent; grid-template-columns: minmax(0, 1fr); }
+.entry.on { background: var(--linen-raised); border-color: var(--ivy); }
+.entry.goal { box-shadow: 0 -2px 0 var(--ivy); }
+.entry.goal.below { box-shadow: 0 2px 0 var(--ivy); }
+.entry.fixed .label { color: var(--ink-quiet); text-decoration: line-through; }
+.line { display: flex; align-items: center; gap: 6px; min-height: 24px; }
+.grip { border: 0; background: none; padding: 3px 0; cursor: grab; color: var(--ink-quiet); display: grid; touch-action: none; }
+.label { flex: 1; min-width: 0; text-align: left; border: 0; background: none; padding: 0; font-weight: 600; cursor: pointer; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.chip { font-size: 11px; background: var(--linen-deep); border-radius: 4px; padding: 0 5px; color: var(--ink-quiet); }
+.off { width: 22px; height: 22px; opacity: 0; }
+.entry:hover .off, .entry:focus-within .off { opacity: 1; }
+.row { display: flex; gap: 6px; align-items: center; }
+</style>

@@ -1,0 +1,76 @@
+<script setup lang="ts">
+import { NRadioButton, NRadioGroup, NSelect, NSlider, NSwitch } from 'naive-ui'
+import { computed, ref } from 'vue'
+
+import type { Entry, EntryValue } from '../api/client'
+import ColourField from './ColourField.vue'
+import { useDocument } from './document'
+import { vNamed } from './named'
+import NumberField from './NumberField.vue'
+import { useTransient } from './transient'
+
+/**
+ * The control of one entry of the sheet, by its kind. `draft` tells of values on the way,
+ * `press` of one by a key, which others may follow, `change` of one that is meant, `cancel`
+ * that none was.
+ */
+const props = defineProps<{ e: Entry; value: EntryValue }>()
+const emit = defineEmits<{ draft: [EntryValue]; press: [EntryValue]; change: [EntryValue]; cancel: [] }>()
+const doc = useDocument()
+const transient = useTransient()
+
+/** The slider's knob is held: what it says is kept when it is let go, else when it has been quiet for a while. */
+const held = ref(false)
+const last = ref<number | null>(null)
+function slid(v: number) {
+  last.value = v
+  if (held.value) emit('draft', v)
+  else emit('press', v)
+}
+function hold() {
+  held.value = true
+  transient.drop()
+}
+function letGo() {
+  held.value = false
+  if (last.value !== null) emit('change', last.value)
+}
+const number = computed(() => Number(props.value))
+const place = computed(() => (Array.isArray(props.value) ? props.value : [0, 0]).map((n) => Number.parseFloat(String(n))))
+/** A place is written in the unit of its default. */
+const unit = computed(() => (String((props.e.default as unknown[])?.[0] ?? '').endsWith('vmin') ? 'vmin' : ''))
+function put(i: number, n: number): EntryValue {
+  const next = [...place.value]
+  next[i] = n
+  return unit.value ? (next.map((v) => `${v}vmin`) as unknown as number[]) : next
+}
+const marks = computed(() => Object.fromEntries((props.e.notches as number[]).map((n) => [n, ''])))
+const few = computed(() => props.e.options.length <= 4 && props.e.options.reduce((n, o) => n + o.name.length, 0) <= 34)
+/** A duration in seconds is kept in frames. */
+const fps = computed(() => doc.face!.rateN / doc.face!.rateD)
+const inSeconds = computed(() => props.e.kind === 'duration' && props.e.unit === 's')
+const shown = (frames: number) => (inSeconds.value ? frames / fps.value : frames)
+const frames = (v: number) => Math.round(inSeconds.value ? v * fps.value : v)
+</script>
+
+<template>
+  <div v-if="e.kind === 'amount' || e.kind === 'angle'" class="amount-row">
+    <NSlider v-named="e.label" :value="number" :min="e.min" :max="e.max" :step="e.step" :marks="e.notches.length ? marks : undefined" :tooltip="false" @update:value="(v: number | number[]) => slid(v as number)" @dragstart="hold" @dragend="letGo" />
+    <NumberField label="" :name="e.label" :value="number" :unit="e.kind === 'angle' ? '°' : e.unit" :min="e.min" :max="e.max" :step="e.step" :reset="Number(e.default)" @draft="emit('draft', $event)" @press="emit('press', $event)" @change="emit('change', $event)" @cancel="emit('cancel')" />
+  </div>
+  <NumberField v-else-if="e.kind === 'duration'" label="" :name="e.label" :value="shown(number)" :unit="inSeconds ? 's' : 'frames'" :min="shown(e.min)" :max="shown(e.max)" :places="inSeconds ? 2 : 0" :step="inSeconds ? 0.1 : 1" :reset="shown(Number(e.default))" @press="emit('press', frames($event))" @change="emit('change', frames($event))" @cancel="emit('cancel')" />
+  <div v-else-if="e.kind === 'place'" class="place">
+    <NumberField v-for="(part, i) in ['x', 'y']" :key="part" :label="part" :name="`${e.label} ${part}`" :unit="unit ? '%' : 'px'" :value="place[i]!" :min="e.area.length ? e.area[i]! : -32768" :max="e.area.length ? e.area[i + 2]! : 32768" :places="1" @draft="emit('draft', put(i, $event))" @press="emit('press', put(i, $event))" @change="emit('change', put(i, $event))" @cancel="emit('cancel')" />
+  </div>
+  <NSwitch v-else-if="e.kind === 'switch'" size="small" :value="value === true" :aria-label="e.label" @update:value="(v: boolean) => emit('change', v)" />
+  <NRadioGroup v-else-if="e.kind === 'choice' && few" :value="String(value)" size="small" :aria-label="e.label" @update:value="(v: string) => emit('change', v)">
+    <NRadioButton v-for="o in e.options" :key="o.id" :value="o.id" :data-option="o.id">{{ o.name }}</NRadioButton>
+  </NRadioGroup>
+  <NSelect v-else-if="e.kind === 'choice'" :value="String(value)" size="small" :options="e.options.map((o) => ({ value: o.id, label: o.name }))" :aria-label="e.label" @update:value="(v: string) => emit('change', v)" />
+  <ColourField v-else-if="e.kind === 'colour'" :label="e.label" :value="String(value)" @draft="emit('draft', $event)" @change="emit('change', $event)" @cancel="emit('cancel')" />
+</template>
+
+<style scoped>
+.amount-row { display: grid; grid-template-columns: minmax(0, 1fr) 88px; gap: 12px; align-items: center; padding-left: 8px; }
+.place { display: grid; grid-template-columns: 1fr 1fr; gap: 8px; }
+</style>
