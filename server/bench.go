@@ -176,6 +176,7 @@ type (
 		Move    any                `json:"move,omitempty"`
 		Ties    any                `json:"ties,omitempty"`
 		Clip    any                `json:"clip,omitempty"`
+		Pin     any                `json:"pin,omitempty" doc:"An entry and the value (at) of it at which what is set holds"`
 		Ops     []ActBody          `json:"ops,omitempty" maxItems:"500"`
 	}
 	// DraftDone is what an operation on a draft led to.
@@ -238,6 +239,7 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 	}
 	d := draft.Doc
 	p := pieceState{row: row, piece: edit.Piece{Values: sheet.Values{}.Clone()}, doc: craft.Drawable(d, s.lib)}
+	p.pin(pinOf(ctx, d))
 	v := DraftView{ID: row.ID, Name: d.Name, Revision: row.Revision, Category: d.Category, Family: d.Family, About: d.About, Purpose: string(d.Purpose),
 		Rate: d.Rate.Label(), RateN: d.Rate.N, RateD: d.Rate.D, Drop: d.Rate.DropFrame(), Frames: d.Frames, Formats: []BenchFormat{}, Cues: []BenchCue{}, Colours: []ColourView{},
 		Pockets: []PocketView{}, Layers: layerLines(d, sheet.Values{}), Layouts: []LayoutView{}, Motifs: []MotifView{}, Recipes: []RecipeView{}, Sheet: sheetViews(d, sheet.Values{}, true), Media: map[string]MediumView{}, Missing: []MissingView{},

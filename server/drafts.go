@@ -27,7 +27,11 @@ func (s *Server) draft(ctx context.Context, id string) (pieceState, error) {
 	if err != nil {
 		return pieceState{}, err
 	}
-	return s.draftState(row)
+	p, err := s.draftState(row)
+	if err == nil {
+		p.pin(pinOf(ctx, p.doc))
+	}
+	return p, err
 }
 
 func (s *Server) draftState(row store.Document) (pieceState, error) {

@@ -35,6 +35,7 @@ type sceneKey struct {
 	revision int64
 	format   string
 	alone    string // layers that alone are drawn, "" is all
+	pin      string // the value of an entry at which a draft is held
 }
 
 // framed is what a frame's address stands for.
@@ -63,7 +64,7 @@ type canvas struct {
 
 // scene compiles a piece for a format, or finds it compiled.
 func (s *Server) scene(p pieceState, format string) (*scene.Scene, error) {
-	k := sceneKey{p.row.ID, p.row.Revision, format, p.alone}
+	k := sceneKey{p.row.ID, p.row.Revision, format, p.alone, p.pinText()}
 	if sc, ok := s.scenes.Get(k); ok {
 		return sc, nil
 	}

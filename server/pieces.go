@@ -31,6 +31,8 @@ type pieceState struct {
 	piece edit.Piece
 	doc   *template.Document
 	alone string // layers that alone are drawn, with commas between; "" is all
+	// pinned holds a draft at a value of an entry of its sheet.
+	pinned *craft.Pin
 }
 
 // shown is the document as it is to be drawn.

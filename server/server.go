@@ -105,7 +105,7 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	srv.releaseLists, _ = lru.New[string, releaseLine](listedReleases)
 
 	r := chi.NewRouter()
-	r.Use(middleware.Recoverer, secure, guard, named, paced(stalled))
+	r.Use(middleware.Recoverer, secure, guard, named, pinned, paced(stalled))
 	huma.DefaultArrayNullable = false // lists are never null here
 	cfg := huma.DefaultConfig("Ivy Pocket", "1")
 	cfg.DocsPath = ""

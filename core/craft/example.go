@@ -24,6 +24,13 @@ type Pin struct {
 func byExample(doc *template.Document, lib scene.Library, a Act) (Plan, error) {
 	pin := *a.Pin
 	a.Pin = nil
+	a.Ops = slices.Clone(a.Ops)
+	for i := range a.Ops {
+		a.Ops[i].Pin = nil
+	}
+	if ofTheSheet(a) {
+		return Do(doc, lib, a)
+	}
 	e := doc.Sheet.Entry(pin.Entry)
 	if e == nil {
 		return Plan{}, fmt.Errorf("pin: the sheet has no entry named %q any more", pin.Entry)
@@ -56,6 +63,14 @@ func byExample(doc *template.Document, lib scene.Library, a Act) (Plan, error) {
 		plan.Op.Title = fmt.Sprintf("%s, at %s %s", title, e.Label, e.Says(pin.At))
 	}
 	return plan, nil
+}
+
+// ofTheSheet reports whether an act is about the sheet and not about the picture.
+func ofTheSheet(a Act) bool {
+	if a.Kind == "batch" {
+		return !slices.ContainsFunc(a.Ops, func(in Act) bool { return !ofTheSheet(in) })
+	}
+	return slices.Contains([]string{"default", "offer", "withdraw", "tie"}, a.Kind)
 }
 
 // count tells how many values an operation sets, and how much else it does.

@@ -21,6 +21,7 @@ func init() {
 	register(
 		row{"offer", "`paths` of values, or of pockets (`pockets/ID`); `group` (none is that of its kind), `way`: `each` (an entry for each, though they are alike)",
 			"puts values on the sheet as they are now; of several that are alike one entry drives all", offer},
+		row{"entry", "`way` (a kind of entries), `name`, `group`", "adds an entry that drives nothing yet: what it drives is set by example", addEntry},
 		row{"withdraw", "`paths` that are on the sheet, or `entry`", "takes them off the sheet; the picture stays as it is", withdraw},
 	)
 }
@@ -66,6 +67,42 @@ func offer(b *bench, a Act) error {
 		b.title = fmt.Sprintf("Put %d values on the sheet", len(names))
 	}
 	return nil
+}
+
+// addEntry puts an entry on the sheet that no value was offered for.
+func addEntry(b *bench, a Act) error {
+	k := scheme.Entries.Kind(a.Way)
+	if k == nil || k == scheme.MediaEntry {
+		return fmt.Errorf("way: %q is not a kind of entries that stands alone; media is offered from its pocket", a.Way)
+	}
+	label := strings.TrimSpace(a.Name)
+	if label == "" {
+		label = k.Label
+	}
+	e := template.Entry{Kind: template.EntryKind(k.Name), Label: b.freeLabel(label)}
+	e.ID = b.freeEntry(e.Label)
+	value := func(v scheme.Value) { e.Default = &v }
+	lo, hi := 0.0, 100.0
+	switch k {
+	case scheme.ChoiceEntry:
+		e.Options = []template.Option{{ID: "first", Label: "First"}, {ID: "second", Label: "Second"}}
+		value(scheme.Says("first"))
+	case scheme.SwitchEntry:
+		value(scheme.Is(true))
+	case scheme.AmountEntry:
+		e.Min, e.Max, e.Unit = &lo, &hi, "%"
+		value(scheme.One(50))
+	case scheme.AngleEntry:
+		lo, hi = -180, 180
+		e.Min, e.Max = &lo, &hi
+		value(scheme.One(0))
+	case scheme.PlaceEntry:
+		value(scheme.Many(0, 0))
+	case scheme.ColourEntry:
+		value(scheme.Says("#1e7383"))
+	}
+	b.title = "Add " + e.Label + " to the sheet"
+	return b.putOnSheet(e, a.Group)
 }
 
 // offering is an entry that is not on the sheet yet.

@@ -294,3 +294,26 @@ func TestTiesGoThereAndBack(t *testing.T) {
 		}
 	}
 }
+
+// An entry of any kind is added alone, is sound, and goes again without a trace.
+func TestEntriesAreAddedAlone(t *testing.T) {
+	first := doc(t, shown, "", shownMore)
+	for _, k := range scheme.Entries.Kinds {
+		if k == scheme.MediaEntry {
+			if _, err := Do(first, shelf{}, Act{Kind: "entry", Format: "wide", Way: k.Name}); err == nil {
+				t.Error("media stands alone")
+			}
+			continue
+		}
+		d, _ := do(t, first, Act{Kind: "entry", Way: k.Name})
+		d, _ = do(t, d, Act{Kind: "entry", Way: "switch", Name: " Ring "})
+		if err := d.Validate(); err != nil || d.Sheet.Entry("ring") == nil || len(d.Sheet.Entries()) != 2 {
+			t.Errorf("%s: %v\n%s", k.Name, err, sheetText(d))
+		}
+		d, _ = do(t, d, Act{Kind: "withdraw", Entry: d.Sheet.Entry("ring").ID})
+		d, _ = do(t, d, Act{Kind: "withdraw", Entry: d.Sheet.Entries()[0].ID})
+		if text(t, d) != text(t, first) {
+			t.Errorf("%s: left is %s", k.Name, text(t, d))
+		}
+	}
+}

@@ -70,6 +70,19 @@ export const api = createClient<paths>({
   headers: { 'Ivy-Author': author, 'Ivy-Window': windowId },
 })
 
+/** The value of an entry at which the open draft is held, as the server is told of it; none is ''. */
+let pin = ''
+export function holdAt(entry: string, value: EntryValue | undefined) {
+  pin = value === undefined ? '' : `${entry}=${JSON.stringify(value)}`
+}
+const pinned = (): Record<string, string> => (pin ? { 'Ivy-Pin': pin } : {})
+api.use({
+  onRequest({ request }) {
+    for (const [name, v] of Object.entries(pinned())) request.headers.set(name, v)
+    return request
+  },
+})
+
 const NO_ANSWER = 'The server does not answer. What you did before is safe; try again in a moment.'
 
 /** How often a picture is asked for that the server was too busy to draw. */
@@ -81,7 +94,7 @@ const PICTURE_TRIES = 5
  */
 export async function fetchPicture(url: string, init: RequestInit & { headers?: Record<string, string> } = {}): Promise<Response> {
   for (let n = 1; ; n++) {
-    const r = await fetch(url, { ...init, headers: { 'Ivy-Author': author, 'Ivy-Window': windowId, ...init.headers } }).catch((e: Error) => {
+    const r = await fetch(url, { ...init, headers: { 'Ivy-Author': author, 'Ivy-Window': windowId, ...pinned(), ...init.headers } }).catch((e: Error) => {
       throw e.name === 'AbortError' ? e : new Failure(0, NO_ANSWER)
     })
     const after = Number(r.headers.get('Retry-After') ?? 0)

@@ -1016,6 +1016,8 @@ export interface components {
             part?: unknown;
             path?: string;
             paths?: string[];
+            /** @description An entry and the value (at) of it at which what is set holds */
+            pin?: unknown;
             play?: components["schemas"]["PlayView"];
             pocket?: string;
             /**

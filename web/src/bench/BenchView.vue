@@ -23,6 +23,7 @@ import BenchMake from './BenchMake.vue'
 import { useDropping } from './dropping'
 import FormatsBar from './FormatsBar.vue'
 import HistoryPanel from './HistoryPanel.vue'
+import { useSheet } from './sheet'
 import SheetSide from './SheetSide.vue'
 import SideFormat from './SideFormat.vue'
 import LayerTree from './LayerTree.vue'
@@ -37,6 +38,7 @@ const transport = useTransport()
 const pockets = usePockets()
 const media = useMediaStore()
 const tool = useTool()
+const sheet = useSheet()
 const { fill } = useFilling()
 const { useKeys, lines, around, act, does, motif } = useActs()
 const dropping = useDropping()
@@ -139,7 +141,8 @@ const missing = computed(() => draft.value?.missing ?? [])
     <div v-else class="stage waiting">
       <p v-if="draft && !draft.formats.length">There is no canvas yet.</p>
     </div>
-    <p v-if="tool.pointing" class="path" role="status" data-test="pointing-at"><strong>{{ tool.pointing.what }}</strong> point at a layer on the stage or in the list; Esc leaves it</p>
+    <p v-if="sheet.pinned" class="path pinned" role="status" data-test="pinned"><strong>{{ sheet.pinned.label }}: {{ sheet.stops(sheet.pinned).find((s) => s.at === sheet.pin!.at)?.label ?? sheet.pin!.at }}</strong> what you set now, it drives <button data-test="unpin" @click="sheet.letGo()">Let go</button></p>
+    <p v-else-if="tool.pointing" class="path" role="status" data-test="pointing-at"><strong>{{ tool.pointing.what }}</strong> point at a layer on the stage or in the list; Esc leaves it</p>
     <nav v-else-if="path.length" class="path" aria-label="Where you are">
       <button @click="((tool.inside = ''), (selection.layers = []))">Canvas</button><template v-for="p in path" :key="p.id"><span>›</span><button :class="{ here: p.id === tool.inside }" @click="((tool.inside = p.id), (selection.layers = []))">{{ p.name }}</button></template>
       <span v-if="motif" class="own" role="radiogroup" aria-label="What is set here">
@@ -191,6 +194,8 @@ const missing = computed(() => draft.value?.missing ?? [])
 .others { display: grid; grid-auto-rows: minmax(120px, 1fr); gap: 4px; padding: 8px 8px 8px 0; overflow: auto; min-height: 0; border-left: 1px dashed rgba(233, 232, 226, 0.3); padding-left: 8px; }
 .waiting { background: var(--surround); color: #e9e8e2; display: grid; place-items: center; }
 .path { position: absolute; left: calc(var(--rail) + 12px); top: 50px; z-index: 2; display: flex; align-items: center; gap: 4px; background: var(--linen); border-radius: 8px; padding: 2px 8px; max-width: 50%; overflow: hidden; }
+.path.pinned { background: #e7a13a; color: #3a2606; max-width: 70%; }
+.path.pinned button { color: #3a2606; text-decoration: underline; font-weight: 600; }
 .path button { border: 0; background: none; padding: 2px 4px; cursor: pointer; color: var(--ivy-deep); white-space: nowrap; }
 .own { display: flex; margin-left: 8px; border-left: 1px solid var(--rule); padding-left: 8px; gap: 3px; }
 .own button { border-radius: 6px; padding: 2px 7px; color: var(--ink-quiet); }

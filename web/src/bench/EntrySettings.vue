@@ -104,5 +104,6 @@ const retie = (i: number, t: Tie | null) => does({ kind: 'tie', entry: props.e.i
 .unit input { flex: 1; min-width: 0; border: 0; background: none; outline: 0; text-align: right; color: var(--ink); }
 .unit:focus-within { border-color: var(--ivy); }
 .options { display: grid; gap: 4px; justify-items: start; }
-.row { display: flex; gap: 4px; width: 100%; }
+.row { display: flex; gap: 4px; width: 100%; align-items: center; }
+.row :deep(.n-input) { align-self: center; }
 </style>

@@ -60,7 +60,7 @@ const source = computed(() => {
   <div class="property" :class="{ single: p.kind === 'switch' || (p.kind === 'number' && parts.length === 1) }" :data-property="place">
     <div class="line">
       <span class="name" :title="p.about">{{ p.label }}</span>
-      <OfferButton v-if="template && (p.offers || p.entry)" :paths="[p.path]" :entry="p.entry" :what="p.label" />
+      <OfferButton v-if="template && (p.entry || (p.offers && !ruled))" :paths="[p.path]" :entry="p.entry" :what="p.label" />
       <button v-if="joined && !ruled" class="each" :title="`Set each of ${p.parts.length} numbers`" @click="each = true">each</button>
       <button v-if="template && p.in && !ruled" class="each" :data-unit="p.in" :title="p.in === 'px' ? 'So many px on every canvas; press: a share of the shorter side' : `A share of the canvas’ shorter side, shown in px of this one; press: so many px on every canvas`" @click="emit('unit', p.in === 'px' ? 'share' : 'px')">{{ p.in === 'px' ? 'px' : 'share' }}</button>
       <button v-if="p.name === 'copies.seed' && !ruled" class="icon-button back" title="Scatter them otherwise" aria-label="Scatter them otherwise" data-test="scatter" @click="emit('set', [Math.floor(Math.random() * 10000)])"><IconDice5 :size="15" /></button>

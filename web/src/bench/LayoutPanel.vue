@@ -40,7 +40,7 @@ const parts = ref<number | null>(2)
 const lengths = [
   ['gutter', 'Gutter'],
   ['margin', 'Margin'],
-  ['radius', 'Corner radius'],
+  ['radius', 'Corner radius', 'Radius'],
 ] as const
 </script>
 
@@ -57,7 +57,7 @@ const lengths = [
     <label v-for="name in (['columns', 'rows'] as const)" :key="name" class="weights"><span>{{ name === 'columns' ? 'Columns' : 'Rows' }}</span><input v-model="weights[name]" class="num" :aria-label="`Weights of the ${name}`" :data-weights="name" title="Weights: 2 1 makes the first twice as large; or drag the lines on the stage" @change="weigh(name)" @keydown.enter="weigh(name)" /></label>
     <p v-if="wrong" class="rust" role="alert">{{ wrong }}</p>
     <div class="grid">
-      <div v-for="[name, label] in lengths" :key="name" class="length"><OfferButton :paths="[`layouts/${id}/${name}`]" :what="label" /><NumberField :label="label" unit="px" :value="split[name]" :min="0" :max="8192" :reset="0" @draft="transient.show(op(name, $event))" @press="transient.soon(op(name, $event))" @change="transient.keep(op(name, $event))" @cancel="transient.hide()" /></div>
+      <div v-for="[name, label, short] in lengths" :key="name" class="length"><OfferButton :paths="[`layouts/${id}/${name}`]" :what="label" /><NumberField :label="short ?? label" :name="label" unit="px" :value="split[name]" :min="0" :max="8192" :reset="0" @draft="transient.show(op(name, $event))" @press="transient.soon(op(name, $event))" @change="transient.keep(op(name, $event))" @cancel="transient.hide()" /></div>
     </div>
     <NRadioGroup :value="split.by" size="small" aria-label="How the gutter is made" @update:value="(v: string) => doc.change(op('gutterBy', v))">
       <NRadioButton value="shrink" title="Cells get smaller; the outer edges stay">Smaller cells</NRadioButton>

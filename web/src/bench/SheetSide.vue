@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { IconGripVertical, IconPlus, IconTrash } from '@tabler/icons-vue'
-import { NButton, NInput } from 'naive-ui'
+import { IconChevronDown, IconChevronRight, IconGripVertical, IconPin, IconPlus, IconTrash } from '@tabler/icons-vue'
+import { NButton, NDropdown, NInput } from 'naive-ui'
 import { computed, ref } from 'vue'
 
 import type { Act, Entry, EntryValue } from '../api/client'
@@ -38,6 +38,8 @@ const value = (e: Entry) => {
   return ((w as Act | null)?.value ?? e.value) as EntryValue
 }
 const lengths = (e: Entry) => e.kind === 'duration' || e.kind === 'media'
+
+const pinnedAt = (e: Entry, at: EntryValue) => sheet.pin?.entry === e.id && sheet.pin.at === at
 
 // Order by dragging, and by Alt and arrows.
 const drag = useDrag()
@@ -99,18 +101,27 @@ function addGroup() {
   for (let n = 2; sheet.groups.some((g) => g.id === id); n++) id = `${base}-${n}`
   void does({ kind: 'add', into: 'groups', at: -1, part: { id, label: text, entries: [] } })
 }
+/** What an entry may be that no value was offered for. */
+const kinds = computed(() => [
+  ['choice', 'Choice between a few things'], ['switch', 'Switch, on or off'], ['amount', 'Amount'], ['angle', 'Angle'], ['place', 'Place'], ['colour', 'Colour'],
+  ...(sheet.entries.some((e) => e.kind === 'duration') ? [] : [['duration', 'Duration of the piece']]),
+].map(([key, label]) => ({ key, label })))
+const folded = ref<string[]>([])
+const fold = (id: string) => (folded.value = folded.value.includes(id) ? folded.value.filter((x) => x !== id) : [...folded.value, id])
 const count = computed(() => sheet.entries.length)
 </script>
 
 <template>
   <div class="sheet" data-test="sheet-side">
     <p class="quiet small intro">{{ count ? `What an editor is given: ${count} ${count === 1 ? 'entry' : 'entries'}, in this order.` : 'An editor is given nothing yet. Press the spool beside a value, or in a pocket’s panel, to put it here.' }}</p>
-    <details v-for="g in sheet.groups" :key="g.id" open :data-group="g.id">
-      <summary :class="{ goal: goal && 'group' in goal && goal.group === g.id }">
-        <NInput size="tiny" class="name" :key="g.label" :default-value="g.label" :maxlength="80" :input-props="{ 'aria-label': `Heading ${g.label}` }" @click.stop.prevent @keydown.space.stop @keydown.enter.stop.prevent="($event.target as HTMLInputElement).blur()" @change="(n: string) => n.trim() && n.trim() !== g.label && does({ kind: 'rename', path: `groups/${g.id}`, name: n.trim() })" />
+    <section v-for="g in sheet.groups" :key="g.id" :data-group="g.id" :aria-label="g.label">
+      <div class="head" :class="{ goal: goal && 'group' in goal && goal.group === g.id }">
+        <button class="fold" :aria-expanded="!folded.includes(g.id)" :aria-label="`${folded.includes(g.id) ? 'Unfold' : 'Fold'} ${g.label}`" @click="fold(g.id)"><component :is="folded.includes(g.id) ? IconChevronRight : IconChevronDown" :size="14" /></button>
+        <NInput size="tiny" class="name" :key="g.label" :default-value="g.label" :maxlength="80" :input-props="{ 'aria-label': `Heading ${g.label}` }" @keydown.enter="($event.target as HTMLInputElement).blur()" @change="(n: string) => n.trim() && n.trim() !== g.label && does({ kind: 'rename', path: `groups/${g.id}`, name: n.trim() })" />
         <span class="num quiet">{{ g.entries.length }}</span>
-        <button v-if="!g.entries.length" class="icon-button" :aria-label="`Remove the heading ${g.label}`" title="Remove the empty heading" @click.stop.prevent="does({ kind: 'remove', path: `groups/${g.id}` })"><IconTrash :size="14" /></button>
-      </summary>
+        <button v-if="!g.entries.length" class="icon-button" :aria-label="`Remove the heading ${g.label}`" title="Remove the empty heading" @click="does({ kind: 'remove', path: `groups/${g.id}` })"><IconTrash :size="14" /></button>
+      </div>
+      <template v-if="!folded.includes(g.id)">
       <div v-for="e in g.entries" :key="e.id" class="entry" :class="{ on: picked(e), fixed: e.bench!.fixed, goal: goal && 'id' in goal && goal.id === e.id, below: goal && 'id' in goal && goal.below }" :data-line="e.id">
         <div class="line">
           <button class="grip" :aria-label="`Move ${e.label}: Alt and arrows`" title="Drag, or Alt and arrows" @pointerdown="take($event, e)" @keydown="keyed($event, e)"><IconGripVertical :size="14" /></button>
@@ -121,11 +132,16 @@ const count = computed(() => sheet.entries.length)
           <button class="icon-button off" title="Take it off the sheet" :aria-label="`Take ${e.label} off the sheet`" :data-off="e.id" @click="withdraw([e.id])"><IconTrash :size="14" /></button>
         </div>
         <EntryField v-if="!lengths(e)" :e="e" :value="value(e)" @draft="transient.show(op(e, $event))" @press="transient.soon(op(e, $event))" @change="transient.keep(op(e, $event))" @cancel="transient.hide()" />
+        <div v-if="!e.bench!.fixed && sheet.stops(e).length" class="notches" role="radiogroup" :aria-label="`Set ${e.label} by example`">
+          <button v-for="s in sheet.stops(e)" :key="String(s.at)" class="notch num" :class="{ on: pinnedAt(e, s.at) }" role="radio" :aria-checked="pinnedAt(e, s.at)" :title="pinnedAt(e, s.at) ? 'Let go of the picture' : `Hold the picture at ${s.label}: what you set then, ${e.label} drives`" :data-notch="`${e.id} ${s.at}`" @click="sheet.hold(e.id, s.at)"><IconPin :size="11" />{{ s.label }}</button>
+        </div>
         <EntrySettings v-if="picked(e) && sheet.chosen.length === 1" :e="e" />
       </div>
-    </details>
+      </template>
+    </section>
     <p v-if="sheet.chosen.length > 1" class="quiet small">{{ sheet.chosen.length }} are selected: they move together, and a value that is set for one is set for all that ask for the same.</p>
     <div class="row">
+      <NDropdown trigger="click" :options="kinds" @select="(way: string) => does({ kind: 'entry', way })"><NButton size="tiny" data-test="add-entry" title="One that drives nothing yet: what it drives is set by example"><template #icon><IconPlus :size="14" /></template>Entry …</NButton></NDropdown>
       <NInput v-model:value="label" size="tiny" placeholder="One more heading" :maxlength="80" :input-props="{ 'aria-label': 'One more heading' }" @keydown.enter="addGroup" />
       <NButton size="tiny" :disabled="!label.trim()" data-test="add-group" @click="addGroup"><template #icon><IconPlus :size="14" /></template>Add</NButton>
     </div>
@@ -135,11 +151,10 @@ const count = computed(() => sheet.entries.length)
 <style scoped>
 .sheet { display: grid; gap: 8px; grid-template-columns: minmax(0, 1fr); }
 .small { font-size: 12px; }
-summary { display: flex; align-items: center; gap: 8px; cursor: pointer; padding: 3px 0 5px; list-style: none;
+.head { display: flex; align-items: center; gap: 6px; padding: 3px 0 5px;
   background: repeating-linear-gradient(90deg, var(--rule-strong) 0 5px, transparent 5px 10px) bottom / 100% 1.2px no-repeat; }
-summary::before { content: ''; width: 7px; height: 7px; border-right: 1.6px solid var(--ink-quiet); border-bottom: 1.6px solid var(--ink-quiet); transform: rotate(-45deg); margin-left: 2px; flex: none; }
-details[open] summary::before { transform: rotate(45deg); }
-summary.goal { background-color: var(--ivy-wash); }
+.head.goal { background-color: var(--ivy-wash); }
+.fold { border: 0; background: none; padding: 2px; cursor: pointer; color: var(--ink-quiet); display: grid; }
 .name :deep(input) { font-weight: 600; }
 .name { --n-color: transparent !important; --n-border: 1px solid transparent !important; }
 .entry { display: grid; gap: 4px; padding: 5px 4px; border-radius: 8px; border: 1px solid transparent; grid-template-columns: minmax(0, 1fr); }
@@ -151,6 +166,9 @@ summary.goal { background-color: var(--ivy-wash); }
 .grip { border: 0; background: none; padding: 3px 0; cursor: grab; color: var(--ink-quiet); display: grid; touch-action: none; }
 .label { flex: 1; min-width: 0; text-align: left; border: 0; background: none; padding: 0; font-weight: 600; cursor: pointer; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .chip { font-size: 11px; background: var(--linen-deep); border-radius: 4px; padding: 0 5px; color: var(--ink-quiet); }
+.notches { display: flex; flex-wrap: wrap; gap: 4px; padding-left: 20px; }
+.notch { display: flex; align-items: center; gap: 3px; border: 1px dashed var(--rule-strong); border-radius: 6px; background: none; padding: 1px 7px; font-size: 11px; cursor: pointer; color: var(--ink-quiet); }
+.notch.on { background: #e7a13a; border: 1px solid #e7a13a; color: #3a2606; font-weight: 600; }
 .off { width: 22px; height: 22px; opacity: 0; }
 .entry:hover .off, .entry:focus-within .off { opacity: 1; }
 .row { display: flex; gap: 6px; align-items: center; }

@@ -7,6 +7,7 @@ import { useNotices } from '../common/notices'
 import { useSelection } from '../common/selection'
 import { useTransient } from '../common/transient'
 import { useTransport } from '../common/transport'
+import { useSheet } from './sheet'
 import { tray, useTool, type Swatch } from './tool'
 
 /** An act without what every act says of itself. */
@@ -19,6 +20,7 @@ export function useActs() {
   const transient = useTransient()
   const transport = useTransport()
   const tool = useTool()
+  const sheet = useSheet()
 
   const lines = computed(() => new Map((doc.draft?.layers ?? []).map((y) => [y.id, y])))
   const chosen = computed<LayerLine[]>(() => selection.layers.map((id) => lines.value.get(id)).filter((y): y is LayerLine => !!y))
@@ -52,7 +54,7 @@ export function useActs() {
   })
   /** An act as it goes to the server, on the selection unless it names others. */
   function act(deed: Deed): Act {
-    return { layers: selection.layers, ...deed, format: selection.format, frame: transport.frame, apart: selection.apart, own: motif.value ? tool.own : undefined }
+    return { layers: selection.layers, ...deed, format: selection.format, frame: transport.frame, apart: selection.apart, own: motif.value ? tool.own : undefined, ...(sheet.pin ? { pin: sheet.pin } : {}) }
   }
   const does = (deed: Deed) => doc.change(act(deed))
 

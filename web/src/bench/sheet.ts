@@ -1,8 +1,10 @@
 import { defineStore } from 'pinia'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 
-import type { Entry } from '../api/client'
+import { holdAt, type Entry, type EntryValue } from '../api/client'
 import { useDocument } from '../common/document'
+import { plain } from '../common/format'
+import { usePockets } from '../common/pockets'
 
 /** The sheet of the draft: its entries, and those that are selected in the panel. */
 export const useSheet = defineStore('sheet', () => {
@@ -18,5 +20,32 @@ export const useSheet = defineStore('sheet', () => {
     const to = (t: unknown) => (t as { to: string }).to
     return entries.value.find((e) => e.bench!.ties.some((t) => to(t.tie) === path || to(t.tie) === `${path}/value` || to(t.tie).startsWith(`${path}.`)))
   }
-  return { groups, entries, chosen, of, drives }
+  /** The picture is held at a value of an entry: what is set then becomes what the entry drives. */
+  const pin = ref<{ entry: string; at: EntryValue } | null>(null)
+  const pinned = computed(() => (pin.value ? of(pin.value.entry) : undefined))
+  const pockets = usePockets()
+  function hold(entry: string, at: EntryValue) {
+    pin.value = pin.value?.entry === entry && JSON.stringify(pin.value.at) === JSON.stringify(at) ? null : { entry, at }
+  }
+  const letGo = () => (pin.value = null)
+  watch(
+    pin,
+    (p) => {
+      holdAt(p?.entry ?? '', p?.at)
+      pockets.epoch++
+      if (doc.draft) void doc.again()
+    },
+    { flush: 'sync' },
+  )
+  watch(() => doc.key, letGo)
+  watch(pinned, (e) => !e && letGo())
+  /** Where an entry is set by example. */
+  function stops(e: Entry): { at: EntryValue; label: string }[] {
+    if (e.kind === 'choice') return e.options.map((o) => ({ at: o.id, label: o.name }))
+    if (e.kind === 'switch') return [{ at: false, label: 'off' }, { at: true, label: 'on' }]
+    if (e.kind !== 'amount' && e.kind !== 'angle') return []
+    const at = e.notches.length ? (e.notches as number[]) : [e.min, Number(e.default), e.max]
+    return [...new Set(at)].sort((a, b) => a - b).map((n) => ({ at: n, label: plain(n, 2) }))
+  }
+  return { pin, pinned, hold, letGo, stops, groups, entries, chosen, of, drives }
 })

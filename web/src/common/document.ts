@@ -59,6 +59,9 @@ export const useDocument = defineStore('document', () => {
     }
   }
 
+  /** Asks anew for what is shown, when that is told otherwise than before. */
+  const again = () => (home.value ? load(home.value) : Promise.resolve())
+
   let chain: Promise<unknown> = Promise.resolve()
   /**
    * Runs changes one after another. A change belongs to the document that was open when it was asked for, wherever the
@@ -125,5 +128,5 @@ export const useDocument = defineStore('document', () => {
     if (h && (n.type === 'lost' || (n.type === h.kind && n.id === h.id && n.window !== windowId))) void load(h)
   })
 
-  return { kind, view, face, piece, draft, chosen, key, home, failure, deleted, saving, load, take, change, before, step, amend }
+  return { kind, view, face, piece, draft, chosen, key, home, failure, deleted, saving, load, again, take, change, before, step, amend }
 })

@@ -5,6 +5,7 @@ import type { Failure, Layer } from '../api/client'
 import { coalesced } from './coalesced'
 import { useDocument } from './document'
 import { useNotices } from './notices'
+import { usePockets } from './pockets'
 import { useSelection } from './selection'
 import { subject } from './subjects'
 import { useTransport } from './transport'
@@ -14,6 +15,7 @@ export const useLayer = defineStore('layer', () => {
   const doc = useDocument()
   const selection = useSelection()
   const transport = useTransport()
+  const pockets = usePockets()
   const view = shallowRef<Layer | null>(null)
 
   const load = coalesced(async () => {
@@ -30,7 +32,7 @@ export const useLayer = defineStore('layer', () => {
       if (selection.layer === id) useNotices().say('error', (e as Failure).message)
     }
   })
-  watch([() => selection.layer, () => selection.format, () => doc.face?.revision, () => !transport.playing && transport.frame], () => {
+  watch([() => selection.layer, () => selection.format, () => doc.face?.revision, () => pockets.epoch, () => !transport.playing && transport.frame], () => {
     if (view.value?.id !== selection.layer) view.value = null
     if (!transport.playing) void load()
   }, { immediate: true })
