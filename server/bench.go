@@ -117,9 +117,20 @@ type (
 		Stands   map[string][]scene.Stand `json:"stands" doc:"By format"`
 		Undo     string                   `json:"undo"`
 		Redo     string                   `json:"redo"`
-		// Faults say what keeps it from being drawn, Lacks what it needs to be released.
+		// From is the template on the shelf that it began from and whose next release it makes,
+		// with its newest; no id is none.
+		From ReleaseOf `json:"from"`
+		// Faults say what keeps it from being drawn, Lacks what it needs to be released, Told
+		// what is set and never seen.
 		Faults []string `json:"faults"`
 		Lacks  []string `json:"lacks"`
+		Told   []string `json:"told"`
+	}
+	// ReleaseOf is a release of a template.
+	ReleaseOf struct {
+		ID     string `json:"id"`
+		Name   string `json:"name"`
+		Number int    `json:"number"`
 	}
 	// MotifView is a group that is built once and used many times.
 	MotifView struct {
@@ -243,7 +254,7 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 	v := DraftView{ID: row.ID, Name: d.Name, Revision: row.Revision, Category: d.Category, Family: d.Family, About: d.About, Purpose: string(d.Purpose),
 		Rate: d.Rate.Label(), RateN: d.Rate.N, RateD: d.Rate.D, Drop: d.Rate.DropFrame(), Frames: d.Frames, Formats: []BenchFormat{}, Cues: []BenchCue{}, Colours: []ColourView{},
 		Pockets: []PocketView{}, Layers: layerLines(d, sheet.Values{}), Layouts: []LayoutView{}, Motifs: []MotifView{}, Recipes: []RecipeView{}, Sheet: sheetViews(d, sheet.Values{}, true), Media: map[string]MediumView{}, Missing: []MissingView{},
-		Stands: map[string][]scene.Stand{}, Faults: []string{}, Lacks: []string{}}
+		Stands: map[string][]scene.Stand{}, Faults: []string{}, Lacks: []string{}, Told: []string{}}
 	if v.Purpose == "" {
 		v.Purpose = string(template.StandAlone)
 	}
@@ -321,6 +332,12 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 		if x, ok := stray[v.Formats[i].ID]; ok {
 			v.Formats[i].Astray, v.Formats[i].LayLike = x.Layers, x.Like
 		}
+	}
+	if t, err := s.shelved(ctx, row.Template); err == nil {
+		v.From = ReleaseOf{t.ID, t.Name, t.Number}
+	}
+	for _, f := range d.Findings() {
+		v.Told = append(v.Told, f.Error())
 	}
 	var faults template.Faults
 	if err := d.Validate(); errors.As(err, &faults) {

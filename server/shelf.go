@@ -67,6 +67,7 @@ func (s *Server) shelfRoutes(api huma.API) {
 			return &struct{ Body []ShelfItem }{items}, s.apiError(err)
 		})
 	s.templateRoutes(api)
+	s.releaseRoutes(api)
 	huma.Register(api, huma.Operation{OperationID: "open-template", Method: http.MethodPost, Path: "/api/templates/{id}/open",
 		Summary: "Make a piece of a template, or reopen the one last changed"},
 		func(ctx context.Context, in *struct {

@@ -2,8 +2,10 @@ package server
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"net/http"
+	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -68,6 +70,66 @@ func (s *Server) templateRoutes(api huma.API) {
 				s.hub.send(event{Type: "shelf"})
 			}
 			return &struct{ Body changedTemplates }{changedTemplates{append([]string{}, ids...)}}, s.apiError(err)
+		})
+}
+
+// ReleaseView is a release as it is listed.
+type ReleaseView struct {
+	ReleaseOf
+	Note   string `json:"note"`
+	When   string `json:"when" format:"date-time"`
+	Hash   string `json:"hash" doc:"SHA-256 of its document; empty is of before hashes were kept"`
+	Pieces int    `json:"pieces" doc:"Made of it"`
+}
+
+func (s *Server) releaseRoutes(api huma.API) {
+	huma.Register(api, huma.Operation{OperationID: "releases", Method: http.MethodGet, Path: "/api/templates/{id}/releases", Summary: "The releases of a template, the newest first"},
+		func(ctx context.Context, in *struct {
+			ID string `path:"id"`
+		}) (*struct{ Body []ReleaseView }, error) {
+			t, err := s.shelved(ctx, in.ID)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			list, err := s.store.Releases(ctx, in.ID)
+			out := []ReleaseView{}
+			for _, r := range list {
+				out = append(out, ReleaseView{ReleaseOf{t.ID, t.Name, r.Number}, r.Note, r.Created, r.Hash, r.Pieces})
+			}
+			return &struct{ Body []ReleaseView }{out}, s.apiError(err)
+		})
+	huma.Register(api, huma.Operation{OperationID: "release-draft", Method: http.MethodPost, Path: "/api/drafts/{id}/release", Summary: "Release a draft as it is",
+		Description: "It is frozen: the next release of the template that the draft began from, or the first of a new one. The draft goes on from it."},
+		func(ctx context.Context, in *struct {
+			Who
+			ID   string `path:"id"`
+			Body struct {
+				Note string `json:"note,omitempty" maxLength:"2000" doc:"What is new in it, for people"`
+				New  bool   `json:"new,omitempty" doc:"As a template of its own, beside the one that it began from"`
+			}
+		}) (*struct{ Body ReleaseOf }, error) {
+			row, err := s.store.DraftOf(ctx, in.ID)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			draft, err := s.store.Read(row)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			if missing := craft.Missing(draft.Doc, s.lib); len(missing) > 0 {
+				return nil, s.apiError(badRequest{fmt.Errorf("%d of its files are missing; put them in again, or choose others", len(missing))})
+			}
+			r, err := s.store.ReleaseDraft(ctx, in.ID, strings.TrimSpace(in.Body.Note), in.Body.New)
+			var faults template.Faults
+			if errors.As(err, &faults) {
+				err = badRequest{err}
+			}
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			s.hub.send(event{Type: "shelf"})
+			s.hub.send(event{Type: "draft", ID: in.ID, Revision: row.Revision})
+			return &struct{ Body ReleaseOf }{ReleaseOf{r.Template, draft.Doc.Name, r.Number}}, nil
 		})
 }
 

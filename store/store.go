@@ -5,7 +5,6 @@ package store
 
 import (
 	"context"
-	"database/sql"
 	"embed"
 	"encoding/json"
 	"errors"
@@ -21,7 +20,6 @@ import (
 
 	"ivypocket/core/edit"
 	"ivypocket/core/sheet"
-	"ivypocket/core/template"
 )
 
 //go:embed migrations/*.sql
@@ -135,48 +133,6 @@ func (s *Store) Shelve(ctx context.Context, t Shelved) error {
 		}
 		return nil
 	})
-}
-
-// Release adds a frozen release of a template, unless the newest one is the
-// same to the byte, and returns its number. A new one says what the template is called.
-func (s *Store) Release(ctx context.Context, d *template.Document) (int, error) {
-	doc, err := json.Marshal(d)
-	if err != nil {
-		return 0, err
-	}
-	number := 0
-	err = s.db.tx(ctx, func(tx *sqlx.Tx) error {
-		var last struct {
-			Number   int
-			Document string
-		}
-		err := tx.GetContext(ctx, &last, `SELECT number, document FROM releases WHERE template = ? ORDER BY number DESC LIMIT 1`, d.ID)
-		if err == nil && last.Document == string(doc) {
-			number = last.Number
-			return nil
-		}
-		if err != nil && !errors.Is(err, sql.ErrNoRows) {
-			return err
-		}
-		number = last.Number + 1
-		if _, err := tx.ExecContext(ctx, `INSERT INTO templates (id, name, category, family) VALUES (?, ?, ?, ?)
-			ON CONFLICT(id) DO UPDATE SET name = excluded.name, category = excluded.category, family = excluded.family`,
-			d.ID, d.Name, d.Category, d.Family); err != nil {
-			return err
-		}
-		_, err = tx.ExecContext(ctx, `INSERT INTO releases (template, number, document, created) VALUES (?, ?, ?, ?)`, d.ID, number, string(doc), now())
-		return err
-	})
-	return number, err
-}
-
-// Document reads a release.
-func (s *Store) Document(ctx context.Context, id string, number int) (*template.Document, error) {
-	var doc string
-	if err := s.db.GetContext(ctx, &doc, `SELECT document FROM releases WHERE template = ? AND number = ?`, id, number); err != nil {
-		return nil, notFound(err)
-	}
-	return template.Parse([]byte(doc))
 }
 
 // Kinds of documents.

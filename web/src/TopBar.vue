@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { IconArrowBackUp, IconArrowForwardUp, IconKeyboard, IconNeedleThread } from '@tabler/icons-vue'
+import { IconArrowBackUp, IconArrowForwardUp, IconKeyboard, IconNeedleThread, IconRosetteDiscountCheck } from '@tabler/icons-vue'
 import { NButton, useMessage } from 'naive-ui'
 import { computed, nextTick, ref, watch } from 'vue'
 import { RouterLink, useRoute } from 'vue-router'
 
+import ReleaseDialog from './bench/ReleaseDialog.vue'
 import { tip, useCommands } from './common/commands'
 import { useDocument } from './common/document'
 import KeysDialog from './common/KeysDialog.vue'
@@ -35,10 +36,11 @@ watch(
 const deskTo = computed(() => (last.value.piece ? `/desk/${last.value.piece}` : null))
 const benchTo = computed(() => (last.value.draft ? `/bench/${last.value.draft}` : null))
 const rendering = ref(false)
+const releasing = ref(false)
 // The dialog is about the piece that it was opened on, and ends with it.
 watch(
   () => doc.key,
-  () => (rendering.value = false),
+  () => (rendering.value = releasing.value = false),
 )
 const keys = ref(false)
 
@@ -94,7 +96,7 @@ useCommands({ undo: () => void doc.step('undo'), redo: () => void doc.step('redo
         <button v-else class="name" :title="`Rename ${face.name}`" @click="rename">{{ face.name }}</button>
       </h1>
       <span v-if="atDesk && doc.piece" class="quiet of">of {{ doc.piece.template.name }}, release {{ doc.piece.template.release }}</span>
-      <span v-else-if="doc.draft" class="quiet of">draft{{ doc.draft.category ? ` in ${doc.draft.category}` : '' }}</span>
+      <span v-else-if="doc.draft" class="quiet of">draft{{ doc.draft.from.id ? ` of ${doc.draft.from.name}` : doc.draft.category ? ` in ${doc.draft.category}` : '' }}</span>
       <div class="history">
         <span v-if="news.connected" class="quiet saved" role="status">{{ doc.saving ? 'Saving' : 'Saved' }}</span>
         <button class="icon-button" :disabled="!face.undo" :title="face.undo ? tip('undo', `Undo: ${face.undo}`) : 'Nothing to undo'" aria-label="Undo" @click="doc.step('undo')"><IconArrowBackUp :size="19" :stroke-width="1.8" /></button>
@@ -107,8 +109,12 @@ useCommands({ undo: () => void doc.step('undo'), redo: () => void doc.step('redo
       <NButton v-if="atDesk && doc.piece" type="primary" :disabled="doc.piece.faults.length > 0" data-test="render" @click="rendering = true">
         <template #icon><IconNeedleThread :size="17" /></template>Render
       </NButton>
+      <NButton v-if="atBench && doc.draft" type="primary" data-test="release" @click="releasing = true">
+        <template #icon><IconRosetteDiscountCheck :size="17" /></template>Release
+      </NButton>
     </div>
     <RenderDialog v-if="doc.piece" v-model:show="rendering" />
+    <ReleaseDialog v-if="doc.draft" v-model:show="releasing" />
     <KeysDialog v-model:show="keys" />
   </header>
 </template>

@@ -239,6 +239,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drafts/{id}/release": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Release a draft as it is
+         * @description It is frozen: the next release of the template that the draft began from, or the first of a new one. The draft goes on from it.
+         */
+        post: operations["release-draft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drafts/{id}/seen": {
         parameters: {
             query?: never;
@@ -966,6 +986,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/templates/{id}/releases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The releases of a template, the newest first */
+        get: operations["releases"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1230,6 +1267,7 @@ export interface components {
             formats: components["schemas"]["BenchFormat"][];
             /** Format: int64 */
             frames: number;
+            from: components["schemas"]["ReleaseOf"];
             id: string;
             lacks: string[];
             /** @description The lowest first, groups before what is in them */
@@ -1260,6 +1298,7 @@ export interface components {
             stands: {
                 [key: string]: components["schemas"]["Stand"][];
             };
+            told: string[];
             undo: string;
         };
         EntryView: {
@@ -1885,6 +1924,34 @@ export interface components {
         RedoRequest: {
             /** @description Made by the client */
             id: string;
+        };
+        "Release-draftRequest": {
+            /** @description As a template of its own, beside the one that it began from */
+            new?: boolean;
+            /** @description What is new in it, for people */
+            note?: string;
+        };
+        ReleaseOf: {
+            id: string;
+            name: string;
+            /** Format: int64 */
+            number: number;
+        };
+        ReleaseView: {
+            /** @description SHA-256 of its document; empty is of before hashes were kept */
+            hash: string;
+            id: string;
+            name: string;
+            note: string;
+            /** Format: int64 */
+            number: number;
+            /**
+             * Format: int64
+             * @description Made of it
+             */
+            pieces: number;
+            /** Format: date-time */
+            when: string;
         };
         "Rename-mediumRequest": {
             name: string;
@@ -2714,6 +2781,45 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DraftDone"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "release-draft": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Whose undo this is */
+                "Ivy-Author"?: string;
+                "Ivy-Window"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Release-draftRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseOf"];
                 };
             };
             /** @description Error */
@@ -4186,6 +4292,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PieceView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    releases: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReleaseView"][];
                 };
             };
             /** @description Error */

@@ -1,0 +1,89 @@
+<script setup lang="ts">
+import { NButton, NInput, NRadio, NRadioGroup } from 'naive-ui'
+import { computed, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+
+import { api, ask, Failure } from '../api/client'
+import CardDialog from '../common/CardDialog.vue'
+import { useDocument } from '../common/document'
+import { ago } from '../common/format'
+
+/** Makes a release of the draft: frozen, numbered, and on the shelf for everybody who fills. */
+const show = defineModel<boolean>('show', { required: true })
+const doc = useDocument()
+const router = useRouter()
+const draft = computed(() => doc.draft!)
+const note = ref('')
+const as = ref<'next' | 'new'>('next')
+const busy = ref(false)
+const failure = ref('')
+const made = ref<{ id: string; name: string; number: number } | null>(null)
+const last = ref<{ number: number; note: string; when: string; pieces: number }[]>([])
+watch(show, async (on) => {
+  if (!on) return
+  failure.value = ''
+  made.value = null
+  note.value = ''
+  as.value = draft.value.from.id ? 'next' : 'new'
+  last.value = draft.value.from.id ? await ask(api.GET('/api/templates/{id}/releases', { params: { path: { id: draft.value.from.id } } })).catch(() => []) : []
+})
+async function release() {
+  busy.value = true
+  failure.value = ''
+  try {
+    made.value = await ask(api.POST('/api/drafts/{id}/release', { params: { path: { id: draft.value.id } }, body: { note: note.value.trim() || undefined, new: as.value === 'new' } }))
+    void doc.again()
+  } catch (e) {
+    failure.value = (e as Failure).message
+  } finally {
+    busy.value = false
+  }
+}
+async function fill() {
+  const p = await ask(api.POST('/api/templates/{id}/open', { params: { path: { id: made.value!.id }, query: { new: true } } }))
+  doc.take('piece', p)
+  show.value = false
+  await router.push(`/desk/${p.id}`)
+}
+</script>
+
+<template>
+  <CardDialog v-model:show="show" :title="made ? `Release ${made.number} of ${made.name}` : 'Release this template'" :width="520">
+    <div v-if="made" class="form" data-test="released">
+      <p>It is on the shelf, frozen as it is now. Pieces that were made of earlier releases keep theirs.</p>
+    </div>
+    <div v-else class="form">
+      <div v-if="draft.lacks.length" class="needs" role="alert"><strong>It can’t be released yet:</strong>
+        <ul><li v-for="l in draft.lacks.slice(0, 8)" :key="l">{{ l }}</li><li v-if="draft.lacks.length > 8">and {{ draft.lacks.length - 8 }} more</li></ul>
+      </div>
+      <details v-if="draft.told.length" class="told" open><summary>{{ draft.told.length === 1 ? 'One thing is' : `${draft.told.length} things are` }} set and not seen</summary>
+        <ul><li v-for="t in draft.told.slice(0, 8)" :key="t">{{ t }}</li></ul>
+      </details>
+      <NRadioGroup v-if="draft.from.id" v-model:value="as" aria-label="What it becomes">
+        <NRadio value="next" class="as">Release {{ draft.from.number + 1 }} of {{ draft.from.name }}</NRadio>
+        <NRadio value="new" class="as" data-test="as-new">A template of its own</NRadio>
+      </NRadioGroup>
+      <label class="note"><span class="quiet">What is new in it</span><NInput v-model:value="note" type="textarea" :autosize="{ minRows: 2, maxRows: 6 }" :maxlength="2000" placeholder="For whoever fills it, and for yourself in a year" :input-props="{ 'aria-label': 'What is new in it' }" /></label>
+      <div v-if="last.length && as === 'next'"><span class="quiet">Before it</span>
+        <ul class="last"><li v-for="r in last.slice(0, 4)" :key="r.number"><b class="num">{{ r.number }}</b><span>{{ r.note || 'No note' }}</span><span class="quiet">{{ r.pieces === 1 ? '1 piece' : `${r.pieces} pieces` }}, {{ ago(r.when) }}</span></li></ul>
+      </div>
+      <p v-if="failure" class="rust" role="alert">{{ failure }}</p>
+    </div>
+    <template #acts>
+      <template v-if="made"><NButton @click="show = false">Go on building</NButton><NButton type="primary" data-test="fill-release" @click="fill">Fill it</NButton></template>
+      <template v-else><NButton @click="show = false">Leave it</NButton><NButton type="primary" :loading="busy" :disabled="draft.lacks.length > 0" data-test="release-now" @click="release">Release</NButton></template>
+    </template>
+  </CardDialog>
+</template>
+
+<style scoped>
+.form { display: grid; gap: 12px; }
+.note { display: grid; gap: 3px; }
+.needs { background: var(--rust-wash); color: #8c3518; border-radius: 8px; padding: 9px 14px; }
+.told summary { cursor: pointer; color: var(--amber); font-weight: 600; }
+ul { margin: 4px 0 0; padding-left: 18px; display: grid; gap: 3px; font-size: 12px; overflow-wrap: anywhere; max-height: 180px; overflow: auto; }
+.last { list-style: none; padding: 0; }
+.last li { display: grid; grid-template-columns: 22px minmax(0, 1fr) auto; gap: 6px; align-items: baseline; }
+.as { display: flex; }
+.rust { color: var(--rust); white-space: pre-line; }
+</style>
