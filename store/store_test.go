@@ -182,6 +182,45 @@ func TestReleasesAreFrozen(t *testing.T) {
 	}
 }
 
+// A release that is not what was released is refused, and what was seeded once is not
+// released again after a designer's own.
+func TestReleasesAreWhatTheyWere(t *testing.T) {
+	s := open(t, t.TempDir())
+	d, p := withPiece(t, s)
+	draft, err := s.NewDraft(ctx, edit.DraftFrom(d), d.ID, p.Number)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var stale *store.StaleError
+	if _, err := s.ReleaseDraft(ctx, draft.ID, "", false); !errors.As(err, &stale) {
+		t.Errorf("released though nothing changed: %v", err)
+	}
+	if _, err := s.DoDraft(ctx, draft.ID, store.Sent{ID: "rename-it-1"}, func(edit.Draft) (edit.DraftOp, error) {
+		return edit.DraftOp{Kind: "put", Path: "about", Part: []byte(`"New."`)}, nil
+	}); err != nil {
+		t.Fatal(err)
+	}
+	r, err := s.ReleaseDraft(ctx, draft.ID, "Words.", false)
+	if err != nil || r.Template != d.ID || r.Number != 2 {
+		t.Fatalf("released as %v, %v", r, err)
+	}
+	if n, err := s.Release(ctx, d); err != nil || n != 1 {
+		t.Errorf("the first document again is release %d, %v", n, err)
+	}
+	if list, err := s.Releases(ctx, d.ID); err != nil || len(list) != 2 || list[0].Note != "Words." || list[1].Pieces != 1 {
+		t.Errorf("releases are %v, %v", list, err)
+	}
+	if row, err := s.DraftOf(ctx, draft.ID); err != nil || row.Number != 2 {
+		t.Errorf("the draft goes on from %d, %v", row.Number, err)
+	}
+	if err := store.Tamper(s, `UPDATE releases SET document = replace(document, 'Two Tides', 'Two Tidez') WHERE number = 1`); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := s.Document(ctx, d.ID, 1); err == nil || !strings.Contains(err.Error(), "release 1 of two-tides is damaged") {
+		t.Errorf("a damaged release is read: %v", err)
+	}
+}
+
 func TestMediaIsKeptByItsContent(t *testing.T) {
 	dir := t.TempDir()
 	s := open(t, dir)
