@@ -120,11 +120,19 @@ type (
 		// From is the template on the shelf that it began from and whose next release it makes,
 		// with its newest; no id is none.
 		From ReleaseOf `json:"from"`
-		// Faults say what keeps it from being drawn, Lacks what it needs to be released, Told
-		// what is set and never seen.
-		Faults []string `json:"faults"`
-		Lacks  []string `json:"lacks"`
-		Told   []string `json:"told"`
+		// Faults say what keeps it from being drawn, Lacks what it needs to be released,
+		// Remarks what its designer should know of its sheet.
+		Faults  []string     `json:"faults"`
+		Lacks   []string     `json:"lacks"`
+		Remarks []RemarkView `json:"remarks"`
+	}
+	// RemarkView is something about a sheet that its designer should know.
+	RemarkView struct {
+		What  string `json:"what"`
+		Entry string `json:"entry" doc:"Whose it is; empty is the sheet's"`
+		Layer string `json:"layer" doc:"That it is about; empty is none"`
+		Mend  string `json:"mend" doc:"What the button says that mends it; empty is none does"`
+		Act   any    `json:"act" doc:"What mends it"`
 	}
 	// ReleaseOf is a release of a template.
 	ReleaseOf struct {
@@ -254,7 +262,7 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 	v := DraftView{ID: row.ID, Name: d.Name, Revision: row.Revision, Category: d.Category, Family: d.Family, About: d.About, Purpose: string(d.Purpose),
 		Rate: d.Rate.Label(), RateN: d.Rate.N, RateD: d.Rate.D, Drop: d.Rate.DropFrame(), Frames: d.Frames, Formats: []BenchFormat{}, Cues: []BenchCue{}, Colours: []ColourView{},
 		Pockets: []PocketView{}, Layers: layerLines(d, sheet.Values{}), Layouts: []LayoutView{}, Motifs: []MotifView{}, Recipes: []RecipeView{}, Sheet: sheetViews(d, sheet.Values{}, true), Media: map[string]MediumView{}, Missing: []MissingView{},
-		Stands: map[string][]scene.Stand{}, Faults: []string{}, Lacks: []string{}, Told: []string{}}
+		Stands: map[string][]scene.Stand{}, Faults: []string{}, Lacks: []string{}, Remarks: []RemarkView{}}
 	if v.Purpose == "" {
 		v.Purpose = string(template.StandAlone)
 	}
@@ -336,8 +344,8 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 	if t, err := s.shelved(ctx, row.Template); err == nil {
 		v.From = ReleaseOf{t.ID, t.Name, t.Number}
 	}
-	for _, f := range d.Findings() {
-		v.Told = append(v.Told, f.Error())
+	for _, r := range craft.CheckSheet(d) {
+		v.Remarks = append(v.Remarks, RemarkView{r.What, r.Entry, r.Layer, r.Mend, r.Act})
 	}
 	var faults template.Faults
 	if err := d.Validate(); errors.As(err, &faults) {

@@ -618,6 +618,21 @@ func DraftTitle(d *template.Document, op DraftOp) string {
 					}
 				}
 			}
+			if id, found := strings.CutPrefix(path, "entries/"); found {
+				id, member, _ := strings.Cut(id, "/")
+				if e := d.Sheet.Entry(id); e != nil && member == "" {
+					return e.Label
+				} else if e != nil {
+					return member + " of " + e.Label
+				}
+			}
+			if id, found := strings.CutPrefix(path, "groups/"); found {
+				for _, g := range d.Sheet.Groups {
+					if g.ID == id {
+						return "the heading " + g.Label
+					}
+				}
+			}
 			if strings.Count(path, "/") == 1 {
 				return strings.TrimSuffix(head, "s") + " " + name
 			}

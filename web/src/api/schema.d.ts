@@ -1291,6 +1291,7 @@ export interface components {
             rateN: number;
             recipes: components["schemas"]["RecipeView"][];
             redo: string;
+            remarks: components["schemas"]["RemarkView"][];
             /** Format: int64 */
             revision: number;
             sheet: components["schemas"]["GroupView"][];
@@ -1298,7 +1299,6 @@ export interface components {
             stands: {
                 [key: string]: components["schemas"]["Stand"][];
             };
-            told: string[];
             undo: string;
         };
         EntryView: {
@@ -1952,6 +1952,17 @@ export interface components {
             pieces: number;
             /** Format: date-time */
             when: string;
+        };
+        RemarkView: {
+            /** @description What mends it */
+            act: unknown;
+            /** @description Whose it is; empty is the sheet's */
+            entry: string;
+            /** @description That it is about; empty is none */
+            layer: string;
+            /** @description What the button says that mends it; empty is none does */
+            mend: string;
+            what: string;
         };
         "Rename-mediumRequest": {
             name: string;

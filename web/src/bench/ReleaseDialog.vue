@@ -56,8 +56,8 @@ async function fill() {
       <div v-if="draft.lacks.length" class="needs" role="alert"><strong>It can’t be released yet:</strong>
         <ul><li v-for="l in draft.lacks.slice(0, 8)" :key="l">{{ l }}</li><li v-if="draft.lacks.length > 8">and {{ draft.lacks.length - 8 }} more</li></ul>
       </div>
-      <details v-if="draft.told.length" class="told" open><summary>{{ draft.told.length === 1 ? 'One thing is' : `${draft.told.length} things are` }} set and not seen</summary>
-        <ul><li v-for="t in draft.told.slice(0, 8)" :key="t">{{ t }}</li></ul>
+      <details v-if="draft.remarks.length" class="told"><summary>{{ draft.remarks.length === 1 ? 'One remark' : `${draft.remarks.length} remarks` }} on the sheet</summary>
+        <ul><li v-for="r in draft.remarks.slice(0, 12)" :key="r.what">{{ r.what }}</li></ul>
       </details>
       <NRadioGroup v-if="draft.from.id" v-model:value="as" aria-label="What it becomes">
         <NRadio value="next" class="as">Release {{ draft.from.number + 1 }} of {{ draft.from.name }}</NRadio>

@@ -1,12 +1,14 @@
 <script setup lang="ts">
 import { IconChevronDown, IconChevronRight, IconGripVertical, IconPin, IconPlus, IconTrash } from '@tabler/icons-vue'
 import { NButton, NDropdown, NInput } from 'naive-ui'
-import { computed, ref } from 'vue'
+import { computed, nextTick, ref } from 'vue'
 
 import type { Act, Entry, EntryValue } from '../api/client'
 import EntryField from '../common/EntryField.vue'
 import SpoolIcon from '../common/SpoolIcon.vue'
+import { useDocument } from '../common/document'
 import { useDrag } from '../common/drag'
+import { useSelection } from '../common/selection'
 import { useTransient } from '../common/transient'
 import { useActs, type Deed } from './acts'
 import EntrySettings from './EntrySettings.vue'
@@ -15,6 +17,8 @@ import { useSheet } from './sheet'
 /** The sheet as the designer lays it out: groups and entries in the order in which an editor has them, each with its default. */
 const sheet = useSheet()
 const transient = useTransient()
+const doc = useDocument()
+const selection = useSelection()
 const { act, does } = useActs()
 
 const picked = (e: Entry) => sheet.chosen.includes(e.id)
@@ -108,12 +112,26 @@ const kinds = computed(() => [
 ].map(([key, label]) => ({ key, label })))
 const folded = ref<string[]>([])
 const fold = (id: string) => (folded.value = folded.value.includes(id) ? folded.value.filter((x) => x !== id) : [...folded.value, id])
+const remarks = computed(() => doc.draft?.remarks ?? [])
+/** To where a remark is about. */
+function go(r: { entry: string; layer: string }) {
+  if (r.entry) {
+    sheet.chosen = [r.entry]
+    void nextTick(() => document.querySelector(`[data-line="${r.entry}"]`)?.scrollIntoView({ block: 'nearest' }))
+  } else if (r.layer) selection.layers = [r.layer]
+}
 const count = computed(() => sheet.entries.length)
 </script>
 
 <template>
   <div class="sheet" data-test="sheet-side">
     <p class="quiet small intro">{{ count ? `What an editor is given: ${count} ${count === 1 ? 'entry' : 'entries'}, in this order.` : 'An editor is given nothing yet. Press the spool beside a value, or in a pocket’s panel, to put it here.' }}</p>
+    <details v-if="remarks.length" class="remarks" data-test="remarks">
+      <summary><b>{{ remarks.length === 1 ? '1 remark' : `${remarks.length} remarks` }}</b> on this sheet</summary>
+      <ul>
+        <li v-for="r in remarks" :key="r.what" :data-remark="r.what"><button class="what" :disabled="!r.entry && !r.layer" @click="go(r)">{{ r.what }}</button><NButton v-if="r.mend" size="tiny" data-test="mend" @click="doc.change({ ...(r.act as Act), format: (r.act as Act).format || selection.format })">{{ r.mend }}</NButton></li>
+      </ul>
+    </details>
     <section v-for="g in sheet.groups" :key="g.id" :data-group="g.id" :aria-label="g.label">
       <div class="head" :class="{ goal: goal && 'group' in goal && goal.group === g.id }">
         <button class="fold" :aria-expanded="!folded.includes(g.id)" :aria-label="`${folded.includes(g.id) ? 'Unfold' : 'Fold'} ${g.label}`" @click="fold(g.id)"><component :is="folded.includes(g.id) ? IconChevronRight : IconChevronDown" :size="14" /></button>
@@ -151,6 +169,12 @@ const count = computed(() => sheet.entries.length)
 <style scoped>
 .sheet { display: grid; gap: 8px; grid-template-columns: minmax(0, 1fr); }
 .small { font-size: 12px; }
+.remarks { background: #fdf3e0; border-radius: 8px; padding: 5px 10px; font-size: 12px; }
+.remarks summary { cursor: pointer; color: #7a4a06; }
+.remarks ul { list-style: none; margin: 6px 0 2px; padding: 0; display: grid; gap: 7px; }
+.remarks li { display: grid; gap: 3px; justify-items: start; }
+.what { border: 0; background: none; padding: 0; text-align: left; cursor: pointer; color: var(--ink); }
+.what:disabled { cursor: default; }
 .head { display: flex; align-items: center; gap: 6px; padding: 3px 0 5px;
   background: repeating-linear-gradient(90deg, var(--rule-strong) 0 5px, transparent 5px 10px) bottom / 100% 1.2px no-repeat; }
 .head.goal { background-color: var(--ivy-wash); }

@@ -1,0 +1,98 @@
+package e2e
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/chromedp/chromedp/kb"
+)
+
+// A designer offers values from where they stand, makes a choice by example, and releases;
+// an editor fills what is offered, and nothing else.
+func TestOfferReleaseAndFill(t *testing.T) {
+	w, url, _ := atBench(t, t.TempDir(), "Offer")
+	w.op(`{kind: 'batch', ops: [
+		{kind: 'add', into: 'layers', at: 0, part: {id: 'low', name: 'Low', kind: 'shape', fill: '#204060', size: [900, 700]}},
+		{kind: 'add', into: 'layers', at: 1, part: {id: 'ring', name: 'Ring', kind: 'shape', form: {kind: 'ellipse'}, fill: '#c06020', size: [400, 400]}}]}`)
+	w.op(`{kind: 'sew', from: [100, 100], to: [500, 400], format: 'landscape', kinds: ['picture'], name: 'Kite'}`)
+	w.op(`{kind: 'describe', path: 'category', name: 'Cards'}`)
+	w.until(`document.querySelector('.tree [data-layer=ring]')`)
+	w.click(".tree [data-layer=ring]")
+	for _, name := range []string{"fill", "opacity"} {
+		w.revised(func() { w.click("[data-offer='layers/ring/" + name + "']") })
+		w.until(fmt.Sprintf(`document.querySelector("[data-offer='layers/ring/%s']").getAttribute('aria-pressed') === 'true'`, name))
+	}
+	w.click(".tree .layer:first-child")
+	w.until(`document.querySelector("[data-offer^='pockets/']")`)
+	w.revised(func() { w.click("[data-offer^='pockets/']") })
+	w.click("[data-side=sheet]")
+	w.until(`document.querySelectorAll('.sheet [data-line]').length === 3`)
+	labels := `[...document.querySelectorAll('.sheet .label')].filter(e => e.dataset.entry).map(e => e.innerText).join(', ')`
+	if got := eval[string](t, w.Tab, labels); got != "Kite, Opacity of Ring, Fill of Ring" {
+		t.Errorf("the sheet has %s", got)
+	}
+	// By keys and by the pointer an entry goes elsewhere; its settings are set where it stands.
+	w.until(`document.querySelector('[data-entry=opacity-of-ring]')`)
+	w.revised(func() { w.must(w.Drag("[data-line=fill-of-ring] .grip", 0, -60)) })
+	if got := w.draft(`d.sheet.map(g => g.label + ' ' + g.entries.length).join(', ')`); got != "Media 1, Amounts 2, Colours 0" {
+		t.Errorf("dragged, the groups are %s", got)
+	}
+	w.revised(func() { w.ctrl("z") })
+	w.click("[data-entry=opacity-of-ring]")
+	w.until(`document.querySelector('[data-settings=opacity-of-ring] [aria-label=Help]')`)
+	w.click("[data-settings=opacity-of-ring] [aria-label=Help]")
+	w.key("How much of it is seen.")
+	w.revised(func() { w.click("[data-settings=opacity-of-ring] [aria-label=Label]") })
+	w.until(`!document.querySelector('.n-message')`)
+	w.axe("the sheet on the bench")
+
+	// A choice by example: held at its second option, the ring is moved and hidden things are
+	// shown; let go, the picture is as it was.
+	w.exact()
+	before := w.frame("landscape", 0)
+	w.revised(func() {
+		w.click("[data-test=add-entry]")
+		w.option(".n-dropdown-option-body", "Choice between a few things")
+	})
+	w.click("[data-notch='choice second']")
+	w.until(`document.querySelector('[data-test=pinned]')`)
+	w.revised(func() { w.must(w.Drag("[data-hit=ring]", 120, 0)) })
+	if got := w.draft(`d.sheet.flatMap(g => g.entries).find(e => e.id === 'choice').bench.ties.map(t => t.called).join(', ')`); got != "place of Ring" {
+		t.Errorf("the choice drives %s", got)
+	}
+	w.click("[data-test=unpin]")
+	w.until(`!document.querySelector('[data-test=pinned]')`)
+	if w.frame("landscape", 0) != before {
+		t.Error("let go, it is another picture")
+	}
+
+	w.click("[data-test=release]")
+	w.until(`document.querySelector('[data-test=release-now]')`)
+	w.axe("releasing")
+	w.click("[data-test=release-now]")
+	w.click("[data-test=fill-release]")
+	w.until(`location.pathname.startsWith('/desk/')`)
+	w.exact()
+	w.click("[data-side=sheet]")
+	w.until(`document.querySelector('[data-entry=choice] [data-option=second]')`)
+	at := w.text("[data-entry=opacity-of-ring]")
+	if at == "" {
+		t.Error("the opacity is not on the editor's sheet")
+	}
+	plain := eval[string](t, w.Tab, `document.querySelector('.picture').dataset.address ?? ''`)
+	w.click("[data-entry=choice] [data-option=second]")
+	w.until(`fetch('/api/pieces/' + location.pathname.split('/').pop()).then(r => r.json()).then(p => p.sheet.flatMap(g => g.entries).some(e => e.id === 'choice' && e.value === 'second' && e.given))`)
+	w.exact()
+	if now := eval[string](t, w.Tab, `document.querySelector('.picture').dataset.address ?? ''`); plain != "" && now == plain {
+		t.Error("the choice changes nothing")
+	}
+	// The slider goes by keys; reset takes it back.
+	w.until(`document.querySelector('[data-entry=opacity-of-ring] [role=spinbutton]')`)
+	w.click("[data-entry=opacity-of-ring] [role=spinbutton]")
+	w.key("40" + kb.Enter)
+	w.until(`document.querySelector('[data-entry=opacity-of-ring] .back')`)
+	w.axe("the desk's sheet")
+	w.click("[data-entry=opacity-of-ring] .back")
+	w.until(`!document.querySelector('[data-entry=opacity-of-ring] .back')`)
+	_ = url
+}
