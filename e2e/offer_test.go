@@ -13,7 +13,7 @@ func TestOfferReleaseAndFill(t *testing.T) {
 	w, url, _ := atBench(t, t.TempDir(), "Offer")
 	w.op(`{kind: 'batch', ops: [
 		{kind: 'add', into: 'layers', at: 0, part: {id: 'low', name: 'Low', kind: 'shape', fill: '#204060', size: [900, 700]}},
-		{kind: 'add', into: 'layers', at: 1, part: {id: 'ring', name: 'Ring', kind: 'shape', form: {kind: 'ellipse'}, fill: '#c06020', size: [400, 400]}}]}`)
+		{kind: 'add', into: 'layers', at: 1, part: {id: 'ring', name: 'Ring', kind: 'shape', form: {kind: 'ellipse'}, fill: '#c06020', place: [500, 0], size: [400, 400]}}]}`)
 	w.op(`{kind: 'sew', from: [100, 100], to: [500, 400], format: 'landscape', kinds: ['picture'], name: 'Kite'}`)
 	w.op(`{kind: 'describe', path: 'category', name: 'Cards'}`)
 	w.until(`document.querySelector('.tree [data-layer=ring]')`)
@@ -22,19 +22,20 @@ func TestOfferReleaseAndFill(t *testing.T) {
 		w.revised(func() { w.click("[data-offer='layers/ring/" + name + "']") })
 		w.until(fmt.Sprintf(`document.querySelector("[data-offer='layers/ring/%s']").getAttribute('aria-pressed') === 'true'`, name))
 	}
+	w.revised(func() { w.click("[data-offer='layers/ring/place']") })
 	w.click(".tree .layer:first-child")
 	w.until(`document.querySelector("[data-offer^='pockets/']")`)
 	w.revised(func() { w.click("[data-offer^='pockets/']") })
 	w.click("[data-side=sheet]")
-	w.until(`document.querySelectorAll('.sheet [data-line]').length === 3`)
+	w.until(`document.querySelectorAll('.sheet [data-line]').length === 4`)
 	labels := `[...document.querySelectorAll('.sheet .label')].filter(e => e.dataset.entry).map(e => e.innerText).join(', ')`
-	if got := eval[string](t, w.Tab, labels); got != "Kite, Opacity of Ring, Fill of Ring" {
+	if got := eval[string](t, w.Tab, labels); got != "Kite, Opacity of Ring, Place of Ring, Fill of Ring" {
 		t.Errorf("the sheet has %s", got)
 	}
 	// By keys and by the pointer an entry goes elsewhere; its settings are set where it stands.
 	w.until(`document.querySelector('[data-entry=opacity-of-ring]')`)
 	w.revised(func() { w.must(w.Drag("[data-line=fill-of-ring] .grip", 0, -60)) })
-	if got := w.draft(`d.sheet.map(g => g.label + ' ' + g.entries.length).join(', ')`); got != "Media 1, Amounts 2, Colours 0" {
+	if got := w.draft(`d.sheet.map(g => g.label + ' ' + g.entries.length).join(', ')`); got != "Media 1, Amounts 3, Colours 0" {
 		t.Errorf("dragged, the groups are %s", got)
 	}
 	w.revised(func() { w.ctrl("z") })
@@ -56,8 +57,8 @@ func TestOfferReleaseAndFill(t *testing.T) {
 	})
 	w.click("[data-notch='choice second']")
 	w.until(`document.querySelector('[data-test=pinned]')`)
-	w.revised(func() { w.must(w.Drag("[data-hit=ring]", 120, 0)) })
-	if got := w.draft(`d.sheet.flatMap(g => g.entries).find(e => e.id === 'choice').bench.ties.map(t => t.called).join(', ')`); got != "place of Ring" {
+	w.revised(func() { w.must(w.Drag("[data-hit=low]", 120, 0)) })
+	if got := w.draft(`d.sheet.flatMap(g => g.entries).find(e => e.id === 'choice').bench.ties.map(t => t.called).join(', ')`); got != "place of Low" {
 		t.Errorf("the choice drives %s", got)
 	}
 	w.click("[data-test=unpin]")
@@ -94,5 +95,19 @@ func TestOfferReleaseAndFill(t *testing.T) {
 	w.axe("the desk's sheet")
 	w.click("[data-entry=opacity-of-ring] .back")
 	w.until(`!document.querySelector('[data-entry=opacity-of-ring] .back')`)
+	// A place is dragged on the picture, and by keys.
+	was := eval[string](t, w.Tab, `(async () => JSON.stringify((await (await fetch('/api/pieces/' + location.pathname.split('/').pop())).json()).sheet.flatMap(g => g.entries).find(e => e.kind === 'place').value))()`)
+	w.must(w.Drag("[data-place=place-of-ring]", 60, 30))
+	place := func(want string) {
+		t.Helper()
+		w.until(`fetch('/api/pieces/' + location.pathname.split('/').pop()).then(r => r.json()).then(p => { const v = p.sheet.flatMap(g => g.entries).find(e => e.kind === 'place').value; return ` + want + ` })`)
+	}
+	if was != "[500,0]" {
+		t.Errorf("the place was %s", was)
+	}
+	place("v[0] > 600 && v[1] > 50")
+	at = eval[string](t, w.Tab, `document.querySelector('[data-entry=place-of-ring] [aria-label="Place of Ring x"]').ariaValueNow`)
+	w.key(kb.ArrowRight)
+	place("v[0] === " + at + " + 1")
 	_ = url
 }

@@ -77,11 +77,6 @@ type (
 		Value string `json:"value"`
 		Uses  int    `json:"uses"`
 	}
-	// BenchCue is a named instant that can be moved.
-	BenchCue struct {
-		CueView
-		ID string `json:"id"`
-	}
 	// MissingView is media that a draft speaks of and the store has not.
 	MissingView struct {
 		Media string   `json:"media"`
@@ -104,7 +99,7 @@ type (
 		Frames   int64                    `json:"frames"`
 		Moves    bool                     `json:"moves" doc:"It has keys, trims or spans, which a new length may leave or stretch"`
 		Formats  []BenchFormat            `json:"formats"`
-		Cues     []BenchCue               `json:"cues"`
+		Cues     []CueView                `json:"cues"`
 		Colours  []ColourView             `json:"colours"`
 		Pockets  []PocketView             `json:"pockets"`
 		Layers   []LayerLine              `json:"layers" doc:"The lowest first, groups before what is in them"`
@@ -260,7 +255,7 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 	p := pieceState{row: row, piece: edit.Piece{Values: sheet.Values{}.Clone()}, doc: craft.Drawable(d, s.lib)}
 	p.pin(pinOf(ctx, d))
 	v := DraftView{ID: row.ID, Name: d.Name, Revision: row.Revision, Category: d.Category, Family: d.Family, About: d.About, Purpose: string(d.Purpose),
-		Rate: d.Rate.Label(), RateN: d.Rate.N, RateD: d.Rate.D, Drop: d.Rate.DropFrame(), Frames: d.Frames, Formats: []BenchFormat{}, Cues: []BenchCue{}, Colours: []ColourView{},
+		Rate: d.Rate.Label(), RateN: d.Rate.N, RateD: d.Rate.D, Drop: d.Rate.DropFrame(), Frames: d.Frames, Formats: []BenchFormat{}, Cues: []CueView{}, Colours: []ColourView{},
 		Pockets: []PocketView{}, Layers: layerLines(d, sheet.Values{}), Layouts: []LayoutView{}, Motifs: []MotifView{}, Recipes: []RecipeView{}, Sheet: sheetViews(d, sheet.Values{}, true), Media: map[string]MediumView{}, Missing: []MissingView{},
 		Stands: map[string][]scene.Stand{}, Faults: []string{}, Lacks: []string{}, Remarks: []RemarkView{}}
 	if v.Purpose == "" {
@@ -294,9 +289,9 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 		v.Formats = append(v.Formats, bf)
 	}
 	for _, c := range d.Cues {
-		v.Cues = append(v.Cues, BenchCue{CueView{c.Name, min(d.Frames-1, int64(c.At.Float()+0.5))}, c.ID})
+		v.Cues = append(v.Cues, CueView{c.ID, c.Name, min(d.Frames-1, int64(c.At.Float()+0.5))})
 	}
-	slices.SortStableFunc(v.Cues, func(a, b BenchCue) int { return int(a.Frame - b.Frame) })
+	slices.SortStableFunc(v.Cues, func(a, b CueView) int { return int(a.Frame - b.Frame) })
 	for _, c := range d.Colours {
 		v.Colours = append(v.Colours, ColourView{c.ID, c.Name, c.Value, uses[c.ID]})
 	}

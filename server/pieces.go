@@ -172,6 +172,7 @@ type (
 	}
 	// CueView is a named instant.
 	CueView struct {
+		ID    string `json:"id"`
 		Name  string `json:"name"`
 		Frame int64  `json:"frame"`
 	}
@@ -288,7 +289,7 @@ func (s *Server) view(ctx context.Context, p pieceState, author string) (PieceVi
 		v.Faults = append(v.Faults, err.Error())
 	}
 	for _, c := range d.Cues {
-		v.Cues = append(v.Cues, CueView{c.Name, int64(time.Frame(timing.TemplateTime{Rat: c.At}))})
+		v.Cues = append(v.Cues, CueView{c.ID, c.Name, int64(time.Frame(timing.TemplateTime{Rat: c.At}))})
 	}
 	sort.Slice(v.Cues, func(i, j int) bool { return v.Cues[i].Frame < v.Cues[j].Frame })
 	s.pocketViews(p, &v.Pockets, v.Media)

@@ -1110,12 +1110,6 @@ export interface components {
              */
             revision: number;
         };
-        BenchCue: {
-            /** Format: int64 */
-            frame: number;
-            id: string;
-            name: string;
-        };
         BenchEntry: {
             data: string;
             fixed: boolean;
@@ -1212,6 +1206,7 @@ export interface components {
         CueView: {
             /** Format: int64 */
             frame: number;
+            id: string;
             name: string;
         };
         DoRequest: {
@@ -1260,7 +1255,7 @@ export interface components {
             about: string;
             category: string;
             colours: components["schemas"]["ColourView"][];
-            cues: components["schemas"]["BenchCue"][];
+            cues: components["schemas"]["CueView"][];
             dropFrame: boolean;
             family: string;
             faults: string[];

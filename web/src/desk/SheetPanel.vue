@@ -2,40 +2,22 @@
 import { IconArrowBack, IconFolderOpen } from '@tabler/icons-vue'
 import { ref } from 'vue'
 
-import type { Entry, EntryValue, Op } from '../api/client'
+import type { Entry } from '../api/client'
 import EntryField from '../common/EntryField.vue'
 import { useDocument } from '../common/document'
 import { droppedFiles } from '../common/drop'
 import { usePockets } from '../common/pockets'
 import { useSelection } from '../common/selection'
 import SpoolIcon from '../common/SpoolIcon.vue'
-import { useTransient } from '../common/transient'
 import { useFilling } from '../media/filling'
+import { useEntries } from './entries'
 
 const doc = useDocument()
 const selection = useSelection()
-const transient = useTransient()
 const pockets = usePockets()
 const { fill } = useFilling()
 const over = ref('')
-const op = (e: Entry, v?: EntryValue): Op => (e.kind === 'duration' ? { kind: 'frames', frames: v as number | undefined } : { kind: 'entry', entry: e.id, value: v })
-const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b)
-/** The entry's value, or one on the way to it. */
-function value(e: Entry): EntryValue {
-  const like = op(e)
-  const w = transient.wished(like) ?? (transient.op?.kind === like.kind && transient.op.entry === like.entry ? transient.op : null)
-  return ((w && (e.kind === 'duration' ? w.frames : w.value)) ?? e.value) as EntryValue
-}
-function draft(e: Entry, v: EntryValue) {
-  transient.show(op(e, v))
-}
-function set(e: Entry, v: EntryValue | undefined) {
-  if (!same(v, e.value) || transient.wished(op(e))) void transient.keep(op(e, v))
-  else cancel()
-}
-function cancel() {
-  transient.hide()
-}
+const { value, draft, press, set, cancel, toCue } = useEntries()
 const pocket = (e: Entry) => doc.piece!.pockets.find((p) => p.id === e.pocket)!
 async function drop(ev: DragEvent, e: Entry) {
   over.value = ''
@@ -50,7 +32,7 @@ async function drop(ev: DragEvent, e: Entry) {
     <p class="quiet intro">What an editor is given, and nothing else.</p>
     <details v-for="g in doc.piece!.sheet" :key="g.id" open>
       <summary><span>{{ g.label }}</span><span class="num quiet">{{ g.entries.filter((x) => x.shown).length }}</span></summary>
-      <div v-for="e in g.entries.filter((x) => x.shown)" :key="e.id" class="entry" :class="[e.kind === 'media' ? 'media' : 'value', { over: over === e.id }]" :data-entry="e.id">
+      <div v-for="e in g.entries.filter((x) => x.shown)" :key="e.id" class="entry" :class="[e.kind === 'media' ? 'media' : 'value', { over: over === e.id }]" :data-entry="e.id" @focusin="toCue(e)" @pointerdown="toCue(e)">
         <template v-if="e.kind === 'media'">
           <div class="line" @dragenter.prevent="over = e.id" @dragover.prevent.stop="over = e.id" @dragleave.self="over = ''" @drop.prevent.stop="drop($event, e)">
             <SpoolIcon kind="media" />
@@ -64,7 +46,7 @@ async function drop(ev: DragEvent, e: Entry) {
             <SpoolIcon :kind="e.thread" /><b :title="e.help">{{ e.label }}</b>
             <button v-if="e.given" class="icon-button back" :title="`Reset to ${e.resets}`" :aria-label="`Reset ${e.label}`" @click="set(e, undefined)"><IconArrowBack :size="15" /></button>
           </div>
-          <EntryField :e="e" :value="value(e)" @draft="draft(e, $event)" @press="transient.soon(op(e, $event))" @change="set(e, $event)" @cancel="cancel" />
+          <EntryField :e="e" :value="value(e)" @draft="draft(e, $event)" @press="press(e, $event)" @change="set(e, $event)" @cancel="cancel" />
           <p v-if="e.help" class="quiet help">{{ e.help }}</p>
         </template>
       </div>

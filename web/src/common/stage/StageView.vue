@@ -287,6 +287,7 @@ defineExpose({ at, zoomTo, zoomOver })
           <slot v-if="!transient.look" name="layers" :outlines="shownOutlines" :format="formatView" :k="k" :size="shownSize" :dropping="dropping" :guides="facts?.guides ?? []" :enter="tool.enter">
             <StageLayers :outlines="shownOutlines" :format="formatView" :k="k" :size="shownSize" :dropping="dropping" @enter="tool.enter" @files="(p, files) => emit('files', p, files)" />
           </slot>
+          <slot v-if="!transient.look" name="over" :format="formatView" :k="k" />
           <template v-if="selection.framing && frameBox">
             <div v-show="!dropping" class="grab" :style="frameBox" data-test="grab" @pointerdown="pinning ? tool.focusAt($event) : tool.slide($event)" />
             <div class="turner" :style="turner" title="Turn" @pointerdown="tool.turn"><IconRefresh :size="13" /></div>
