@@ -62,7 +62,7 @@ func TestNumbersAreReadByARuleOrRefused(t *testing.T) {
 func TestColoursAreReadAsCSSWritesThem(t *testing.T) {
 	w, _, _ := atDesk(t, t.TempDir(), "four-winds")
 	w.click("[role=tab]:nth-child(2)")
-	const kept = `fetch('/api/pieces/' + location.pathname.split('/').pop()).then(r => r.json()).then(p => p.sheet.flatMap(g => g.entries).find(e => e.kind === 'colour').text)`
+	const kept = `fetch('/api/pieces/' + location.pathname.split('/').pop()).then(r => r.json()).then(p => p.sheet.flatMap(g => g.entries).find(e => e.kind === 'colour').value)`
 	typed := func(text string) {
 		t.Helper()
 		eval[bool](t, w.Tab, fmt.Sprintf(`(async () => { const i = document.querySelector('[data-entry] .colour input'); i.focus(); i.value = %q; i.dispatchEvent(new Event('input')); await new Promise(r => setTimeout(r, 30));

@@ -184,6 +184,9 @@ func applyFill(d *template.Document, v *sheet.Values, op Op) error {
 			fr = &joined
 		}
 		if fr != nil {
+			if err := mayFrame(d, op.Pocket, r.Framing(op.Pocket, op.Format), *fr); err != nil {
+				return err
+			}
 			held := r.Held(op.Pocket, *fr)
 			held.Fit = fr.Fit // what is left open stays so
 			fr = &held
@@ -210,6 +213,9 @@ func applyFill(d *template.Document, v *sheet.Values, op Op) error {
 			return errors.New("pocket: has no framing of its own to keep; frame its media first")
 		}
 	case "play":
+		if op.Play != nil && !d.Sheet.MayFrame(op.Pocket, "play") {
+			return kept(d, op.Pocket, "how clips run")
+		}
 		f.Play = op.Play
 		if op.Play != nil && len(op.Members) > 0 {
 			joined, err := join(r.Play(op.Pocket), *op.Play, op.Members, timing.PlayMembers)
@@ -221,6 +227,32 @@ func applyFill(d *template.Document, v *sheet.Values, op Op) error {
 	}
 	setFill(v, op.Pocket, f)
 	return nil
+}
+
+// mayFrame refuses to change what of a pocket's framing its entry doesn't leave to the
+// editor. To set a focus is to take back the pan.
+func mayFrame(d *template.Document, pocket string, now, next geom.Framing) error {
+	may := func(part string) bool { return d.Sheet.MayFrame(pocket, part) }
+	switch {
+	case next.Fit != now.Fit && next.Fit != "" && !may("fit"):
+		return kept(d, pocket, "the fit")
+	case next.Focus != now.Focus && !may("focus"):
+		return kept(d, pocket, "the focus")
+	case next.Pan != now.Pan && !may("pan") && !(may("focus") && next.Pan == [2]float64{}):
+		return kept(d, pocket, "the shift")
+	case next.Zoom != now.Zoom && !may("zoom"):
+		return kept(d, pocket, "the zoom")
+	case next.Turn != now.Turn && !may("turn"):
+		return kept(d, pocket, "the turn")
+	case (next.FlipX != now.FlipX || next.FlipY != now.FlipY) && !may("flip"):
+		return kept(d, pocket, "whether it is mirrored")
+	}
+	return nil
+}
+
+// kept says that a template leaves something to nobody.
+func kept(d *template.Document, pocket, what string) error {
+	return fmt.Errorf("pocket: the template keeps %s of %s as it is", what, pocketName(d, pocket))
 }
 
 // join is a framing or a clip's way to run with some of its members as another

@@ -382,3 +382,57 @@ func TestPathsOfOlderChangesAreUpgraded(t *testing.T) {
 		}
 	}
 }
+
+// What of a pocket's framing its entry leaves to nobody stays as the template has it.
+func TestFramingThatIsNotTheEditors(t *testing.T) {
+	d := sample.Split(t)
+	var entry *template.Entry
+	for _, e := range d.Sheet.Entries() {
+		if e.Kind == template.MediaEntry {
+			entry = e
+		}
+	}
+	parts := []string{"zoom", "focus"}
+	entry.Framing = &parts
+	own := geom.DefaultFraming(geom.Cover)
+	if p := d.Pocket(entry.Pocket); p != nil {
+		own = p.DefaultFraming()
+	}
+	for what, c := range map[string]struct {
+		set func(f *geom.Framing)
+		ok  bool
+	}{
+		"zoom": {func(f *geom.Framing) { f.Zoom = 1.5 }, true}, "focus": {func(f *geom.Framing) { f.Focus = [2]float64{0.2, 0.3} }, true},
+		"turn": {func(f *geom.Framing) { f.Turn = 3 }, false}, "pan": {func(f *geom.Framing) { f.Pan = [2]float64{0.1, 0} }, false},
+		"flip": {func(f *geom.Framing) { f.FlipX = true }, false}, "fit": {func(f *geom.Framing) { f.Fit = geom.Stretch }, false},
+	} {
+		f := own
+		c.set(&f)
+		_, _, err := Apply(d, Piece{Name: "P"}, Op{Kind: "frame", Pocket: entry.Pocket, Framing: &f})
+		if (err == nil) != c.ok || err != nil && !strings.Contains(err.Error(), "the template keeps") {
+			t.Errorf("%s: %v", what, err)
+		}
+	}
+	if _, _, err := Apply(d, Piece{Name: "P"}, Op{Kind: "play", Pocket: entry.Pocket, Play: &timing.Play{In: 3}}); err == nil {
+		t.Error("how clips run was changed")
+	}
+	if _, _, err := Apply(d, Piece{Name: "P"}, Op{Kind: "frame", Pocket: entry.Pocket}); err != nil {
+		t.Errorf("reset: %v", err)
+	}
+}
+
+// What is done to the sheet is called by its labels.
+func TestTheSheetIsCalledByItsLabels(t *testing.T) {
+	d := sample.Split(t)
+	e := d.Sheet.Entries()[0]
+	g := d.Sheet.Groups[0]
+	for want, op := range map[string]DraftOp{
+		"Move " + e.Label:               {Kind: "move", Path: "entries/" + e.ID},
+		"Change help of " + e.Label:     {Kind: "put", Path: "entries/" + e.ID + "/help"},
+		"Rename the heading " + g.Label: {Kind: "rename", Path: "groups/" + g.ID},
+	} {
+		if got := DraftTitle(d, op); got != want {
+			t.Errorf("%q, not %q", got, want)
+		}
+	}
+}

@@ -462,6 +462,13 @@ func (s Sheet) Fills(pocket string) *Entry {
 	return nil
 }
 
+// MayFrame reports whether an editor may change a part of a pocket's framing, one of
+// scheme.FramingParts.
+func (s Sheet) MayFrame(pocket, part string) bool {
+	e := s.Fills(pocket)
+	return e == nil || e.Framing == nil || slices.Contains(*e.Framing, part)
+}
+
 func (d *Document) validateSheet(l *faultList) {
 	data, ids, groups := map[string]string{}, map[string]bool{}, map[string]bool{}
 	lengths := 0

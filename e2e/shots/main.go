@@ -181,6 +181,8 @@ func run(ctx context.Context, out string) error {
 		click("[data-layer=glass]"), until(`document.querySelector('[data-test=frame]')`, 10*time.Second), exact, shot("bench"),
 		func() error { return tab.Go(h.URL) }, click("[data-template=four-winds] [data-test=to-bench]"), until(`document.querySelector('[data-hit=badge]')`, 30*time.Second), exact,
 		click("[data-layer=view-north-west]"), until(`document.querySelector('[data-test=layout]')`, 10*time.Second), exact, shot("split"),
+		click("[data-side=sheet]"), click("[data-entry=gutter]"), until(`document.querySelector('[data-settings=gutter]')`, 10*time.Second), click("[data-notch='gutter 160']"),
+		until(`document.querySelector('[data-test=pinned]')`, 10*time.Second), func() error { time.Sleep(800 * time.Millisecond); return nil }, exact, shot("offer"), click("[data-test=unpin]"),
 		func() error { return tab.Go(h.URL + "/drafts") }, until(`[...document.querySelectorAll('[data-draft] img')].filter(i => i.naturalWidth > 10).length === 2`, 30*time.Second),
 		click("[data-test=new-template]"), shot("start"),
 		click(`[data-canvas="1080x1920"]`), click("[data-begin-with=card]"), func() error { time.Sleep(500 * time.Millisecond); return nil }, click("[data-test=begin]"),

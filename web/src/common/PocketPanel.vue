@@ -19,6 +19,7 @@ const selection = useSelection()
 const transient = useTransient()
 const pockets = usePockets()
 const stand = computed(() => pockets.stand)
+const may = (part: string) => !!pocket.value && pockets.may(pocket.value, part)
 const pocket = computed(() => pockets.pocket)
 const medium = computed(() => pocket.value && pockets.medium(pocket.value))
 const here = computed(() => !!pocket.value?.framed.includes(selection.format))
@@ -78,27 +79,27 @@ const framed = computed(() => pocket.value && (pocket.value.framing || here.valu
       </div>
     </section>
 
-    <ClipPanel v-if="medium && medium.kind === 'footage'" :pocket="pocket" :medium="medium" />
+    <ClipPanel v-if="medium && medium.kind === 'footage' && may('play')" :pocket="pocket" :medium="medium" />
 
-    <section v-if="medium || doc.draft">
+    <section v-if="(medium || doc.draft) && ['fit', 'focus', 'pan', 'zoom', 'turn', 'flip'].some(may)">
       <div class="row">
         <h3 class="heading">Framing</h3>
-        <NButton v-if="!selection.framing" size="tiny" type="primary" ghost data-test="frame-it" @click="selection.framing = true"><template #icon><IconFrame :size="14" /></template>Frame on stage</NButton>
+        <NButton v-if="!selection.framing && ['focus', 'pan', 'zoom', 'turn'].some(may)" size="tiny" type="primary" ghost data-test="frame-it" @click="selection.framing = true"><template #icon><IconFrame :size="14" /></template>Frame on stage</NButton>
       </div>
-      <NRadioGroup :value="framing.fit" size="small" class="fits" aria-label="Fit" @update:value="(fit: string) => set({ fit: fit as Framing['fit'] })">
+      <NRadioGroup v-if="may('fit')" :value="framing.fit" size="small" class="fits" aria-label="Fit" @update:value="(fit: string) => set({ fit: fit as Framing['fit'] })">
         <NRadioButton v-for="[v, label, help] in fits" :key="v" :value="v" :title="help" :data-fit="v">{{ label }}</NRadioButton>
       </NRadioGroup>
       <div class="grid">
-        <NumberField label="Zoom" unit="%" :value="framing.zoom * 100" :min="Math.max(framing.fit === 'cover' ? 100 : 5, pocket.range.zoom[0]! * 100)" :max="pocket.range.zoom[1]! * 100" :reset="100" :places="1" @draft="draft({ zoom: $event / 100 })" @press="transient.soon(op({ zoom: $event / 100 }))" @change="set({ zoom: $event / 100 })" @cancel="transient.hide()" />
-        <NumberField label="Turn" unit="°" :value="framing.turn" :min="pocket.range.turn[0]!" :max="pocket.range.turn[1]!" :reset="0" :places="1" @draft="draft({ turn: $event })" @press="transient.soon(op({ turn: $event }))" @change="set({ turn: $event })" @cancel="transient.hide()" />
-        <NumberField label="Pan x" unit="%" :value="framing.pan![0]! * 100" :min="pocket.range.pan[0]![0]! * 100" :max="pocket.range.pan[0]![1]! * 100" :reset="0" @draft="draft({ pan: [$event / 100, framing.pan![1]!] })" @press="transient.soon(op({ pan: [$event / 100, framing.pan![1]!] }))" @change="set({ pan: [$event / 100, framing.pan![1]!] })" @cancel="transient.hide()" />
-        <NumberField label="Pan y" unit="%" :value="framing.pan![1]! * 100" :min="pocket.range.pan[1]![0]! * 100" :max="pocket.range.pan[1]![1]! * 100" :reset="0" @draft="draft({ pan: [framing.pan![0]!, $event / 100] })" @press="transient.soon(op({ pan: [framing.pan![0]!, $event / 100] }))" @change="set({ pan: [framing.pan![0]!, $event / 100] })" @cancel="transient.hide()" />
-        <NumberField label="Focus x" unit="%" :value="framing.focus![0]! * 100" :min="0" :max="100" :reset="50" @draft="draft({ focus: [$event / 100, framing.focus![1]!] })" @press="transient.soon(op({ focus: [$event / 100, framing.focus![1]!] }))" @change="set({ focus: [$event / 100, framing.focus![1]!] })" @cancel="transient.hide()" />
-        <NumberField label="Focus y" unit="%" :value="framing.focus![1]! * 100" :min="0" :max="100" :reset="50" @draft="draft({ focus: [framing.focus![0]!, $event / 100] })" @press="transient.soon(op({ focus: [framing.focus![0]!, $event / 100] }))" @change="set({ focus: [framing.focus![0]!, $event / 100] })" @cancel="transient.hide()" />
+        <NumberField v-if="may('zoom')" label="Zoom" unit="%" :value="framing.zoom * 100" :min="Math.max(framing.fit === 'cover' ? 100 : 5, pocket.range.zoom[0]! * 100)" :max="pocket.range.zoom[1]! * 100" :reset="100" :places="1" @draft="draft({ zoom: $event / 100 })" @press="transient.soon(op({ zoom: $event / 100 }))" @change="set({ zoom: $event / 100 })" @cancel="transient.hide()" />
+        <NumberField v-if="may('turn')" label="Turn" unit="°" :value="framing.turn" :min="pocket.range.turn[0]!" :max="pocket.range.turn[1]!" :reset="0" :places="1" @draft="draft({ turn: $event })" @press="transient.soon(op({ turn: $event }))" @change="set({ turn: $event })" @cancel="transient.hide()" />
+        <NumberField v-if="may('pan')" label="Pan x" unit="%" :value="framing.pan![0]! * 100" :min="pocket.range.pan[0]![0]! * 100" :max="pocket.range.pan[0]![1]! * 100" :reset="0" @draft="draft({ pan: [$event / 100, framing.pan![1]!] })" @press="transient.soon(op({ pan: [$event / 100, framing.pan![1]!] }))" @change="set({ pan: [$event / 100, framing.pan![1]!] })" @cancel="transient.hide()" />
+        <NumberField v-if="may('pan')" label="Pan y" unit="%" :value="framing.pan![1]! * 100" :min="pocket.range.pan[1]![0]! * 100" :max="pocket.range.pan[1]![1]! * 100" :reset="0" @draft="draft({ pan: [framing.pan![0]!, $event / 100] })" @press="transient.soon(op({ pan: [framing.pan![0]!, $event / 100] }))" @change="set({ pan: [framing.pan![0]!, $event / 100] })" @cancel="transient.hide()" />
+        <NumberField v-if="may('focus')" label="Focus x" unit="%" :value="framing.focus![0]! * 100" :min="0" :max="100" :reset="50" @draft="draft({ focus: [$event / 100, framing.focus![1]!] })" @press="transient.soon(op({ focus: [$event / 100, framing.focus![1]!] }))" @change="set({ focus: [$event / 100, framing.focus![1]!] })" @cancel="transient.hide()" />
+        <NumberField v-if="may('focus')" label="Focus y" unit="%" :value="framing.focus![1]! * 100" :min="0" :max="100" :reset="50" @draft="draft({ focus: [framing.focus![0]!, $event / 100] })" @press="transient.soon(op({ focus: [framing.focus![0]!, $event / 100] }))" @change="set({ focus: [framing.focus![0]!, $event / 100] })" @cancel="transient.hide()" />
       </div>
       <div class="flips">
-        <NCheckbox size="small" :checked="!!framing.flipX" @update:checked="(v: boolean) => set({ flipX: v })">Flip left to right</NCheckbox>
-        <NCheckbox size="small" :checked="!!framing.flipY" @update:checked="(v: boolean) => set({ flipY: v })">Flip top to bottom</NCheckbox>
+        <NCheckbox v-if="may('flip')" size="small" :checked="!!framing.flipX" @update:checked="(v: boolean) => set({ flipX: v })">Flip left to right</NCheckbox>
+        <NCheckbox v-if="may('flip')" size="small" :checked="!!framing.flipY" @update:checked="(v: boolean) => set({ flipY: v })">Flip top to bottom</NCheckbox>
         <NCheckbox v-if="framed && doc.piece" size="small" :checked="pocket.keep" data-test="keep-framing" title="Otherwise other media lies as the pocket has it"
           @update:checked="(on: boolean) => doc.change({ kind: 'keep', pocket: selection.pocket, value: on })">Keep this framing for other media</NCheckbox>
         <NCheckbox v-if="several" size="small" :checked="here" data-test="own-framing" @update:checked="own">Framed apart in {{ formatName.toLowerCase() }}</NCheckbox>

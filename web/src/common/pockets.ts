@@ -30,6 +30,9 @@ export const usePockets = defineStore('pockets', () => {
   const pocket = computed<Pocket | undefined>(() => list.value.find((p) => p.id === selection.pocket))
   const stand = computed<Stand | undefined>(() => stands.value.find((s) => s.pocket === selection.pocket))
 
+  /** Whether a part of a pocket's framing is the editor's to change, one of fit, focus, pan, zoom, turn, flip, play. */
+  const may = (p: Pocket, part: string): boolean => doc.piece?.sheet.flatMap((g) => g.entries).find((e) => e.pocket === p.id)?.framing.includes(part) ?? true
+
   const medium = (p: Pocket): Medium | undefined => doc.face?.media[p.media]
   const name = (id: string) => doc.face?.pockets.find((p) => p.id === id)?.name ?? id
 
@@ -62,5 +65,5 @@ export const usePockets = defineStore('pockets', () => {
     } else doc.amend({ ...v, media: { ...v.media, [n.id!]: { ...m, proxyDone: Math.min(n.done ?? 0, m.frames - 1) } } })
   })
 
-  return { list, stands, pocket, stand, epoch, picking, medium, name, use, frame, play }
+  return { may, list, stands, pocket, stand, epoch, picking, medium, name, use, frame, play }
 })
