@@ -159,7 +159,7 @@ func run(ctx context.Context, out string) error {
 		click("[data-test=play]"), until(`document.querySelector('[data-test=how]').dataset.hot === 'true'`, 60*time.Second),
 		until(`Number(document.querySelector('[data-test=frame]').innerText) > 40`, 30*time.Second), shot("playing"), click("[data-test=play]"),
 		click(".brand"), click("[data-template=telescope] .picture"), until(`document.querySelector('[data-layer=ring]')`, 30*time.Second), exact,
-		click("[data-layer=notches]"), until(`document.querySelector('[data-layer-panel=notches]')`, 10*time.Second), shot("layers"),
+		click("[data-layer=notches]"), until(`document.querySelector('[data-layer-panel=notches]')`, 10*time.Second),
 		click(".brand"), click("[data-template=sail-window] .picture"), until(`document.querySelector('[data-layer=sail-three]')`, 30*time.Second), exact,
 		click("[data-test=ground]"), until(`[...document.querySelectorAll('.n-base-select-option')].some(e => e.innerText === 'On a checker')`, 10*time.Second),
 		js(`[...document.querySelectorAll('.n-base-select-option')].find(e => e.innerText === 'On a checker').click()`),

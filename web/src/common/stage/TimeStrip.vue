@@ -159,7 +159,7 @@ useCommands({
     <div class="clock">
       <span class="num tc" data-test="timecode">{{ tc(transport.frame) }}</span>
       <span class="under"><button v-if="transport.range" class="num range" :title="tip('loop-all')" data-test="unloop" @click="transport.range = null">loops {{ transport.range.from }}–{{ transport.range.to - 1 }} ×</button>
-      <span class="num quiet"><template v-if="!transport.range">frame </template><b data-test="frame">{{ transport.frame }}</b><template v-if="!transport.range"> of {{ frames }} at {{ face.rate }}</template></span></span>
+      <span class="num quiet"><template v-if="!transport.range">frame </template><b data-test="frame">{{ transport.frame }}</b><template v-if="!transport.range"> of {{ frames }}<span class="rate"> at {{ face.rate }}</span></template></span></span>
     </div>
     <div class="duration" :title="elastic ? `Held time keeps its length: no shorter than ${face.stretch!.shortest} frames. Double-click: the template’s ${own}` : 'All of this template’s time is held'">
       <SpoolIcon kind="duration" />
@@ -235,6 +235,7 @@ useCommands({
 }
 /* One column: what moves the playhead, and below it the cloth. */
 @media (max-width: 620px) {
+  .rate { display: none; }
   .time { grid-template-columns: auto minmax(0, 1fr) 122px; gap: 6px 10px; padding: 6px 12px 2px; min-height: 0; }
   .band { grid-column: 1 / -1; }
   .clothstrip { height: 34px; }
