@@ -45,7 +45,7 @@ func TestUnreadableRowsAreLeftOutAndNamed(t *testing.T) {
 	for _, q := range []string{
 		`UPDATE documents SET content = '{"name": 7', revision = revision + 1 WHERE id = '` + h.piece + `'`,
 		`INSERT INTO templates (id, name, category, family) VALUES ('torn', 'Torn', 'x', '')`,
-		`INSERT INTO releases VALUES ('torn', 1, '{}', '')`,
+		`INSERT INTO releases (template, number, document, created) VALUES ('torn', 1, '{}', '')`,
 		`INSERT INTO renders (id, number, piece, job, state, done, failure, bytes, created, started, ended) VALUES ('r', 900, 'p', '{"kind": 7}', 'done', 0, '', 0, '', '', '')`,
 	} {
 		if _, err := db.Exec(q); err != nil {

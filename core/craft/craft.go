@@ -164,7 +164,7 @@ func planned(doc *template.Document, lib scene.Library, a Act, pinned bool) (Pla
 			return Plan{}, err
 		}
 	}
-	if a.Kind != "default" && !pinned {
+	if a.Kind != "default" && a.Kind != "batch" && !pinned { // those of a batch did it each
 		if err := b.follow(); err != nil {
 			return Plan{}, err
 		}

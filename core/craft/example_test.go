@@ -8,6 +8,7 @@ import (
 	"testing"
 
 	"ivypocket/core/edit"
+	"ivypocket/core/geom"
 	"ivypocket/core/scheme"
 	"ivypocket/core/sheet"
 	"ivypocket/core/template"
@@ -96,6 +97,13 @@ func TestTiesAreMadeByExample(t *testing.T) {
 	d, _ = do(t, d, Act{Kind: "mark", Path: "hidden", Value: &show, Layers: []string{"b"}, Pin: pin("on", off[0])})
 	if len(d.Sheet.Entry("on").Ties) != 1 {
 		t.Errorf("set back it is still tied: %s", sheetText(d))
+	}
+	// How media lies in a pocket is set so, too.
+	f := geom.DefaultFraming(geom.Cover)
+	f.Zoom = 2
+	d, _ = do(t, d, Act{Kind: "frame", Pocket: "kite", Framing: &f, Members: []string{"zoom"}, Pin: pin("lay", lay[2])})
+	if got := at("pockets/kite/framing.zoom", lay, "lay"); got != "1 | 1 | 2" {
+		t.Errorf("zooms are %s", got)
 	}
 	if f := d.Findings(); len(f) > 0 && !strings.Contains(f.Error(), "formula") {
 		t.Error(f)

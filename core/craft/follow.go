@@ -34,8 +34,15 @@ func setDefault(b *bench, a Act) error {
 func (b *bench) follow() error {
 	var more []edit.DraftOp
 	for _, op := range b.ops {
-		if op.Kind != "set" || op.Value == nil || op.Format != "" {
+		if op.Kind != "set" || op.Format != "" {
 			continue
+		}
+		if op.Value == nil { // left out, it has its default, if there is one
+			t, err := b.doc.Find(op.Path)
+			if err != nil || t.Property.Default.Numbers == nil && t.Property.Default.Text == "" || t.Part >= 0 {
+				continue
+			}
+			op.Value = &t.Property.Default
 		}
 		for _, e := range b.doc.Sheet.Entries() {
 			if b.dropped[e.ID] || e.Default == nil {

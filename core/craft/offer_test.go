@@ -269,6 +269,16 @@ func TestTheSheetFollowsTheHand(t *testing.T) {
 	if next, _ := do(t, d, Act{Kind: "rest", Path: "layers/b/size", Value: &wide}); next.Sheet.Entry("width-of-band").Default.Number() != 60 {
 		t.Errorf("the sheet is %s", sheetText(next))
 	}
+	// Left out, a value has its default, and so has the entry; several at once end with the last.
+	out, _ := do(t, d, Act{Kind: "rest", Path: "layers/a/turn"})
+	if got := out.Sheet.Entry("turn-of-ring").Default.Number(); got != 0 {
+		t.Errorf("left out, the turn is %g", got)
+	}
+	some, most := scheme.One(0.2), scheme.One(0.9)
+	two, _ := do(t, d, Act{Kind: "batch", Ops: []Act{{Kind: "rest", Path: "layers/a/opacity", Value: &some}, {Kind: "rest", Path: "layers/b/opacity", Value: &most}}})
+	if a, b := two.Layer("a").Get(scheme.Opacity).Number(), two.Layer("b").Get(scheme.Opacity).Number(); two.Sheet.Entry("opacity").Default.Number() != 90 || a != 0.9 || b != 0.9 {
+		t.Errorf("the opacities are %g and %g, by the sheet %s", a, b, sheetText(two))
+	}
 	// A curve can't be gone back.
 	bent, _ := do(t, d, Act{Kind: "tie", Entry: "turn-of-ring", Ties: []template.Tie{{To: "layers/a/turn", Ease: &timing.Easing{0.4, 0, 1, 1}, From: &[2]float64{-180, 180}, Into: &[2]float64{-180, 180}}}})
 	n := scheme.One(3)

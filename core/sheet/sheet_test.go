@@ -3,6 +3,7 @@ package sheet_test
 import (
 	"encoding/json"
 	"reflect"
+	"slices"
 	"strings"
 	"testing"
 
@@ -187,5 +188,30 @@ func TestOneValueMakesRoomForAnother(t *testing.T) {
 	v = sheet.Values{Rest: map[string]scheme.Value{"layers/ground/stroke.colour": scheme.Says("#000000")}, Formats: map[string]map[string]scheme.Value{"square": {"layers/ground/stroke.width": scheme.One(9)}}}
 	if _, err := sheet.Resolve(d, v); err != nil {
 		t.Errorf("in one format: %v", err)
+	}
+}
+
+// How long a piece may be is what its duration entry says, within what the held spans allow.
+func TestADurationHasItsLimits(t *testing.T) {
+	lo, hi := 30.0, 500.0
+	d := sample.Split(t)
+	set := func(fixed bool) {
+		d.Sheet.Groups = append(slices.Clone(d.Sheet.Groups), template.Group{ID: "time", Label: "Time", Entries: []template.Entry{
+			{ID: "long", Label: "Length", Kind: template.DurationEntry, Min: &lo, Max: &hi, Fixed: fixed}}})
+	}
+	set(false)
+	least, most := d.Sheet.Duration().Lengths(d)
+	if most != 500 || least < 30 {
+		t.Fatalf("%d to %d", least, most)
+	}
+	for n, ok := range map[int64]bool{0: true, d.Frames: true, least: true, most: true, least - 1: false, most + 1: false} {
+		if err := (sheet.Values{Frames: n}).Validate(d); (err == nil) != ok {
+			t.Errorf("%d frames: %v", n, err)
+		}
+	}
+	d = sample.Split(t)
+	set(true)
+	if err := (sheet.Values{Frames: d.Frames + 10}).Validate(d); err == nil || !strings.Contains(err.Error(), "fixed for good") {
+		t.Errorf("a length that is fixed: %v", err)
 	}
 }

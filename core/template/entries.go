@@ -452,6 +452,16 @@ func (s Sheet) Entry(id string) *Entry {
 	return nil
 }
 
+// Duration returns the entry for the length of the piece, or nil.
+func (s Sheet) Duration() *Entry {
+	for _, e := range s.Entries() {
+		if e.Kind == DurationEntry {
+			return e
+		}
+	}
+	return nil
+}
+
 // Fills returns the media entry that fills a pocket, or nil.
 func (s Sheet) Fills(pocket string) *Entry {
 	for _, e := range s.Entries() {

@@ -70,12 +70,14 @@ export const api = createClient<paths>({
   headers: { 'Ivy-Author': author, 'Ivy-Window': windowId },
 })
 
-/** The value of an entry at which the open draft is held, as the server is told of it; none is ''. */
-let pin = ''
+/** The value of an entry at which the open draft is held, as the server is told of it. */
+let held: { entry: string; at: EntryValue } | undefined
 export function holdAt(entry: string, value: EntryValue | undefined) {
-  pin = value === undefined ? '' : `${entry}=${JSON.stringify(value)}`
+  held = value === undefined ? undefined : { entry, at: value }
 }
-const pinned = (): Record<string, string> => (pin ? { 'Ivy-Pin': pin } : {})
+/** What a change of the open draft is an example of. */
+export const heldAt = () => held
+const pinned = (): Record<string, string> => (held ? { 'Ivy-Pin': `${held.entry}=${JSON.stringify(held.at)}` } : {})
 api.use({
   onRequest({ request }) {
     for (const [name, v] of Object.entries(pinned())) request.headers.set(name, v)

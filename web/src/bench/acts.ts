@@ -179,7 +179,7 @@ export function useActs() {
       },
       () => !!doc.draft && !selection.framing,
     )
-    // Escape gives up what is in hand, then leaves a group, then the selection.
+    // Escape gives up what is in hand, then leaves a group, then the selection, then lets go of the picture.
     useCommands(
       {
         leave: () => {
@@ -191,6 +191,7 @@ export function useActs() {
             tool.inside = around(was)[0] ?? ''
             selection.layers = [was]
           } else if (selection.layers.length) selection.layers = []
+          else if (sheet.pin) sheet.letGo()
           else return pass
         },
       },

@@ -1,4 +1,4 @@
-import { api, ask, type Act, type Cue, type Draft, type Format, type Frames, type Layer, type LayerLine, type Medium, type Op, type Piece, type Pocket, type Seen, type Stand } from '../api/client'
+import { api, ask, heldAt, type Act, type Cue, type Draft, type Format, type Frames, type Layer, type LayerLine, type Medium, type Op, type Piece, type Pocket, type Seen, type Stand } from '../api/client'
 import type { components } from '../api/schema'
 
 type PieceOp = components['schemas']['OpBody']
@@ -85,7 +85,7 @@ const piece: Subject<Piece> = {
 const shared = new Set(['fill', 'frame', 'play', 'rest'])
 
 const draft: Subject<Draft> = {
-  wire: (op) => (shared.has(op.kind) && !('apart' in op) ? { ...op, apart: !!op.format } : op),
+  wire: (op) => (shared.has(op.kind) && !('apart' in op) ? { ...op, apart: !!op.format, pin: heldAt() } : op),
   load: (id) => ask(api.GET('/api/drafts/{id}', { params: { path: { id } } })),
   change: async (id, body) => {
     const d = await ask(api.POST('/api/drafts/{id}/operations', { params: { path: { id } }, body: { ...body, op: draft.wire(body.op) as Act } }))
