@@ -56,14 +56,6 @@ func rank(e *template.Entry) int {
 	return len(scheme.Entries.Kinds)
 }
 
-// heading is the place of the heading under which a kind stands: entries under one may come in any order.
-func heading(e *template.Entry) int {
-	if k := e.Of(); k != nil {
-		return slices.IndexFunc(headings, func(h struct{ id, label, thread string }) bool { return h.thread == k.Thread })
-	}
-	return len(headings)
-}
-
 func (c *checking) whole() {
 	entries := c.d.Sheet.Entries()
 	for i, e := range entries {

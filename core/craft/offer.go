@@ -221,6 +221,12 @@ func (b *bench) offerNumber(o *offering, p *scheme.Property, v scheme.Value) {
 	shown := math.Round(v.Number()*p.Factor*1e6) / 1e6
 	one := scheme.One(shown)
 	lo, hi := b.suits(p, shown)
+	if v.Shorter != 0 { // hundredths of the shorter side
+		if lo, hi = 0, math.Max(100, round125(shown)); p.Lo < 0 {
+			hi = math.Max(100, round125(math.Abs(shown)))
+			lo = -hi
+		}
+	}
 	o.Kind, o.Default, o.Min, o.Max, o.Unit = template.AmountEntry, &one, &lo, &hi, p.Sign
 	switch tie := &o.Ties[0]; {
 	case v.Shorter != 0:
@@ -306,8 +312,21 @@ func (b *bench) freeEntry(label string) string {
 	return id
 }
 
-// headings are the groups that a sheet has for the kinds of entries, in their order.
-var headings = []struct{ id, label, thread string }{{"media", "Media", "media"}, {"choices", "Choices", "choice"}, {"time", "Time", "duration"}, {"amounts", "Amounts", "amount"}, {"colours", "Colours", "colour"}}
+// headed is a group that a sheet has for entries about one sort of value.
+type headed struct{ id, label, thread string }
+
+// headings are those groups, what changes most first.
+var headings = []headed{{"media", "Media", "media"}, {"choices", "Choices", "choice"}, {"time", "Time", "duration"},
+	{"amounts", "Amounts", "amount"}, {"colours", "Colours", "colour"}}
+
+// heading is the place among headings of that under which an entry stands: those under one
+// may come in any order.
+func heading(e *template.Entry) int {
+	if k := e.Of(); k != nil {
+		return slices.IndexFunc(headings, func(h headed) bool { return h.thread == k.Thread })
+	}
+	return len(headings)
+}
 
 // putOnSheet adds an entry to a group: the one that is named, else the first with entries
 // about the same sort of thing, else a new one where a sheet has it.
@@ -317,7 +336,7 @@ func (b *bench) putOnSheet(e template.Entry, group string) error {
 		return err
 	}
 	order := func(k *scheme.Kind) int { return slices.Index(scheme.Entries.Kinds, k) }
-	h := slices.IndexFunc(headings, func(h struct{ id, label, thread string }) bool { return h.thread == e.Of().Thread })
+	h := heading(&e)
 	groups := b.doc.Sheet.Groups
 	if group == "" {
 		at := slices.IndexFunc(groups, func(g template.Group) bool {
@@ -432,7 +451,7 @@ func (b *bench) untie(e *template.Entry, off []int, whole bool) error {
 	for _, i := range off {
 		t := &e.Ties[i]
 		v, drives := t.Value(e, *e.Default)
-		if now, _, err := b.doc.Get(t.To); err == nil && drives && !now.Equal(v) {
+		if now, _, err := b.doc.Get(t.To); err == nil && drives && !comesTo(now, v) {
 			b.add(edit.DraftOp{Kind: "set", Path: t.To, Value: &v})
 		}
 	}

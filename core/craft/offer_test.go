@@ -19,7 +19,7 @@ import (
 const shown = `{"id": "a", "name": "Ring", "kind": "shape", "fill": "#c01030", "place": [-300, 0], "size": [500, 400], "turn": 12, "opacity": 0.6, "blend": "multiply",
 		"masks": [{"id": "iris", "feather": 8}], "treatments": [{"id": "soft", "kind": "blur", "radius": 6}]},
 	{"id": "b", "name": "Band", "kind": "shape", "fill": "colour:sea", "size": ["30vmin", "10vmin"], "opacity": 0.6},
-	{"id": "c", "name": "Rule", "kind": "shape", "fill": "colour:sea", "size": [300, 20], "hidden": true},
+	{"id": "c", "name": "Rule", "kind": "shape", "fill": "colour:sea", "place": ["12vmin", 0], "size": [300, 20], "hidden": true},
 	{"id": "k", "name": "Kept", "kind": "shape", "fill": "#ffffff", "size": [30, 20], "formulas": {"turn": "3"}, "motion": {"fill": {"keys": [{"at": 0, "value": "#000000"}, {"at": 9, "value": "#ffffff"}]}}},
 	{"id": "v", "name": "View", "kind": "view", "pocket": "kite", "size": [400, 300]}`
 
@@ -56,6 +56,8 @@ func TestValuesAreOffered(t *testing.T) {
 		{"layers/a/place", "Amounts: [Place of Ring -300, 0 →layers/a/place]"},
 		{"layers/a/size", "Amounts: [Width of Ring 500 px 0–1000 →layers/a/size.x] [Height of Ring 400 px 0–1000 →layers/a/size.y]"},
 		{"layers/b/size.x", "Amounts: [Width of Band 30 % 0–100 →layers/b/size.x]"},
+		{"layers/c/place.x", "Amounts: [Place x of Rule 12 % -100–100 →layers/c/place.x]"},
+		{"layers/c/place", "Amounts: [Place of Rule 12vmin, 0 →layers/c/place]"},
 		{"layers/a/fill", "Colours: [Fill of Ring #c01030 →layers/a/fill]"},
 		{"layers/b/fill", "Colours: [Sea #1e7383 →colours/sea]"},
 		{"layers/c/hidden", "Choices: [Show Rule off →layers/c/hidden]"},

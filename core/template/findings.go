@@ -139,7 +139,9 @@ func (d *Document) findOverruled(l *faultList, to string, t tieAt) {
 			return
 		}
 		if target.Part >= 0 {
-			rest = scheme.One(target.Property.Full(rest)[target.Part])
+			if rest, _, err = d.Get(to); err != nil {
+				return
+			}
 		}
 		if drawn.Text != rest.Text || !sameNumbers(drawn.Numbers, rest.Numbers) {
 			l.add(t.path, "sets %s to %s by the entry's default, while the %s has %s, which is never seen. Make them the same", to, drawn, n.sort.Name, rest)

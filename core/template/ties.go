@@ -155,7 +155,7 @@ func Mix(a, b scheme.Value, k float64) scheme.Value {
 		out.Text = ""
 		out.Numbers = make([]float64, len(a.Numbers))
 		for i := range out.Numbers {
-			out.Numbers[i] = a.Numbers[i] + (b.Numbers[i]-a.Numbers[i])*k
+			out.Numbers[i] = rounded(a.Numbers[i] + (b.Numbers[i]-a.Numbers[i])*k)
 		}
 		return out
 	}
