@@ -102,6 +102,8 @@ func TestMasksJoin(t *testing.T) {
 		"in common":     {box("a", "add", "", -20) + "," + box("b", "intersect", "", 0), [4]bool{false, true, false, false}},
 		"inverted":      {box("a", "add", `, "invert": true`, -20), [4]bool{false, false, true, true}},
 		"from all":      {box("a", "subtract", "", -20), [4]bool{false, false, true, true}},
+		"off":           {box("a", "add", `, "off": true`, -20), [4]bool{true, true, true, true}},
+		"one of two":    {box("a", "add", "", -20) + "," + box("b", "subtract", `, "off": true`, 10), [4]bool{true, true, false, false}},
 		"grown":         {box("a", "add", `, "growth": 20`, -20), [4]bool{true, true, true, false}},
 		"seen by half":  {box("a", "add", `, "opacity": 0`, -20), [4]bool{false, false, false, false}},
 		"a drawn shape": {`{"id": "a", "form": {"kind": "path", "path": [[0, 0], [0.5, 0], [0.5, 1], [0, 1]]}}`, [4]bool{true, true, false, false}},
