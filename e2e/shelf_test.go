@@ -108,6 +108,11 @@ func TestManyRendersAreClearedAtOnce(t *testing.T) {
 		eval[bool](t, w.Tab, fmt.Sprintf(`(async () => { const id = location.pathname.split('/').pop(), p = await (await fetch('/api/pieces/' + id)).json();
 			return (await fetch('/api/renders', {method: 'POST', headers: {'Content-Type': 'application/json'}, body: JSON.stringify({piece: id, format: p.template.formats[0].id, kind: %q})})).ok })()`, kind))
 	}
+	// A film that takes longer than all that is done beside it.
+	if !eval[bool](t, w.Tab, `(async () => { const id = location.pathname.split('/').pop();
+		return (await fetch('/api/pieces/' + id + '/operations', {method: 'POST', headers: {'Content-Type': 'application/json'}, body: JSON.stringify({id: crypto.randomUUID(), base: 0, op: {kind: 'frames', frames: 9000}})})).ok })()`) {
+		t.Fatal("the piece was not made longer")
+	}
 	queue("mp4")
 	for range 3 {
 		queue("png")
