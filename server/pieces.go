@@ -153,10 +153,13 @@ type (
 		Fixed bool      `json:"fixed"`
 		When  any       `json:"when,omitempty" doc:"An entry and the values (is) at which this one is shown"`
 		Ties  []TieView `json:"ties"`
-		// Limited members are those that the designer gave, where others follow by themselves.
-		HasMin  bool `json:"hasMin"`
-		HasMax  bool `json:"hasMax"`
-		HasStep bool `json:"hasStep"`
+		// Stops are the values at which it is set by example.
+		Stops []StopView `json:"stops"`
+	}
+	// StopView is a value of an entry, and what people call it.
+	StopView struct {
+		At    any    `json:"at"`
+		Label string `json:"label"`
 	}
 	// TieView is a tie with what people call what it drives.
 	TieView struct {
@@ -268,7 +271,7 @@ func formatViews(d *template.Document) []FormatView {
 func (s *Server) view(ctx context.Context, p pieceState, author string) (PieceView, error) {
 	d := p.doc
 	v := PieceView{ID: p.row.ID, Name: p.piece.Name, Revision: p.row.Revision, Template: shelfItem(d, p.row.Number),
-		RateN: d.Rate.N, RateD: d.Rate.D, Drop: d.Rate.DropFrame(), Frames: d.Frames, Own: d.Frames, Shortest: d.Frames, Longest: d.Frames, Cues: []CueView{}, Pockets: []PocketView{}, Layers: layerLines(d, p.piece.Values),
+		RateN: d.Rate.N, RateD: d.Rate.D, Drop: d.Rate.DropFrame(), Frames: d.Frames, Own: d.Frames, Cues: []CueView{}, Pockets: []PocketView{}, Layers: layerLines(d, p.piece.Values),
 		Sheet: []GroupView{}, Media: map[string]MediumView{}, Stands: map[string][]scene.Stand{}, Faults: []string{}}
 	if t, err := s.shelved(ctx, p.row.Template); err == nil || errors.Is(err, store.ErrDeleted) {
 		v.Template.Name, v.Template.Category, v.Template.Family = t.Name, t.Category, t.Family
@@ -281,9 +284,7 @@ func (s *Server) view(ctx context.Context, p pieceState, author string) (PieceVi
 	if p.piece.Values.Frames > 0 {
 		v.Frames = p.piece.Values.Frames
 	}
-	if timing.Stretches(d.Spans, d.Frames) {
-		v.Shortest, v.Longest = timing.Shortest(d.Spans), timing.MaxFrames
-	}
+	v.Shortest, v.Longest = d.Lengths()
 	time, err := d.TimeMap(p.piece.Values.Frames)
 	if err != nil {
 		v.Faults = append(v.Faults, err.Error())
@@ -421,7 +422,10 @@ func entryView(d *template.Document, e *template.Entry, values sheet.Values) Ent
 }
 
 func benchEntry(d *template.Document, e *template.Entry) *BenchEntry {
-	v := &BenchEntry{Data: e.DataName(), Fixed: e.Fixed, Ties: []TieView{}, HasMin: e.Min != nil, HasMax: e.Max != nil, HasStep: e.Step != 0}
+	v := &BenchEntry{Data: e.DataName(), Fixed: e.Fixed, Ties: []TieView{}, Stops: []StopView{}}
+	for _, at := range e.Stops() {
+		v.Stops = append(v.Stops, StopView{at.Tree(), e.Says(at)})
+	}
 	if e.When != nil {
 		v.When = e.When
 	}

@@ -146,7 +146,7 @@ func planned(doc *template.Document, lib scene.Library, a Act, pinned bool) (Pla
 	if !ok {
 		return Plan{}, fmt.Errorf("kind: %q is not one of %s", a.Kind, strings.Join(Kinds(), ", "))
 	}
-	b := &bench{doc: doc, lib: lib, act: a, taken: map[string]bool{}, named: map[string]bool{}, rests: map[string]scheme.Value{}, ties: map[string][]template.Tie{}, dropped: map[string]bool{}}
+	b := &bench{doc: doc, lib: lib, act: a, taken: map[string]bool{}, named: map[string]bool{}, rests: map[string]scheme.Value{}, ties: map[string][]template.Tie{}, dropped: map[string]bool{}, pinned: pinned}
 	if a.Format != "" || len(doc.Formats) > 0 {
 		if b.format = doc.Format(a.Format); b.format == nil && a.Format != "" {
 			return Plan{}, fmt.Errorf("format: the template has no format named %q", a.Format)
@@ -206,6 +206,7 @@ type bench struct {
 	// headings, and entries that were taken off.
 	groups  [][2]int
 	dropped map[string]bool
+	pinned  bool // the sheet does not follow
 
 	sc        *scene.Scene
 	standings []scene.Standing

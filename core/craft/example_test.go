@@ -87,6 +87,11 @@ func TestTiesAreMadeByExample(t *testing.T) {
 	if got := at("layers/c/turn", numbers, "size"); got != "0 | 22.5 | 45 | 80 | 90" || fmt.Sprint(d.Sheet.Entry("size").Notches) != "[0 50 75 100]" {
 		t.Errorf("turns are %s, notches %v", got, d.Sheet.Entry("size").Notches)
 	}
+	// Several at once, too.
+	d, _ = do(t, d, Act{Kind: "batch", Ops: []Act{{Kind: "rest", Path: "layers/c/turn", Value: one(81), Pin: pin("size", scheme.One(75))}, {Kind: "rest", Path: "layers/v/opacity", Value: one(0.3)}}, Pin: pin("size", scheme.One(75))})
+	if got := at("layers/c/turn", numbers, "size") + "; " + at("layers/v/opacity", numbers, "size"); got != "0 | 22.5 | 45 | 81 | 90; 1 | 1 | 1 | 0.3 | 1" {
+		t.Errorf("set together they are %s", got)
+	}
 	// A switch brings all that hangs on it; what is set back drives nothing.
 	off := []scheme.Value{scheme.Is(false), scheme.Is(true)}
 	hide, show := scheme.Is(true), scheme.Is(false)

@@ -22,6 +22,9 @@ func init() {
 		row{"offer", "`paths` of values, or of pockets (`pockets/ID`); `group` (none is that of its kind), `way`: `each` (an entry for each, though they are alike)",
 			"puts values on the sheet as they are now; of several that are alike one entry drives all", offer},
 		row{"entry", "`way` (a kind of entries), `name`, `group`", "adds an entry that drives nothing yet: what it drives is set by example", addEntry},
+		row{"options", "`entry` (a choice), `part`: its options, each with a `label` and, if it is there already, its `id`",
+			"says what there is to choose from; what was said of one that is left out goes", setOptions},
+		row{"heading", "`name`", "adds a heading to the sheet", addHeading},
 		row{"withdraw", "`paths` that are on the sheet, or `entry`", "takes them off the sheet; the picture stays as it is", withdraw},
 	)
 }
@@ -75,9 +78,15 @@ func addEntry(b *bench, a Act) error {
 	if k == nil || k == scheme.MediaEntry {
 		return fmt.Errorf("way: %q is not a kind of entries that stands alone; media is offered from its pocket", a.Way)
 	}
-	label := strings.TrimSpace(a.Name)
-	if label == "" {
-		label = k.Label
+	if e := b.doc.Sheet.Duration(); e != nil && k == scheme.DurationEntry {
+		return fmt.Errorf("%s is there already; a piece has one length", e.Label)
+	}
+	label := k.Label
+	if strings.TrimSpace(a.Name) != "" {
+		var err error
+		if label, err = Said(a.Name, true); err != nil {
+			return err
+		}
 	}
 	e := template.Entry{Kind: template.EntryKind(k.Name), Label: b.freeLabel(label)}
 	e.ID = b.freeEntry(e.Label)
@@ -103,6 +112,85 @@ func addEntry(b *bench, a Act) error {
 	}
 	b.title = "Add " + e.Label + " to the sheet"
 	return b.putOnSheet(e, a.Group)
+}
+
+// addHeading adds an empty group.
+func addHeading(b *bench, a Act) error {
+	text, err := Said(a.Name, true)
+	if err != nil {
+		return err
+	}
+	id := scheme.IDOf(text)
+	for n := 2; slices.ContainsFunc(b.doc.Sheet.Groups, func(g template.Group) bool { return g.ID == id }); n++ {
+		id = fmt.Sprintf("%s-%d", scheme.IDOf(text), n)
+	}
+	part, err := json.Marshal(template.Group{ID: id, Label: text, Entries: []template.Entry{}})
+	b.title = "Add the heading " + text
+	b.add(edit.DraftOp{Kind: "add", Into: "groups", At: -1, Part: part})
+	return err
+}
+
+// setOptions says what a choice is between. Stops and conditions that speak of an option
+// which is left out go with it.
+func setOptions(b *bench, a Act) error {
+	e := b.doc.Sheet.Entry(a.Entry)
+	if e == nil || e.Kind != template.ChoiceEntry {
+		return fmt.Errorf("entry: there is no choice named %q", a.Entry)
+	}
+	var next []template.Option
+	if err := json.Unmarshal(a.Part, &next); err != nil || len(next) < 2 || len(next) > template.MaxOptions {
+		return fmt.Errorf("part: a choice is between 2 to %d options", template.MaxOptions)
+	}
+	has := func(id string) bool {
+		return slices.ContainsFunc(next, func(o template.Option) bool { return o.ID == id })
+	}
+	for i := range next {
+		text, err := Said(next[i].Label, true)
+		if err != nil {
+			return err
+		}
+		next[i].Label = text
+		base := scheme.IDOf(text)
+		for n, id := 2, base; next[i].ID == ""; n++ {
+			if !has(id) {
+				next[i].ID = id
+			}
+			id = fmt.Sprintf("%s-%d", base, n)
+		}
+	}
+	if e.Default != nil && !has(e.Default.Text) {
+		return fmt.Errorf("%s is the default of %s; choose another first", e.Says(*e.Default), e.Label)
+	}
+	var ties []template.Tie
+	for _, t := range e.Ties {
+		stops := slices.DeleteFunc(slices.Clone(t.Stops), func(s template.Stop) bool { return !has(s.At.Text) })
+		if len(stops) == 0 && len(t.Stops) > 0 {
+			continue // it drove something at that option alone
+		}
+		t.Stops = stops
+		ties = append(ties, t)
+	}
+	if !slices.EqualFunc(ties, e.Ties, func(x, y template.Tie) bool { return len(x.Stops) == len(y.Stops) }) {
+		b.add(edit.DraftOp{Kind: "tie", Entry: e.ID, Ties: ties})
+	}
+	for _, o := range b.doc.Sheet.Entries() {
+		if o.When == nil || o.When.Entry != e.ID {
+			continue
+		}
+		when := *o.When
+		when.Is = slices.DeleteFunc(slices.Clone(when.Is), func(v scheme.Value) bool { return !has(v.Text) })
+		switch {
+		case len(when.Is) == len(o.When.Is):
+		case len(when.Is) == 0:
+			b.add(edit.DraftOp{Kind: "put", Path: "entries/" + o.ID + "/when"})
+		default:
+			if err := b.putPart("entries/"+o.ID+"/when", when); err != nil {
+				return err
+			}
+		}
+	}
+	b.title = "Options of " + e.Label
+	return b.putPart("entries/"+e.ID+"/options", next)
 }
 
 // offering is an entry that is not on the sheet yet.

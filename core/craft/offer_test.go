@@ -329,3 +329,41 @@ func TestEntriesAreAddedAlone(t *testing.T) {
 		}
 	}
 }
+
+// Of an option that is left out nothing is said any more; a cue that is removed is nobody's;
+// a pocket that is removed takes its heading along.
+func TestWhatIsSaidOfWhatGoes(t *testing.T) {
+	d := doc(t, shown, "", shownMore+exampled)
+	d, _ = do(t, d, Act{Kind: "cue", Name: "Best", Frame: 7})
+	cue := d.Cues[0].ID
+	d, _ = do(t, d, Act{Kind: "put", Path: "entries/size/cue", Part: []byte(`"` + cue + `"`)})
+	half := scheme.One(0.5)
+	for _, at := range []string{"wild", "odd"} {
+		d, _ = do(t, d, Act{Kind: "rest", Path: "layers/b/opacity", Value: &half, Pin: &Pin{"lay", scheme.Says(at)}})
+	}
+	d, _ = do(t, d, Act{Kind: "put", Path: "entries/size/when", Part: []byte(`{"entry": "lay", "is": ["odd"]}`)})
+	d, _ = do(t, d, Act{Kind: "put", Path: "entries/on/when", Part: []byte(`{"entry": "lay", "is": ["odd", "calm"]}`)})
+	next, _ := do(t, d, Act{Kind: "options", Entry: "lay", Part: []byte(`[{"id": "calm", "label": "Quiet"}, {"id": "wild", "label": "Wild"}, {"label": "Wild"}]`)})
+	lay := next.Sheet.Entry("lay")
+	if got := fmt.Sprint(lay.Options); got != "[{calm Quiet} {wild Wild} {wild-2 Wild}]" || len(lay.Ties[0].Stops) != 2 || next.Sheet.Entry("size").When != nil || len(next.Sheet.Entry("on").When.Is) != 1 {
+		t.Errorf("it is %s", text(t, next))
+	}
+	if _, err := Do(d, shelf{}, Act{Kind: "options", Format: "wide", Entry: "lay", Part: []byte(`[{"id": "wild", "label": "Wild"}, {"label": "Other"}]`)}); err == nil || !strings.Contains(err.Error(), "Calm is the default of Layout") {
+		t.Errorf("the default is left out: %v", err)
+	}
+	next, _ = do(t, d, Act{Kind: "cue-remove", Id: cue})
+	if next.Sheet.Entry("size").Cue != "" {
+		t.Error("an entry speaks of a cue that is gone")
+	}
+	d, _ = do(t, doc(t, shown, "", shownMore), Act{Kind: "offer", Paths: []string{"pockets/kite"}})
+	d, _ = do(t, d, Act{Kind: "discard", Layers: []string{"v"}})
+	d, _ = do(t, d, Act{Kind: "pocket-remove", Pocket: "kite"})
+	if len(d.Sheet.Groups) != 0 {
+		t.Errorf("left is %s", sheetText(d))
+	}
+	d, _ = do(t, d, Act{Kind: "heading", Name: " Look "})
+	d, _ = do(t, d, Act{Kind: "heading", Name: "Look"})
+	if got := strings.TrimSpace(sheetText(d)); got != "Look:\nLook:" || d.Sheet.Groups[1].ID != "look-2" {
+		t.Errorf("headings are %s", got)
+	}
+}

@@ -379,7 +379,9 @@ func (b *bench) dropPocket(id string) error {
 	}
 	for _, e := range b.doc.Sheet.Entries() {
 		if e.Pocket == id {
-			b.add(edit.DraftOp{Kind: "remove", Path: "entries/" + e.ID})
+			if err := b.dropEntry(e); err != nil {
+				return err
+			}
 		}
 	}
 	b.forget("pockets/" + id)

@@ -158,7 +158,33 @@ func TestAThousandActsLeaveASoundDraft(t *testing.T) {
 			if a.Way = "#102030"; len(draft.Doc.Colours) > 0 && rng.IntN(2) == 0 {
 				a.Id = draft.Doc.Colours[rng.IntN(len(draft.Doc.Colours))].ID
 			}
-		case "rest", "set", "keys", "put", "add", "remove", "move", "rename", "offer", "tie", "batch":
+		case "offer", "withdraw":
+			var paths []string
+			draft.Doc.VisitNodes(func(_, path string, n *template.Node) {
+				n.Values(func(p *scheme.Property, _ scheme.Value) { paths = append(paths, path+"/"+p.Name) })
+			})
+			for _, p := range draft.Doc.Pockets {
+				paths = append(paths, "pockets/"+p.ID)
+			}
+			if len(paths) == 0 {
+				continue
+			}
+			a.Paths = []string{paths[rng.IntN(len(paths))]}
+		case "entry":
+			a.Way = pick("choice", "switch", "duration", "place", "amount", "angle", "colour")
+		case "heading":
+			a.Name = pick("Look", "More")
+		case "default", "options":
+			list := draft.Doc.Sheet.Entries()
+			if len(list) == 0 {
+				continue
+			}
+			e := list[rng.IntN(len(list))]
+			a.Entry, a.Value, a.Part = e.ID, e.Default, []byte(`[{"id": "first", "label": "First"}, {"label": "Third"}]`)
+			if ends := e.Ends(); len(ends) > 0 {
+				a.Value = &ends[rng.IntN(len(ends))]
+			}
+		case "rest", "set", "keys", "put", "add", "remove", "move", "rename", "tie", "batch":
 			continue // plain changes are tried elsewhere
 		}
 		p, err := Do(draft.Doc, shelf{}, a)

@@ -58,7 +58,7 @@ func batch(b *bench, a Act) error {
 		if in.Format == "" {
 			in.Format = a.Format
 		}
-		plan, err := Do(draft.Doc, b.lib, in)
+		plan, err := planned(draft.Doc, b.lib, in, b.pinned)
 		if err == nil && plan.Op.Kind != "" {
 			draft, _, err = draft.Do(plan.Op)
 		}
@@ -327,6 +327,11 @@ func removeCue(b *bench, a Act) error {
 	}
 	b.title = "Remove the cue " + b.doc.Cues[i].Name
 	b.forget("cues/" + a.Id)
+	for _, e := range b.doc.Sheet.Entries() {
+		if e.Cue == a.Id {
+			b.add(edit.DraftOp{Kind: "put", Path: "entries/" + e.ID + "/cue"})
+		}
+	}
 	b.add(edit.DraftOp{Kind: "remove", Path: "cues/" + a.Id})
 	return nil
 }

@@ -164,11 +164,7 @@ func (v Values) Validate(d *template.Document) error {
 		_, err := d.TimeMap(v.Frames)
 		add("frames", err)
 		if e := d.Sheet.Duration(); e != nil && err == nil {
-			lo, hi := e.Lengths(d)
-			switch {
-			case e.Fixed && v.Frames != d.Frames:
-				add("frames", fmt.Errorf("%s is fixed for good; a piece has %d frames", e.Label, d.Frames))
-			case v.Frames < lo || v.Frames > hi:
+			if lo, hi := e.Lengths(d); v.Frames < lo || v.Frames > hi {
 				add("frames", fmt.Errorf("%s goes from %d to %d frames, and %d lies outside", e.Label, lo, hi, v.Frames))
 			}
 		}

@@ -8,6 +8,7 @@ import (
 
 	"ivypocket/core/formula"
 	"ivypocket/core/scheme"
+	"ivypocket/core/timing"
 )
 
 // Sheet is what the editor is given.
@@ -369,9 +370,12 @@ func (e *Entry) Stops() []scheme.Value {
 }
 
 // Lengths are the shortest and the longest piece, in frames, that a duration entry
-// allows: what the held spans do, and the designer.
+// allows: what the spans do, and the designer.
 func (e *Entry) Lengths(d *Document) (lo, hi int64) {
-	lo, hi = d.Shortest(), MaxFrames
+	lo, hi = d.spanLengths()
+	if e.Fixed {
+		return d.Frames, d.Frames
+	}
 	if e.Min != nil {
 		lo = max(lo, int64(*e.Min))
 	}
@@ -381,19 +385,20 @@ func (e *Entry) Lengths(d *Document) (lo, hi int64) {
 	return lo, hi
 }
 
-// Shortest is the length in frames of the shortest piece: the held spans alone, or a
-// frame.
-func (d *Document) Shortest() int64 {
-	lo, hi := int64(1), d.Frames
-	for lo < hi {
-		mid := lo + (hi-lo)/2
-		if _, err := d.TimeMap(mid); err == nil {
-			hi = mid
-		} else {
-			lo = mid + 1
-		}
+// Lengths are the shortest and the longest piece, in frames: what the spans allow, and the
+// duration entry, if there is one.
+func (d *Document) Lengths() (lo, hi int64) {
+	if e := d.Sheet.Duration(); e != nil {
+		return e.Lengths(d)
 	}
-	return lo
+	return d.spanLengths()
+}
+
+func (d *Document) spanLengths() (lo, hi int64) {
+	if !timing.Stretches(d.Spans, d.Frames) {
+		return d.Frames, d.Frames
+	}
+	return timing.Shortest(d.Spans), MaxFrames
 }
 
 // Check says whether an editor's value is one the entry takes.

@@ -1113,9 +1113,7 @@ export interface components {
         BenchEntry: {
             data: string;
             fixed: boolean;
-            hasMax: boolean;
-            hasMin: boolean;
-            hasStep: boolean;
+            stops: components["schemas"]["StopView"][];
             ties: components["schemas"]["TieView"][];
             /** @description An entry and the values (is) at which this one is shown */
             when?: unknown;
@@ -2146,6 +2144,10 @@ export interface components {
             start?: components["schemas"]["Start"];
             /** @description The template to begin from */
             template?: string;
+        };
+        StopView: {
+            at: unknown;
+            label: string;
         };
         StoredView: {
             alpha: boolean;

@@ -141,7 +141,7 @@ const missing = computed(() => draft.value?.missing ?? [])
     <div v-else class="stage waiting">
       <p v-if="draft && !draft.formats.length">There is no canvas yet.</p>
     </div>
-    <p v-if="sheet.pinned" class="path pinned" role="status" data-test="pinned"><strong>{{ sheet.pinned.label }}: {{ sheet.stops(sheet.pinned).find((s) => s.at === sheet.pin!.at)?.label ?? sheet.pin!.at }}</strong> what you set now, it drives <button data-test="unpin" @click="sheet.letGo()">Let go</button></p>
+    <p v-if="sheet.pinned" class="path pinned" role="status" data-test="pinned"><strong>{{ sheet.pinned.label }}: {{ sheet.pinned.bench!.stops.find((s) => s.at === sheet.pin!.at)?.label ?? sheet.pin!.at }}</strong> what you set now, it drives <button data-test="unpin" @click="sheet.letGo()">Let go</button></p>
     <p v-else-if="tool.pointing" class="path" role="status" data-test="pointing-at"><strong>{{ tool.pointing.what }}</strong> point at a layer on the stage or in the list; Esc leaves it</p>
     <nav v-else-if="path.length" class="path" aria-label="Where you are">
       <button @click="((tool.inside = ''), (selection.layers = []))">Canvas</button><template v-for="p in path" :key="p.id"><span>›</span><button :class="{ here: p.id === tool.inside }" @click="((tool.inside = p.id), (selection.layers = []))">{{ p.name }}</button></template>

@@ -39,16 +39,13 @@ function leave(part: string, on: boolean) {
   const next = Object.keys(parts).filter((p) => (p === part ? on : props.e.framing.includes(p)))
   void put('framing', next.length === Object.keys(parts).length ? undefined : next)
 }
+/** Renames an option, takes one out, or adds one. */
 function option(i: number, name: string | null) {
-  const next = props.e.options.map((o) => ({ id: o.id, label: o.name }))
+  const next: { id?: string; label: string }[] = props.e.options.map((o) => ({ id: o.id, label: o.name }))
   if (name === null) next.splice(i, 1)
-  else if (i < next.length) next[i]!.label = name
-  else {
-    let id = name.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^[^a-z]+|-+$/g, '') || 'option'
-    for (let n = 2; next.some((o) => o.id === id); n++) id = `${id.replace(/-\d+$/, '')}-${n}`
-    next.push({ id, label: name })
-  }
-  void put('options', next)
+  else if (next[i]) next[i].label = name
+  else next.push({ label: name })
+  void does({ kind: 'options', entry: props.e.id, part: next })
 }
 const ties = computed(() => props.e.bench!.ties)
 const retie = (i: number, t: Tie | null) => does({ kind: 'tie', entry: props.e.id, ties: ties.value.map((x) => x.tie as Tie).flatMap((x, k) => (k === i ? (t ? [t] : []) : [x])) })

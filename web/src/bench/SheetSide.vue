@@ -43,7 +43,7 @@ const value = (e: Entry) => {
 }
 const lengths = (e: Entry) => e.kind === 'duration' || e.kind === 'media'
 
-const pinnedAt = (e: Entry, at: EntryValue) => sheet.pin?.entry === e.id && sheet.pin.at === at
+const pinnedAt = (e: Entry, at: unknown) => sheet.pin?.entry === e.id && sheet.pin.at === at
 
 // Order by dragging, and by Alt and arrows.
 const drag = useDrag()
@@ -100,10 +100,7 @@ function addGroup() {
   const text = label.value.trim()
   if (!text) return
   label.value = ''
-  const base = text.toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^[^a-z]+|-+$/g, '') || 'group'
-  let id = base
-  for (let n = 2; sheet.groups.some((g) => g.id === id); n++) id = `${base}-${n}`
-  void does({ kind: 'add', into: 'groups', at: -1, part: { id, label: text, entries: [] } })
+  void does({ kind: 'heading', name: text })
 }
 /** What an entry may be that no value was offered for. */
 const kinds = computed(() => [
@@ -150,8 +147,8 @@ const count = computed(() => sheet.entries.length)
           <button class="icon-button off" title="Take it off the sheet" :aria-label="`Take ${e.label} off the sheet`" :data-off="e.id" @click="withdraw([e.id])"><IconTrash :size="14" /></button>
         </div>
         <EntryField v-if="!lengths(e)" :e="e" :value="value(e)" @draft="transient.show(op(e, $event))" @press="transient.soon(op(e, $event))" @change="transient.keep(op(e, $event))" @cancel="transient.hide()" />
-        <div v-if="!e.bench!.fixed && sheet.stops(e).length" class="notches" role="radiogroup" :aria-label="`Set ${e.label} by example`">
-          <button v-for="s in sheet.stops(e)" :key="String(s.at)" class="notch num" :class="{ on: pinnedAt(e, s.at) }" role="radio" :aria-checked="pinnedAt(e, s.at)" :title="pinnedAt(e, s.at) ? 'Let go of the picture' : `Hold the picture at ${s.label}: what you set then, ${e.label} drives`" :data-notch="`${e.id} ${s.at}`" @click="sheet.hold(e.id, s.at)"><IconPin :size="11" />{{ s.label }}</button>
+        <div v-if="!e.bench!.fixed && e.bench!.stops.length" class="notches" role="radiogroup" :aria-label="`Set ${e.label} by example`">
+          <button v-for="s in e.bench!.stops" :key="String(s.at)" class="notch num" :class="{ on: pinnedAt(e, s.at) }" role="radio" :aria-checked="pinnedAt(e, s.at)" :title="pinnedAt(e, s.at) ? 'Let go of the picture' : `Hold the picture at ${s.label}: what you set then, ${e.label} drives`" :data-notch="`${e.id} ${s.at}`" @click="sheet.hold(e.id, s.at as EntryValue)"><IconPin :size="11" />{{ s.label }}</button>
         </div>
         <EntrySettings v-if="picked(e) && sheet.chosen.length === 1" :e="e" />
       </div>

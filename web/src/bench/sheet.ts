@@ -3,7 +3,6 @@ import { computed, ref, watch } from 'vue'
 
 import { holdAt, type Entry, type EntryValue } from '../api/client'
 import { useDocument } from '../common/document'
-import { plain } from '../common/format'
 import { usePockets } from '../common/pockets'
 
 /** The sheet of the draft: its entries, and those that are selected in the panel. */
@@ -39,13 +38,5 @@ export const useSheet = defineStore('sheet', () => {
   )
   watch(() => doc.key, letGo)
   watch(pinned, (e) => !e && letGo())
-  /** Where an entry is set by example. */
-  function stops(e: Entry): { at: EntryValue; label: string }[] {
-    if (e.kind === 'choice') return e.options.map((o) => ({ at: o.id, label: o.name }))
-    if (e.kind === 'switch') return [{ at: false, label: 'off' }, { at: true, label: 'on' }]
-    if (e.kind !== 'amount' && e.kind !== 'angle') return []
-    const at = e.notches.length ? (e.notches as number[]) : [e.min, Number(e.default), e.max]
-    return [...new Set(at)].sort((a, b) => a - b).map((n) => ({ at: n, label: plain(n, 2) }))
-  }
-  return { pin, pinned, hold, letGo, stops, groups, entries, chosen, of, drives }
+  return { pin, pinned, hold, letGo, groups, entries, chosen, of, drives }
 })
