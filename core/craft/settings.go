@@ -212,8 +212,12 @@ func duration(b *bench, a Act) error {
 	if frames != b.doc.Frames {
 		b.add(edit.DraftOp{Kind: "put", Path: "frames", Part: part})
 	}
-	if err := b.instants(by, frames); err != nil {
+	if err := b.instants(by, frames); err != nil || len(b.ops) == 0 {
 		return err
+	}
+	// A thousandth of a frame is the finest there is: keys may fall together.
+	if _, _, err := edit.DraftFrom(b.doc).Do(edit.DraftOp{Kind: "batch", Ops: b.ops}); err != nil {
+		return fmt.Errorf("made so short, what moves would fall together: %w", err)
 	}
 	return nil
 }
