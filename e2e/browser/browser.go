@@ -97,18 +97,20 @@ func (t *Tab) Until(js string, limit time.Duration) error {
 	}
 }
 
-// spot is the middle of an element. Like a person it waits, for a second at most, until
-// the element stands still (a dialog grows into its place) and nothing lies over it.
+// spot is the middle of an element. Like a person it waits, for three seconds at most, until
+// the element stands still (a dialog grows into its place: Vue marks what comes and goes by
+// classes, also before its first step) and nothing lies over it.
 func (t *Tab) spot(selector string) (x, y float64, err error) {
 	p, err := Eval[[]float64](t, fmt.Sprintf(`(async () => { const find = () => document.querySelector(%s); if (!find()) return [];
 		find().scrollIntoView({block: 'nearest'});
 		const at = () => { const r = find()?.getBoundingClientRect(); return r ? [r.x + r.width / 2, r.y + r.height / 2] : [] };
 		const frame = () => new Promise(done => { requestAnimationFrame(done); setTimeout(done, 100) });
-		const end = performance.now() + 1000; let was = at(), now = was, still = 0;
+		const end = performance.now() + 3000; let was = at(), now = was, still = 0;
 		while (performance.now() < end) {
 			await frame(); await frame(); was = now; now = at();
 			const over = now.length ? document.elementFromPoint(...now) : null, e = find();
 			still = now.join() === was.join() ? still + 1 : 0;
+			if (!e || e.closest('[class*=-enter-active],[class*=-leave-active]')) continue;
 			if (still && (e.contains(over) || over?.contains(e) || still > 8)) break;
 		}
 		return now })()`, quote(selector)))
