@@ -63,10 +63,10 @@ func TestAxeFindsNothing(t *testing.T) {
 	w.click("[data-rail-pocket=north-east] .pick")
 	w.until(`document.querySelector('[data-test=clip]')`)
 	w.axe("a clip")
-	w.click("[data-layer=badge]")
-	w.until(`document.querySelector('[data-layer-panel=badge]')`)
-	eval[bool](t, w.Tab, `document.querySelectorAll('.panel details').forEach(d => d.open = true) || true`)
-	w.axe("a layer")
+	w.key(kb.Escape)
+	w.click("[data-side=framing]")
+	w.until(`document.querySelector('[data-stand]')`)
+	w.axe("the places of the pockets")
 	w.click("[data-side=sheet]")
 	w.until(`document.querySelector('.sheet')`)
 	w.axe("the sheet")
@@ -86,7 +86,6 @@ func TestAxeFindsNothing(t *testing.T) {
 	w.key(kb.Escape)
 	w.click("[aria-label='Keys']")
 	dialog("the keys", "kbd")
-	w.click("[data-side=make]")
 	w.click("[data-rail-pocket=mark-pocket] .pick")
 	w.key("o")
 	dialog("choosing media", "[data-pick]")
@@ -135,7 +134,7 @@ func TestAxeFindsNothing(t *testing.T) {
 	w.axe("what was deleted")
 
 	phone := walker{t, tab(t, 390, 844)}
-	for _, place := range []string{"/", "/pieces", "/media", "/renders", desk, desk + "?panel=make", desk + "?panel=sheet", desk + "?panel=trial"} {
+	for _, place := range []string{"/", "/pieces", "/media", "/renders", desk, desk + "?panel=framing", desk + "?panel=sheet", desk + "?panel=trial"} {
 		phone.must(phone.Go(url + place))
 		phone.until(`document.querySelector('h1') && !document.querySelector('[aria-busy=true]')`)
 		phone.axe("on a telephone, " + place)
@@ -194,12 +193,15 @@ func TestEveryStopShowsItsFocus(t *testing.T) {
 		}
 		return n
 	}
-	w.must(w.Go(url + desk + "?layer=badge&panel=make"))
+	w.must(w.Go(url + desk + "?panel=sheet"))
 	w.exact()
-	stops := walk("a layer at the desk", 90)
-	// Seven layers are one stop, and five pockets of the stage are five; four tabs are one.
-	if n := count(stops, ".layer"); n != 1 {
-		t.Errorf("the list of layers is %d stops: %q", n, stops)
+	stops := walk("the sheet", 90)
+	// Five pockets of the stage are five stops, and three tabs are one; to come by a pocket
+	// leaves the sheet where it is.
+	for _, part := range []string{"Gutter", "Corner radius", "Backing colour"} {
+		if count(stops, part) == 0 {
+			t.Errorf("%s is no stop of the sheet: %q", part, stops)
+		}
 	}
 	if n := count(stops, "Pocket "); n != 5 {
 		t.Errorf("the stage is %d stops: %q", n, stops)
@@ -210,34 +212,14 @@ func TestEveryStopShowsItsFocus(t *testing.T) {
 	w.until(`document.activeElement.dataset.test === 'unfold-panel'`)
 	w.key(kb.Enter)
 	w.until(`document.activeElement.dataset.test === 'fold-panel'`)
-	// In the list arrows go on; they don't move the playhead.
-	at := w.text("[data-test=frame]")
-	eval[bool](t, w.Tab, `document.querySelector('[role=treeitem][tabindex="0"]').focus() || true`)
-	w.key(kb.Home)
-	w.until(`document.activeElement === document.querySelectorAll('[role=treeitem]')[0]`)
-	w.key(kb.ArrowDown + kb.ArrowDown)
-	w.until(`document.activeElement === document.querySelectorAll('[role=treeitem]')[2]`)
-	w.key(kb.Enter)
-	w.until(`document.querySelectorAll('[role=treeitem]')[2].getAttribute('aria-selected') === 'true'`)
-	if now := w.text("[data-test=frame]"); now != at {
-		t.Errorf("the playhead went from %s to %s", at, now)
-	}
 	// The way past them.
 	eval[bool](t, w.Tab, `document.querySelector('.past').focus() || true`)
 	w.key(kb.Enter)
 	w.until(`document.activeElement === document.querySelector('[data-stage]')`)
 
-	w.must(w.Go(url + desk + "?pocket=north-west&panel=make"))
+	w.must(w.Go(url + desk + "?pocket=north-west&panel=framing"))
 	w.exact()
 	walk("a pocket at the desk", 90)
-	w.must(w.Go(url + desk + "?panel=sheet"))
-	w.exact()
-	stops = walk("the sheet", 90)
-	for _, part := range []string{"Pick Backing", "Gutter", "Corner radius"} {
-		if count(stops, part) == 0 {
-			t.Errorf("%s is no stop of the sheet: %q", part, stops)
-		}
-	}
 	for _, place := range []string{"/", "/pieces", "/media", "/renders"} {
 		w.must(w.Go(url + place))
 		w.until(`document.querySelector('h1') && !document.querySelector('[aria-busy=true]')`)
@@ -285,7 +267,6 @@ func TestSmallWindowsAreUsable(t *testing.T) {
 		}
 		// A pocket is picked on the stage, and its zoom set in the panel.
 		s.click("svg [data-pocket=north-east]")
-		s.click("[data-side=make]")
 		s.until(`document.querySelector('[data-test=frame-it]')`)
 		fits(s, what+" with a pocket")
 		s.click("[data-test=frame-it]")

@@ -47,6 +47,18 @@ func (w walker) draft(js string) string {
 	return eval[string](w.TB, w.Tab, `fetch('/api/drafts/' + location.pathname.split('/').pop()).then(r => r.json()).then(d => String(`+js+`))`)
 }
 
+// onBench is a tab with a template of the shelf on the bench.
+func onBench(t testing.TB, dir, template string) (w walker, url string) {
+	t.Helper()
+	url, _ = serve(t, dir)
+	w = walker{t, tab(t, 1280, 800)}
+	w.must(w.Go(url))
+	w.click("[data-template=" + template + "] [data-test=to-bench]")
+	w.until(`document.querySelector('.bench [data-layer]')`)
+	w.exact()
+	return w, url
+}
+
 // frame is what a frame looks like, without loss: the SHA-256 of its PNG.
 func (w walker) frame(format string, n int) string {
 	w.Helper()

@@ -102,8 +102,8 @@ func TestEveryCommandOfTheTableIsThere(t *testing.T) {
 	}
 }
 
-// A drag that is given up by Escape leaves all as it was: a layer, the media in a
-// pocket, a number, the playhead, a part to be looped.
+// A drag that is given up by Escape leaves all as it was: the media in a pocket,
+// a number, the playhead, a part to be looped.
 func TestEscapeGivesUpADrag(t *testing.T) {
 	w, _, _ := atDesk(t, t.TempDir(), "four-winds")
 	const revision = `fetch('/api/pieces/' + location.pathname.split('/').pop()).then(r => r.json()).then(p => p.revision)`
@@ -124,14 +124,9 @@ func TestEscapeGivesUpADrag(t *testing.T) {
 	}
 	frame := func(n string) string { return `document.querySelector('[data-test=frame]').innerText === '` + n + `'` }
 	give("the playhead", ".clothstrip", 90, 0, "!("+frame("120")+")", frame("120"))
-	w.click("[data-layer=mark]")
-	w.until(`document.querySelector('[data-layer-panel=mark] [data-property=place]')`)
-	const box = `(() => { const r = document.querySelector('[data-hit=mark]').getBoundingClientRect(); return [r.x, r.y].map(Math.round).join() })()`
-	at := eval[string](t, w.Tab, box)
-	give("a layer", "[data-hit=mark]", 60, 30, box+` !== '`+at+`'`, box+` === '`+at+`'`)
-	const field = `document.querySelector('[data-layer-panel=mark] [data-property=place] [role=spinbutton]')`
+	const field = `document.querySelector('[data-entry=gutter] [role=spinbutton]')`
 	value := eval[string](t, w.Tab, field+`.innerText`)
-	give("a number", `[data-layer-panel=mark] [data-property=place] [role=spinbutton]`, 40, 0, field+`.innerText !== '`+value+`'`, field+`.innerText === '`+value+`'`)
+	give("a number", `[data-entry=gutter] [role=spinbutton]`, 40, 0, field+`.innerText !== '`+value+`'`, field+`.innerText === '`+value+`'`)
 	w.click("[data-rail-pocket=north-west] .pick")
 	w.click("[data-test=frame-it]")
 	w.until(`document.querySelector('[data-test=grab]')`)

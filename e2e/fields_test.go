@@ -12,7 +12,7 @@ import (
 // write them: ISO 80000-1, 7.3.2 (comma or point, groups of three set off by spaces);
 // apostrophes and commas for thousands: common practice, no source.
 func TestNumbersAreReadByARuleOrRefused(t *testing.T) {
-	w, _, _ := atDesk(t, t.TempDir(), "four-winds")
+	w, _ := onBench(t, t.TempDir(), "four-winds")
 	w.click("[data-layer=mark]")
 	w.until(`document.querySelector('[data-layer-panel=mark] [data-property=place]')`)
 	const field = `document.querySelector('[data-layer-panel=mark] [data-property=place] .field')`
@@ -61,7 +61,6 @@ func TestNumbersAreReadByARuleOrRefused(t *testing.T) {
 // what was picked.
 func TestColoursAreReadAsCSSWritesThem(t *testing.T) {
 	w, _, _ := atDesk(t, t.TempDir(), "four-winds")
-	w.click("[role=tab]:nth-child(2)")
 	const kept = `fetch('/api/pieces/' + location.pathname.split('/').pop()).then(r => r.json()).then(p => p.sheet.flatMap(g => g.entries).find(e => e.kind === 'colour').value)`
 	typed := func(text string) {
 		t.Helper()

@@ -3,14 +3,17 @@ package e2e
 import (
 	"context"
 	"encoding/base64"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"io/fs"
 	"log/slog"
+	"net/http"
 	"net/http/httptest"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -34,13 +37,52 @@ var drawn = sync.OnceValues(func() (string, error) {
 	return dir, err
 })
 
-// drawnIn is that folder, once it is there.
-var drawnIn string
+// ready is a folder of data with the demo's templates, and with light copies of all
+// clips, made once: most tests are not about making them.
+var ready = sync.OnceValues(func() (string, error) {
+	from, err := drawn()
+	if err != nil {
+		return "", err
+	}
+	if readyIn, err = os.MkdirTemp("", "ivypocket-e2e-"); err != nil {
+		return "", err
+	}
+	if err := os.CopyFS(demo.Files(readyIn), os.DirFS(from)); err != nil {
+		return "", err
+	}
+	url, stop, err := start(readyIn)
+	if err != nil {
+		return "", err
+	}
+	defer stop()
+	for range 1200 {
+		res, err := http.Get(url + "/api/media")
+		if err != nil {
+			return "", err
+		}
+		var all []server.MediumView
+		err = json.NewDecoder(res.Body).Decode(&all)
+		res.Body.Close()
+		if err != nil {
+			return "", err
+		}
+		if len(all) > 0 && !slices.ContainsFunc(all, func(m server.MediumView) bool { return m.ProxyDone < m.Frames }) {
+			return readyIn, nil
+		}
+		time.Sleep(100 * time.Millisecond)
+	}
+	return "", errors.New("the light copies of the demo's clips were not made in two minutes")
+})
+
+// drawnIn and readyIn are those folders, once they are there.
+var drawnIn, readyIn string
 
 func TestMain(m *testing.M) {
 	code := m.Run()
-	if drawnIn != "" {
-		os.RemoveAll(drawnIn)
+	for _, dir := range []string{drawnIn, readyIn} {
+		if dir != "" {
+			os.RemoveAll(dir)
+		}
 	}
 	_ = helper.Clean()
 	os.Exit(code)
@@ -58,45 +100,62 @@ func copyDemo(t testing.TB, dir string) {
 	}
 }
 
-// serve runs the real program over a seeded folder and returns its address.
+// serve runs the real program over a folder, seeded if it is new, and returns its address.
 func serve(t testing.TB, dir string) (url string, stop func()) {
 	t.Helper()
+	if old, err := os.ReadDir(dir); err == nil && len(old) == 0 {
+		from, err := ready()
+		if err == nil {
+			err = os.CopyFS(dir, os.DirFS(from))
+		}
+		if err != nil {
+			t.Fatal(err)
+		}
+	}
+	copyDemo(t, dir)
+	url, end, err := start(dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	stop = func() {
+		if err := end(); err != nil {
+			t.Error(err)
+		}
+	}
+	t.Cleanup(stop)
+	return url, stop
+}
+
+// start runs the real program over a folder with the demo's media; end may be called
+// again.
+func start(dir string) (url string, end func() error, err error) {
 	if _, err := fs.Stat(web.Files(), "index.html"); err != nil {
-		t.Fatal("the front end is not built; run: make build")
+		return "", nil, errors.New("the front end is not built; run: make build")
 	}
 	s, err := store.Open(dir)
 	if err != nil {
-		t.Fatal(err)
+		return "", nil, err
 	}
-	copyDemo(t, dir)
 	if err := demo.Seed(context.Background(), s, func(string) {}); err != nil {
-		t.Fatal(err)
+		return "", nil, err
 	}
 	srv, err := server.New(s, web.Files(), slog.New(slog.DiscardHandler))
 	if err != nil {
-		t.Fatal(err)
+		return "", nil, err
 	}
 	ctx, cancel := context.WithCancel(context.Background())
 	ended := make(chan error, 1)
 	go func() { ended <- srv.Run(ctx) }()
 	h := httptest.NewServer(srv.Handler())
-	stopped := false
-	stop = func() {
-		if stopped {
-			return
-		}
-		stopped = true
+	return h.URL, sync.OnceValue(func() error {
 		cancel()
 		h.CloseClientConnections()
 		h.Close()
-		if err := <-ended; err != nil {
-			t.Error(err)
-		}
+		err := <-ended
 		srv.Close()
 		s.Close()
-	}
-	t.Cleanup(stop)
-	return h.URL, stop
+		return err
+	}), nil
 }
 
 // walker stops a test at the first step that fails.

@@ -205,7 +205,6 @@ func TestReloadingStaysWhereOneIs(t *testing.T) {
 	w.until(`document.title.startsWith('Four Winds · Desk')`)
 	w.click("[data-format=vertical]")
 	eval[bool](t, w.Tab, `[...document.querySelectorAll('[role=tab]')].find(b => b.innerText === 'Sheet').click() || true`)
-	w.click("[data-layer=badge]")
 	w.key("l")
 	w.key("k")
 	w.key(",")
@@ -213,17 +212,19 @@ func TestReloadingStaysWhereOneIs(t *testing.T) {
 	w.click("[data-rail-pocket=south-west] .pick")
 	frame := w.text("[data-test=frame]")
 	w.until(`location.search.includes('frame=` + frame + `') && location.search.includes('layer=view-south-west')`)
+	w.click("[data-side=sheet]")
+	w.until(`location.search.includes('panel=sheet')`)
 	for range 2 {
 		eval[bool](t, w.Tab, `(location.reload(), true)`)
 		w.until(`document.querySelector('[data-rail-pocket=south-west].on') && document.querySelector('[data-format=vertical].on')`)
 		w.until(`document.querySelector('[role=tab].on').innerText === 'Sheet' && document.querySelector('[data-test=frame]').innerText === '` + frame + `'`)
 		w.exact()
 	}
-	// The trial's panel, too, though selecting a layer brings another one up.
-	w.must(w.Go(eval[string](t, w.Tab, `location.origin + location.pathname + '?layer=badge'`)))
-	w.until(`document.querySelector('[data-layer-panel=badge] [data-property=place]')`)
-	w.must(w.Go(eval[string](t, w.Tab, `location.origin + location.pathname + '?layer=badge&panel=trial'`)))
-	w.until(`document.querySelector('[data-layer=badge].on') && document.querySelector('[role=tab].on').innerText === 'Trial'`)
+	// The trial's panel, too, though selecting a pocket brings another one up.
+	w.must(w.Go(eval[string](t, w.Tab, `location.origin + location.pathname + '?pocket=north-west'`)))
+	w.until(`document.querySelector('[data-test=frame-it]')`)
+	w.must(w.Go(eval[string](t, w.Tab, `location.origin + location.pathname + '?pocket=north-west&panel=trial'`)))
+	w.until(`document.querySelector('[data-rail-pocket=north-west].on') && document.querySelector('[role=tab].on').innerText === 'Trial'`)
 	// What an address says and the piece does not have is left.
 	w.must(w.Go(eval[string](t, w.Tab, `location.origin + location.pathname + '?format=nine&frame=1e9&layer=gone&panel=none'`)))
 	w.exact()

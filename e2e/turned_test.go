@@ -12,20 +12,17 @@ func TestFramingInATurnedPocketFollowsThePointer(t *testing.T) {
 	url, _ := serve(t, t.TempDir())
 	w := walker{t, tab(t, 1280, 800)}
 	w.must(w.Go(url))
-	w.click("[data-template=four-winds] .picture")
+	// A release in which the pocket is turned, and a piece of it.
+	piece := eval[string](t, w.Tab, `(async () => {
+		const post = async (path, body) => { const r = await fetch('/api/' + path, {method: 'POST', headers: {'Content-Type': 'application/json'}, body: JSON.stringify(body)}); if (!r.ok) throw await r.text(); return r.json() }
+		const d = await post('drafts', {template: 'four-winds'}), rest = (name, value) => ({kind: 'rest', path: 'layers/view-north-west/' + name, value})
+		await post('drafts/' + d.id + '/operations', {id: 'turn-the-pocket', base: 0, op: {kind: 'batch', ops: [rest('turn', 60), rest('scale', [0.6, 0.5]), rest('corners', [[80, 40], [0, 0], [-60, 20], [0, 0]])]}})
+		await post('drafts/' + d.id + '/release', {note: ''})
+		const p = await post('templates/four-winds/open')
+		await post('pieces/' + p.id + '/operations', {id: 'frame-it', base: 0, op: {kind: 'frame', pocket: 'north-west', framing: {fit: 'cover', focus: [0.5, 0.5], pan: [0, 0], zoom: 2, turn: 0}}})
+		return p.id })()`)
+	w.must(w.Go(url + "/desk/" + piece))
 	w.exact()
-	const piece = `location.pathname.split('/').pop()`
-	// do sends a change as another window would; the page follows.
-	do := func(id, op string) {
-		t.Helper()
-		if failed := eval[string](t, w.Tab, fmt.Sprintf(`(async () => { const id = %s; const p = await (await fetch('/api/pieces/' + id)).json();
-			const r = await fetch('/api/pieces/' + id + '/operations', {method: 'POST', headers: {'Content-Type': 'application/json'}, body: JSON.stringify({id: %q, base: p.revision, op: %s})});
-			return r.ok ? '' : await r.text() })()`, piece, id, op)); failed != "" {
-			t.Fatal(failed)
-		}
-	}
-	do("turn-the-pocket", `{kind: 'batch', ops: [{kind: 'rest', path: 'layers/view-north-west/turn', value: 60}, {kind: 'rest', path: 'layers/view-north-west/scale', value: [0.6, 0.5]},
-		{kind: 'rest', path: 'layers/view-north-west/corners', value: [[80, 40], [0, 0], [-60, 20], [0, 0]]}, {kind: 'frame', pocket: 'north-west', framing: {fit: 'cover', focus: [0.5, 0.5], pan: [0, 0], zoom: 2, turn: 0}}]}`)
 	w.until(`document.querySelector('[data-hit=view-north-west]')?.tagName === 'polygon'`)
 	w.exact()
 	w.click("[data-rail-pocket=north-west] .pick")

@@ -256,7 +256,7 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 	p.pin(pinOf(ctx, d))
 	v := DraftView{ID: row.ID, Name: d.Name, Revision: row.Revision, Category: d.Category, Family: d.Family, About: d.About, Purpose: string(d.Purpose),
 		Rate: d.Rate.Label(), RateN: d.Rate.N, RateD: d.Rate.D, Drop: d.Rate.DropFrame(), Frames: d.Frames, Formats: []BenchFormat{}, Cues: []CueView{}, Colours: []ColourView{},
-		Pockets: []PocketView{}, Layers: layerLines(d, sheet.Values{}), Layouts: []LayoutView{}, Motifs: []MotifView{}, Recipes: []RecipeView{}, Sheet: sheetViews(d, sheet.Values{}, true), Media: map[string]MediumView{}, Missing: []MissingView{},
+		Pockets: []PocketView{}, Layers: layerLines(d), Layouts: []LayoutView{}, Motifs: []MotifView{}, Recipes: []RecipeView{}, Sheet: sheetViews(d, sheet.Values{}, true), Media: map[string]MediumView{}, Missing: []MissingView{},
 		Stands: map[string][]scene.Stand{}, Faults: []string{}, Lacks: []string{}, Remarks: []RemarkView{}}
 	if v.Purpose == "" {
 		v.Purpose = string(template.StandAlone)

@@ -76,9 +76,10 @@ func TestAPropertyAndAKindAreDeclaredInOnePlace(t *testing.T) {
 		t.Fatal(err)
 	}
 	h.piece = h.post("/api/templates/discs/open", nil, 200)["id"].(string)
+	draft := h.start(map[string]any{"template": "discs"})
 	look := func(layer string) map[string]any {
 		t.Helper()
-		for _, p := range h.json("GET", fmt.Sprintf("/api/pieces/%s/layers/%s?format=wide&frame=20", h.piece, layer), nil, 200)["properties"].([]any) {
+		for _, p := range h.json("GET", fmt.Sprintf("/api/drafts/%s/layers/%s?format=wide&frame=20", draft, layer), nil, 200)["properties"].([]any) {
 			if k := p.(map[string]any); k["name"] == "gleam.amount" {
 				return k
 			}
@@ -109,9 +110,12 @@ func TestAPropertyAndAKindAreDeclaredInOnePlace(t *testing.T) {
 		t.Errorf("in the other format as %v", got)
 	}
 	h.op("shine-one", 0, map[string]any{"kind": "entry", "entry": "shine", "value": 50}, 200)
-	h.op("rest-one", 1, map[string]any{"kind": "rest", "path": "layers/keyed/gleam.amount", "value": 0.5}, 200)
-	if got := greys("wide", 64, 32, image.Pt(12, 16), image.Pt(32, 16), image.Pt(52, 16)); !slices.Equal(got, []uint8{128, 64, 64}) {
-		t.Errorf("after the entry and the rest value it is drawn as %v", got)
+	if got := greys("wide", 64, 32, image.Pt(12, 16), image.Pt(32, 16), image.Pt(52, 16)); !slices.Equal(got, []uint8{128, 128, 64}) {
+		t.Errorf("after the entry it is drawn as %v", got)
+	}
+	h.act(draft, "rest-one", 0, map[string]any{"kind": "rest", "path": "layers/keyed/gleam.amount", "value": 0.5}, 200)
+	if p := look("keyed"); fmt.Sprint(p["rest"], p["now"]) != "[0.5] [0.25]" {
+		t.Errorf("after it was set at the bench: %v", p)
 	}
 
 	res, body := h.do("GET", "/api/schema", nil)

@@ -258,6 +258,20 @@ func (s *Server) draftRoutes(api huma.API) {
 				})
 			})
 	}
+	huma.Register(api, huma.Operation{OperationID: "draft-layer", Method: http.MethodGet, Path: "/api/drafts/{id}/layers/{layer}", Summary: "A layer's properties, at rest and at a frame"},
+		func(ctx context.Context, in *struct {
+			ID     string `path:"id"`
+			Layer  string `path:"layer"`
+			Format string `query:"format" required:"true"`
+			Frame  int64  `query:"frame" minimum:"0"`
+		}) (*struct{ Body LayerView }, error) {
+			p, err := s.draft(ctx, in.ID)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			v, err := s.layer(p, in.Layer, in.Format, in.Frame)
+			return &struct{ Body LayerView }{v}, s.apiError(err)
+		})
 	huma.Register(api, huma.Operation{OperationID: "copy-layers", Method: http.MethodGet, Path: "/api/drafts/{id}/clip", Summary: "Layers to be pasted elsewhere, with all that they speak of"},
 		func(ctx context.Context, in *struct {
 			ID     string   `path:"id"`

@@ -9,7 +9,6 @@ import (
 
 	"ivypocket/core/scene"
 	"ivypocket/core/scheme"
-	"ivypocket/core/sheet"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
 	"ivypocket/store"
@@ -38,10 +37,6 @@ type (
 		Reads  []string `json:"reads"`
 		Layout string   `json:"layout" doc:"The layout in a cell of which it stands"`
 		Motion bool     `json:"motion" doc:"It has keys or formulas of its own"`
-		// Changed says that somebody set one of its properties in this piece.
-		Changed bool `json:"changed"`
-		// Drags says that the layer may be dragged: its place is its own.
-		Drags bool `json:"drags"`
 	}
 	// LayerView is a layer with its properties at rest and at a frame.
 	LayerView struct {
@@ -89,11 +84,7 @@ type (
 		// Entry drives it, or the named colour that it has.
 		Entry      string `json:"entry"`
 		EntryLabel string `json:"entryLabel"`
-		// Changed says that it was set in this piece, Here that it was in this
-		// format alone; Own that the template has a value for this format.
-		Changed bool `json:"changed"`
-		Here    bool `json:"here"`
-		Own     bool `json:"own"`
+		Own        bool   `json:"own" doc:"The format has a value of its own"`
 		// Options are what a reference may name; Needed says that it names one always.
 		Options []NamedView `json:"options"`
 		Needed  bool        `json:"needed"`
@@ -106,29 +97,17 @@ type (
 	}
 )
 
-func layerLines(d *template.Document, v sheet.Values) []LayerLine {
+func layerLines(d *template.Document) []LayerLine {
 	out := []LayerLine{}
 	whole, err := d.Expanded()
 	if err != nil {
 		whole = d // told by whoever draws it
 	}
-	changed := map[string]bool{}
-	mark := func(rest map[string]scheme.Value) {
-		for path := range rest {
-			if part := strings.SplitN(path, "/", 3); part[0] == "layers" && len(part) == 3 {
-				changed[part[1]] = true
-			}
-		}
-	}
 	reads := readsOf(whole)
-	mark(v.Rest)
-	for _, f := range v.Formats {
-		mark(f)
-	}
 	var list func(layers []*template.Layer, depth int)
 	list = func(layers []*template.Layer, depth int) {
 		for _, y := range layers {
-			line := LayerLine{ID: y.ID, Name: y.Name, Kind: y.Kind.Name, About: y.Kind.Label, Thread: y.Kind.Thread, Depth: depth, Pocket: y.Text(scheme.Pocket), Hidden: y.On(scheme.Hidden), Changed: changed[y.ID]}
+			line := LayerLine{ID: y.ID, Name: y.Name, Kind: y.Kind.Name, About: y.Kind.Label, Thread: y.Kind.Thread, Depth: depth, Pocket: y.Text(scheme.Pocket), Hidden: y.On(scheme.Hidden)}
 			line.Locked, line.Holds, line.Motion = y.On(scheme.Locked), y.Can(scheme.Holds), len(y.Motion) > 0 || len(y.Formulas) > 0
 			if u := written(d, y.ID); u != nil && u.Kind == scheme.Use { // which stands in the list as the group that it shows
 				line.Kind, line.About, line.Motif = u.Kind.Name, u.Kind.Label, u.Text(scheme.Motif)
@@ -141,7 +120,6 @@ func layerLines(d *template.Document, v sheet.Values) []LayerLine {
 			if y.Kind == scheme.Shape {
 				line.Form = y.Text(scheme.LayerForm.Kind)
 			}
-			line.Drags = y.Can(scheme.Box) && d.Driver("layers/"+y.ID+"/place") == "" && y.Formulas["place.x"] == "" && y.Formulas["place.y"] == ""
 			out = append(out, line)
 			list(y.Layers(), depth+1)
 		}
@@ -182,7 +160,7 @@ func written(d *template.Document, id string) *template.Layer {
 	return d.Layer(id[strings.LastIndexByte(id, ':')+1:])
 }
 
-// layer tells a layer's properties in a format, at a frame.
+// layer tells a draft's layer with its properties in a format, at a frame.
 func (s *Server) layer(p pieceState, id, format string, frame int64) (LayerView, error) {
 	sc, err := s.scene(p, format)
 	if err != nil {
@@ -214,19 +192,12 @@ func (s *Server) layer(p pieceState, id, format string, frame int64) (LayerView,
 	}
 	look := sc.Look(id, sc.Time().At(timing.OutputFrame(frame)))
 	v.Pull = look.Pull
-	draft := p.row.Kind == store.DraftKind
 	for _, k := range look.Properties {
 		kind, shown := propertyKinds[k.Type]
-		if draft && k.Type == scheme.Ref {
-			kind, shown = "reference", true
-		}
-		if shown && (draft || !k.Plain) {
+		if shown {
 			pv := p.property(k, kind, format)
-			if draft {
-				pv.Options = optionsOf(p.doc, y, k.Property)
-				pv.Changed = k.Given
-				pv.In = writtenIn(p.doc, k, format)
-			}
+			pv.Options = optionsOf(p.doc, y, k.Property)
+			pv.In = writtenIn(p.doc, k, format)
 			v.Properties = append(v.Properties, pv)
 		}
 	}
@@ -299,7 +270,7 @@ func optionsOf(d *template.Document, y *template.Layer, p *scheme.Property) []Na
 
 // propertyKinds are the types of properties that panels have a control for.
 var propertyKinds = map[scheme.Type]string{scheme.Numbers: "number", scheme.Colour: "colour", scheme.Choice: "choice", scheme.Switch: "switch",
-	scheme.Points: "path", scheme.Time: "time"}
+	scheme.Points: "path", scheme.Time: "time", scheme.Ref: "reference"}
 
 // property tells one property of a layer, or of what is in it.
 func (p *pieceState) property(k scene.Shown, kind, format string) PropertyView {
@@ -334,8 +305,6 @@ func (p *pieceState) property(k scene.Shown, kind, format string) PropertyView {
 	} else if pv.Parts == nil {
 		pv.Parts = []string{""}
 	}
-	pv.Changed, pv.Here = sets(p.piece.Values.Rest, k.Path), sets(p.piece.Values.Formats[format], k.Path)
-	pv.Changed = pv.Changed || pv.Here
 	pv.Own = sets(p.doc.Format(format).Rest, k.Path)
 	pv.Given = k.Given
 	if use, inner, ok := p.doc.InUse(k.Path); ok {

@@ -36,20 +36,6 @@ func (s *Server) opened(ctx context.Context, of looks, id, format string) (piece
 }
 
 func (s *Server) lookRoutes(api huma.API, of looks) {
-	huma.Register(api, huma.Operation{OperationID: of.op("layer"), Method: http.MethodGet, Path: of.path + "/layers/{layer}", Summary: "A layer's properties, at rest and at a frame"},
-		func(ctx context.Context, in *struct {
-			ID     string `path:"id"`
-			Layer  string `path:"layer"`
-			Format string `query:"format" required:"true"`
-			Frame  int64  `query:"frame" minimum:"0"`
-		}) (*struct{ Body LayerView }, error) {
-			p, err := of.open(ctx, in.ID)
-			if err != nil {
-				return nil, s.apiError(err)
-			}
-			v, err := s.layer(p, in.Layer, in.Format, in.Frame)
-			return &struct{ Body LayerView }{v}, s.apiError(err)
-		})
 	huma.Register(api, huma.Operation{OperationID: of.op("seen"), Method: http.MethodGet, Path: of.path + "/seen", Summary: "Where layers are seen on a frame that mattes cut"},
 		func(ctx context.Context, in *struct {
 			ID     string `path:"id"`

@@ -93,6 +93,8 @@ type (
 		ID    string   `json:"id"`
 		Name  string   `json:"name"`
 		Kinds []string `json:"kinds"`
+		// Offered says that it may be filled: at the desk those that the sheet asks for.
+		Offered bool `json:"offered"`
 		// Media is "" when the pocket is empty.
 		Media     string `json:"media"`
 		MediaName string `json:"mediaName" doc:"What it is called here"`
@@ -205,7 +207,7 @@ type (
 	}
 	// OpBody is one change.
 	OpBody struct {
-		Kind    string        `json:"kind" enum:"fill,frame,keep,play,entry,rest,frames,name,batch"`
+		Kind    string        `json:"kind" enum:"fill,frame,keep,play,entry,frames,name,batch"`
 		Pocket  string        `json:"pocket,omitempty"`
 		Media   string        `json:"media,omitempty"`
 		Format  string        `json:"format,omitempty"`
@@ -213,8 +215,7 @@ type (
 		Play    *PlayView     `json:"play,omitempty"`
 		Members []string      `json:"members,omitempty" doc:"frame, play: the members that are meant; none is all"`
 		Entry   string        `json:"entry,omitempty"`
-		Path    string        `json:"path,omitempty" doc:"rest: the path of a value, such as layers/mark/place or layers/mark/place.x"`
-		Value   any           `json:"value,omitempty" doc:"entry, rest, keep, fill: a number, a list of numbers, text, true or false; absent resets"`
+		Value   any           `json:"value,omitempty" doc:"entry, keep, fill: a number, a list of numbers, text, true or false; absent resets"`
 		Frames  int64         `json:"frames,omitempty" doc:"Length of the piece; 0 is the template's"`
 		Name    string        `json:"name,omitempty"`
 		Ops     []OpBody      `json:"ops,omitempty"`
@@ -229,7 +230,7 @@ type (
 )
 
 func (o OpBody) op() (edit.Op, error) {
-	op := edit.Op{Kind: o.Kind, Pocket: o.Pocket, Media: o.Media, Format: o.Format, Framing: o.Framing, Members: o.Members, Entry: o.Entry, Path: o.Path, Frames: o.Frames, Name: o.Name}
+	op := edit.Op{Kind: o.Kind, Pocket: o.Pocket, Media: o.Media, Format: o.Format, Framing: o.Framing, Members: o.Members, Entry: o.Entry, Frames: o.Frames, Name: o.Name}
 	if op.Kind == "fill" && op.Name != "" {
 		op.Name = store.CleanName(op.Name)
 	}
@@ -271,7 +272,7 @@ func formatViews(d *template.Document) []FormatView {
 func (s *Server) view(ctx context.Context, p pieceState, author string) (PieceView, error) {
 	d := p.doc
 	v := PieceView{ID: p.row.ID, Name: p.piece.Name, Revision: p.row.Revision, Template: shelfItem(d, p.row.Number),
-		RateN: d.Rate.N, RateD: d.Rate.D, Drop: d.Rate.DropFrame(), Frames: d.Frames, Own: d.Frames, Cues: []CueView{}, Pockets: []PocketView{}, Layers: layerLines(d, p.piece.Values),
+		RateN: d.Rate.N, RateD: d.Rate.D, Drop: d.Rate.DropFrame(), Frames: d.Frames, Own: d.Frames, Cues: []CueView{}, Pockets: []PocketView{}, Layers: layerLines(d),
 		Sheet: []GroupView{}, Media: map[string]MediumView{}, Stands: map[string][]scene.Stand{}, Faults: []string{}}
 	if t, err := s.shelved(ctx, p.row.Template); err == nil || errors.Is(err, store.ErrDeleted) {
 		v.Template.Name, v.Template.Category, v.Template.Family = t.Name, t.Category, t.Family
@@ -322,7 +323,7 @@ func (s *Server) pocketViews(p pieceState, out *[]PocketView, media map[string]M
 		if p.row.Kind == store.DraftKind {
 			limits = nil
 		}
-		pv := PocketView{ID: k.ID, Name: k.Name, Kinds: []string{}, Required: k.Required, Role: string(k.Role), Lining: k.Lined(), Away: k.StandIn != nil && k.StandIn.Away,
+		pv := PocketView{ID: k.ID, Name: k.Name, Offered: p.row.Kind == store.DraftKind || d.Sheet.Asks(k.ID), Kinds: []string{}, Required: k.Required, Role: string(k.Role), Lining: k.Lined(), Away: k.StandIn != nil && k.StandIn.Away,
 			Range: limits.Range(k.DefaultFraming()), Layers: append([]string{}, shows[k.ID]...), Media: r.Media(k.ID), StandIn: f.Media == "", Framing: f.Framing != nil, Keep: f.Keep, Framed: []string{}}
 		if k.Limits != nil {
 			pv.Limits = *k.Limits

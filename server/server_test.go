@@ -198,8 +198,14 @@ func (h *house) op(id string, base int, op map[string]any, status int) map[strin
 
 func (h *house) frames(format string, w, ht int) []string {
 	h.t.Helper()
+	return h.framesOf("pieces/"+h.piece, format, w, ht)
+}
+
+// framesOf are the addresses of a document's frames, one for each frame.
+func (h *house) framesOf(what, format string, w, ht int) []string {
+	h.t.Helper()
 	var f FramesView
-	_, b := h.do("GET", fmt.Sprintf("/api/pieces/%s/frames?format=%s&width=%d&height=%d", h.piece, format, w, ht), nil)
+	_, b := h.do("GET", fmt.Sprintf("/api/%s/frames?format=%s&width=%d&height=%d", what, format, w, ht), nil)
 	if err := json.Unmarshal(b, &f); err != nil {
 		h.t.Fatalf("%v: %s", err, b)
 	}
@@ -416,19 +422,7 @@ func TestFramesAreToldByWindows(t *testing.T) {
 // frames than addresses are remembered.
 func TestAnyLengthCanBeScrubbed(t *testing.T) {
 	h := build(t, t.TempDir())
-	b, err := os.ReadFile("../docs/examples/split.json")
-	if err != nil {
-		t.Fatal(err)
-	}
-	d, err := template.Parse(bytes.Replace(b, []byte(`"frames": 150`), []byte(`"frames": 150, "spans": [{"kind": "elastic", "from": 0, "to": 150}]`), 1))
-	if err != nil {
-		t.Fatal(err)
-	}
-	d.ID = "long"
-	if _, err := h.store.Release(t.Context(), d); err != nil {
-		t.Fatal(err)
-	}
-	h.piece = h.post("/api/templates/long/open", nil, 200)["id"].(string)
+	h.piece = h.lasting("long", `"frames": 150`, `"frames": 150, "spans": [{"kind": "elastic", "from": 0, "to": 150}]`)
 	const length = timing.MaxFrames
 	h.op("make-it-long", 0, map[string]any{"kind": "frames", "frames": length}, 200)
 	for _, from := range []int{0, length / 2, length - 100} {

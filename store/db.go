@@ -48,7 +48,7 @@ func openDB(dir string) (*db, error) {
 	sub, err := fs.Sub(migrations, "migrations")
 	if err == nil {
 		var p *goose.Provider
-		if p, err = goose.NewProvider(goose.DialectSQLite3, w.DB, sub, goose.WithGoMigrations(toPaths, toMembers)); err == nil {
+		if p, err = goose.NewProvider(goose.DialectSQLite3, w.DB, sub, goose.WithGoMigrations(toPaths, toMembers, toOffered)); err == nil {
 			_, err = p.Up(context.Background())
 		}
 	}

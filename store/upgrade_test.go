@@ -28,12 +28,12 @@ func TestOlderDatabasesAreUpgraded(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	old, err := goose.NewProvider(goose.DialectSQLite3, db.DB, sub, goose.WithGoMigrations(toPaths, toMembers))
+	old, err := goose.NewProvider(goose.DialectSQLite3, db.DB, sub, goose.WithGoMigrations(toPaths, toMembers, toOffered))
 	if err != nil {
 		t.Fatal(err)
 	}
 	ctx := context.Background()
-	values := `{"rest": {"mark": {"size": [9, 9], "masks.iris.inner": 0.5}}, "formats": {"square": {"mark": {"turn": 3}}}}`
+	values := `{"entries": {"border": 30}, "rest": {"mark": {"size": [9, 9], "masks.iris.inner": 0.5}}, "formats": {"square": {"mark": {"turn": 3}}}}`
 	if _, err := old.UpTo(ctx, 2); err != nil {
 		t.Fatal(err)
 	}
@@ -71,8 +71,7 @@ func TestOlderDatabasesAreUpgraded(t *testing.T) {
 		t.Fatal(err)
 	}
 	e, err := p.Parsed()
-	if err != nil || len(e.Values.Rest["layers/mark/size"].Numbers) != 2 || e.Values.Rest["layers/mark/masks/iris/form.inner"].Number() != 0.5 ||
-		e.Values.Formats["square"]["layers/mark/turn"].Number() != 3 {
+	if err != nil || strings.Contains(p.Content, "mark") || e.Values.Entries["border"].Number() != 30 {
 		t.Errorf("the piece became %s: %v", p.Content, err)
 	}
 	if p.Name != "P" || p.Kind != PieceKind || p.Revision != 1 {
@@ -87,7 +86,7 @@ func TestOlderDatabasesAreUpgraded(t *testing.T) {
 	}
 	r, err := s.Render(ctx, "r")
 	var job map[string]json.RawMessage
-	if err != nil || json.Unmarshal([]byte(r.Job), &job) != nil || job["document"] == nil || !strings.Contains(string(job["values"]), "layers/mark/size") {
+	if err != nil || json.Unmarshal([]byte(r.Job), &job) != nil || job["document"] == nil || strings.Contains(string(job["values"]), "mark") || !strings.Contains(string(job["values"]), "border") {
 		t.Errorf("the render became %s: %v", r.Job, err)
 	}
 	if r.Single || r.Revision != 0 {
@@ -99,9 +98,12 @@ func TestOlderDatabasesAreUpgraded(t *testing.T) {
 	if p.Deleted != "" || p.Rendered != "2026-01-03" || p.RenderedRevision != 1 {
 		t.Errorf("the piece was rendered %s as it stood at %d", p.Rendered, p.RenderedRevision)
 	}
-	var changes string
-	if err := s.db.GetContext(ctx, &changes, `SELECT changes FROM operations WHERE id = 'o'`); err != nil || !strings.Contains(changes, "formats/square/layers/mark/turn") {
+	var changes, state string
+	if err := s.db.GetContext(ctx, &changes, `SELECT changes || state FROM operations WHERE id = 'o'`); err != nil || changes != "[]gone" {
 		t.Errorf("the operation became %s: %v", changes, err)
+	}
+	if err := s.db.GetContext(ctx, &state, `SELECT state FROM operations WHERE id = 'f'`); err != nil || state != "done" {
+		t.Errorf("the framing's operation became %s: %v", state, err)
 	}
 	if err := s.db.GetContext(ctx, &changes, `SELECT changes FROM operations WHERE id = 'f'`); err != nil || !strings.Contains(changes, "fills/k/framing/zoom") {
 		t.Errorf("the framing's operation became %s: %v", changes, err)

@@ -187,9 +187,6 @@ func source(c *cobra.Command, s *store.Store, args []string, piece, values strin
 	if values != "" {
 		b, err := os.ReadFile(values)
 		if err == nil {
-			b, err = sheet.Upgrade(b)
-		}
-		if err == nil {
 			err = template.Decode(b, &v)
 		}
 		if err != nil {

@@ -6,12 +6,9 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"maps"
 	"reflect"
 	"slices"
 	"strings"
-	"unicode"
-	"unicode/utf8"
 
 	"ivypocket/core/geom"
 	"ivypocket/core/scheme"
@@ -38,8 +35,6 @@ type Piece struct {
 //	        when other media comes in
 //	play    Pocket, Play (null resets), Members
 //	entry   Entry, Value (null resets to the default)
-//	rest    Path, Value (null resets to the template's), Format ("" is all
-//	        formats)
 //	frames  Frames, the length of the piece (0 resets to the template's)
 //	name    Name
 //	batch   Ops, applied in order as one change
@@ -47,7 +42,7 @@ type Piece struct {
 // Members names those of a framing or of how a clip runs that are meant; the
 // others stay as they are. None named is all.
 type Op struct {
-	Kind    string        `json:"kind" enum:"fill,frame,keep,play,entry,rest,frames,name,batch"`
+	Kind    string        `json:"kind" enum:"fill,frame,keep,play,entry,frames,name,batch"`
 	Pocket  string        `json:"pocket,omitempty"`
 	Media   string        `json:"media,omitempty"`
 	Format  string        `json:"format,omitempty"`
@@ -55,7 +50,6 @@ type Op struct {
 	Play    *timing.Play  `json:"play,omitempty"`
 	Members []string      `json:"members,omitempty"`
 	Entry   string        `json:"entry,omitempty"`
-	Path    string        `json:"path,omitempty"`
 	Value   *scheme.Value `json:"value,omitempty"`
 	Frames  int64         `json:"frames,omitempty"`
 	Name    string        `json:"name,omitempty"`
@@ -99,6 +93,9 @@ func apply(d *template.Document, p *Piece, op Op, depth int) error {
 		if d.Pocket(op.Pocket) == nil {
 			return fmt.Errorf("pocket: the template has no pocket named %q", op.Pocket)
 		}
+		if !d.Sheet.Asks(op.Pocket) {
+			return fmt.Errorf("pocket: the sheet does not ask for what lies in %s; its designer can put it there", pocketName(d, op.Pocket))
+		}
 		return applyFill(d, v, op)
 	case "entry":
 		if d.Sheet.Entry(op.Entry) == nil {
@@ -109,17 +106,12 @@ func apply(d *template.Document, p *Piece, op Op, depth int) error {
 		} else {
 			v.Entries[op.Entry] = *op.Value
 		}
-	case "rest":
-		if op.Format != "" && d.Format(op.Format) == nil {
-			return fmt.Errorf("format: the template has no format named %q", op.Format)
-		}
-		if _, err := v.Standing(d, op.Format).Find(op.Path); err != nil {
-			return fmt.Errorf("path: %w", err)
-		}
-		setRest(v, op.Format, op.Path, op.Value)
 	case "frames":
 		if v.Frames = op.Frames; v.Frames == d.Frames {
 			v.Frames = 0
+		}
+		if e := d.Sheet.Duration(); v.Frames != 0 && (e == nil || e.Fixed) {
+			return errors.New("frames: the sheet does not ask for the duration; its designer can put it there")
 		}
 	case "name":
 		name := strings.TrimSpace(op.Name)
@@ -140,7 +132,7 @@ func apply(d *template.Document, p *Piece, op Op, depth int) error {
 			}
 		}
 	default:
-		return fmt.Errorf("kind: %q is not one of fill, frame, keep, play, entry, rest, frames, name, batch", op.Kind)
+		return fmt.Errorf("kind: %q is not one of fill, frame, keep, play, entry, frames, name, batch", op.Kind)
 	}
 	return nil
 }
@@ -295,33 +287,6 @@ func setFill(v *sheet.Values, pocket string, f sheet.Fill) {
 	v.Fills[pocket] = f
 }
 
-// setRest puts a value at rest somewhere, or with nil where the template has it,
-// in one format or, for "", in all.
-func setRest(v *sheet.Values, format, path string, r *scheme.Value) {
-	all := v.Rest
-	if format != "" {
-		all = v.Formats[format]
-	}
-	if all == nil {
-		all = map[string]scheme.Value{}
-	}
-	// A whole value takes the place of its numbers' own.
-	maps.DeleteFunc(all, func(at string, _ scheme.Value) bool { return within(at, path) })
-	if r != nil {
-		all[path] = *r
-	}
-	if format == "" {
-		v.Rest = all
-		return
-	}
-	if v.Formats == nil {
-		v.Formats = map[string]map[string]scheme.Value{}
-	}
-	if v.Formats[format] = all; len(all) == 0 {
-		delete(v.Formats, format)
-	}
-}
-
 // framingTitles and playTitles are what members are called.
 var (
 	framingTitles = map[string]string{"fit": "Fit", "focus": "Focus", "pan": "Pan", "zoom": "Zoom", "turn": "Turn", "flipX": "Flip", "flipY": "Flip"}
@@ -370,13 +335,6 @@ func Title(d *template.Document, op Op) string {
 			}
 			return e.Label
 		}
-	case "rest":
-		if what := d.Called(op.Path); what != "" {
-			if op.Value == nil {
-				return "Reset " + what
-			}
-			return sentence(what)
-		}
 	case "frames":
 		if op.Frames == 0 || op.Frames == d.Frames {
 			return "Reset the duration"
@@ -391,12 +349,6 @@ func Title(d *template.Document, op Op) string {
 		return fmt.Sprintf("%d changes", len(op.Ops))
 	}
 	return op.Kind
-}
-
-// sentence begins a text with a capital.
-func sentence(text string) string {
-	r, n := utf8.DecodeRuneInString(text)
-	return string(unicode.ToUpper(r)) + text[n:]
 }
 
 func pocketName(d *template.Document, id string) string {
@@ -500,12 +452,6 @@ func Same(a, b []Change) bool {
 // thing is the path of what a person would say was changed.
 func thing(path string) string {
 	part := strings.Split(path, "/")
-	switch part[0] {
-	case "rest":
-		part = part[1:]
-	case "formats":
-		part = part[min(2, len(part)):]
-	}
 	return strings.Join(part[:min(2, len(part))], "/")
 }
 
@@ -521,7 +467,7 @@ const there = "own"
 
 // flatten turns a piece into the smallest things that are changed on their
 // own: its name, each pocket's media, each member of a framing and of how a clip
-// runs, each entry, each property of a layer.
+// runs, each entry.
 func flatten(p Piece) (map[string]json.RawMessage, error) {
 	flat := map[string]json.RawMessage{}
 	put := func(path string, v any) error {
@@ -568,15 +514,6 @@ func flatten(p Piece) (map[string]json.RawMessage, error) {
 	for k, e := range p.Values.Entries {
 		errs = append(errs, put("entries/"+k, e))
 	}
-	rest := func(where string, r map[string]scheme.Value) {
-		for path, v := range r {
-			errs = append(errs, put(where+"/"+path, v))
-		}
-	}
-	rest("rest", p.Values.Rest)
-	for k, r := range p.Values.Formats {
-		rest("formats/"+k, r)
-	}
 	return flat, errors.Join(errs...)
 }
 
@@ -601,14 +538,6 @@ func unflatten(flat map[string]json.RawMessage) (Piece, error) {
 			get(b, &p.Name)
 		case "frames":
 			get(b, &p.Values.Frames)
-		case "rest", "formats":
-			var v scheme.Value
-			get(b, &v)
-			format, of := "", part[1:]
-			if part[0] == "formats" {
-				format, of = part[1], part[2:]
-			}
-			setRest(&p.Values, format, strings.Join(of, "/"), &v)
 		case "entries":
 			var v scheme.Value
 			get(b, &v)
@@ -710,19 +639,6 @@ func UpgradeChange(c Change) []Change {
 		return []Change{c} // it is as it was; whoever carries it out says so
 	}
 	return out
-}
-
-// UpgradePath is the path of a change as it was recorded for documents of schema
-// 2, by layer and property, as it is now.
-func UpgradePath(path string) string {
-	part := strings.Split(path, "/")
-	switch {
-	case part[0] == "rest" && len(part) == 3:
-		return "rest/" + template.PathFrom2(part[1], part[2])
-	case part[0] == "formats" && len(part) == 4:
-		return "formats/" + part[1] + "/" + template.PathFrom2(part[2], part[3])
-	}
-	return path
 }
 
 func isNull(b json.RawMessage) bool { return len(b) == 0 || string(b) == "null" }

@@ -39,11 +39,6 @@ var everyOp = []Op{
 	{Kind: "frame", Pocket: "flood"},
 	{Kind: "batch", Ops: []Op{{Kind: "fill", Pocket: "flood"}, {Kind: "fill", Pocket: "ebb", Media: mediaA}}},
 	{Kind: "entry", Entry: "border"},
-	{Kind: "rest", Path: "layers/ground/opacity", Value: value(scheme.One(0.5))},
-	{Kind: "rest", Path: "layers/mark/size", Format: "square", Value: value(scheme.Many(90, 80))},
-	{Kind: "rest", Path: "layers/mark/size", Value: value(scheme.Many(100, 100))},
-	{Kind: "rest", Path: "layers/mark/size", Format: "square"},
-	{Kind: "rest", Path: "layers/ground/opacity"},
 	{Kind: "frames", Frames: 300},
 	{Kind: "frames", Frames: 0},
 	{Kind: "frame", Pocket: "flood", Framing: framing(2)},
@@ -54,7 +49,7 @@ var everyOp = []Op{
 }
 
 func TestEveryOperationIsTakenBackAndCarriedOutAgain(t *testing.T) {
-	d := sample.Split(t)
+	d := sample.Lasting(t)
 	states := []Piece{{Name: "Piece"}}
 	var done [][]Change
 	for _, op := range everyOp {
@@ -225,23 +220,20 @@ func TestUndoOfWhatSomebodyElseChangedIsAConflict(t *testing.T) {
 }
 
 func TestOperationsThatCannotBeDoneChangeNothing(t *testing.T) {
-	d := sample.Split(t)
+	d := sample.Lasting(t)
 	for want, op := range map[string]Op{
-		"kind":                  {Kind: "sing"},
-		"pocket":                {Kind: "fill", Pocket: "attic", Media: mediaA},
-		"fills.flood":           {Kind: "fill", Pocket: "flood", Media: "file:///etc/passwd"},
-		"entry":                 {Kind: "entry", Entry: "mood"},
-		"entries.border":        {Kind: "entry", Entry: "border", Value: value(scheme.One(-1))},
-		"name":                  {Kind: "name", Name: "   "},
-		"ops[1]":                {Kind: "batch", Ops: []Op{{Kind: "name", Name: "a"}, {Kind: "sing"}}},
-		"ops":                   {Kind: "batch"},
-		"path":                  {Kind: "rest", Path: "layers/attic/size"},
-		"members":               {Kind: "play", Pocket: "flood", Play: &timing.Play{}, Members: []string{"zoom"}},
-		"value":                 {Kind: "keep", Pocket: "flood", Value: value(scheme.One(1))},
-		"pocket: has no":        {Kind: "keep", Pocket: "flood", Value: value(scheme.Is(true))},
-		"format":                {Kind: "rest", Path: "layers/mark/size", Format: "round"},
-		"frames":                {Kind: "frames", Frames: -4},
-		"rest.layers/mark/size": {Kind: "rest", Path: "layers/mark/size", Value: value(scheme.Many(1, -1))},
+		"kind":           {Kind: "sing"},
+		"pocket":         {Kind: "fill", Pocket: "attic", Media: mediaA},
+		"fills.flood":    {Kind: "fill", Pocket: "flood", Media: "file:///etc/passwd"},
+		"entry":          {Kind: "entry", Entry: "mood"},
+		"entries.border": {Kind: "entry", Entry: "border", Value: value(scheme.One(-1))},
+		"name":           {Kind: "name", Name: "   "},
+		"ops[1]":         {Kind: "batch", Ops: []Op{{Kind: "name", Name: "a"}, {Kind: "sing"}}},
+		"ops":            {Kind: "batch"},
+		"members":        {Kind: "play", Pocket: "flood", Play: &timing.Play{}, Members: []string{"zoom"}},
+		"value":          {Kind: "keep", Pocket: "flood", Value: value(scheme.One(1))},
+		"pocket: has no": {Kind: "keep", Pocket: "flood", Value: value(scheme.Is(true))},
+		"frames":         {Kind: "frames", Frames: -4},
 	} {
 		p := Piece{Name: "as it was"}
 		got, changes, err := Apply(d, p, op)
@@ -254,10 +246,35 @@ func TestOperationsThatCannotBeDoneChangeNothing(t *testing.T) {
 	}
 }
 
+// An editor changes what the sheet asks for, and nothing else: not what another pocket
+// holds or how it lies there, nor the length of the piece.
+func TestWhatTheSheetDoesNotAskForIsRefused(t *testing.T) {
+	d := sample.Split(t)
+	d.Sheet.Groups = []template.Group{d.Sheet.Groups[0]}
+	d.Sheet.Groups[0].Entries[1].Fixed = true
+	for want, op := range map[string]Op{
+		"does not ask for the duration":            {Kind: "frames", Frames: 300},
+		"does not ask for what lies in Ebb":        {Kind: "fill", Pocket: "ebb", Media: mediaA},
+		"pocket: the sheet does not ask for what ": {Kind: "frame", Pocket: "ebb", Framing: framing(2)},
+		"the sheet has no entry named":             {Kind: "entry", Entry: "border", Value: value(scheme.One(3))},
+	} {
+		if _, changes, err := Apply(d, Piece{Name: "x"}, op); err == nil || !strings.Contains(err.Error(), want) || changes != nil {
+			t.Errorf("%s: %v, %v", op.Kind, err, changes)
+		}
+	}
+	if _, _, err := Apply(d, Piece{Name: "x"}, Op{Kind: "fill", Pocket: "flood", Media: mediaA}); err != nil {
+		t.Errorf("what it asks for: %v", err)
+	}
+	d.Sheet.Groups = nil
+	if d.Sheet.Asks("flood") || d.Sheet.MayFrame("flood", "zoom") {
+		t.Error("without an entry a pocket is the editor's")
+	}
+}
+
 func TestOperationsHaveTitlesForPeople(t *testing.T) {
 	d := sample.Split(t)
-	for i, want := range map[int]string{0: "Media of Flood", 1: "Framing of Flood", 3: "Border", 5: "Rename", 8: "Reset framing of Flood", 9: "2 changes", 10: "Reset Border", 11: "Opacity of Backing",
-		14: "Reset size of Mark", 19: "Turn of Flood", 20: "Speed of Flood"} {
+	for i, want := range map[int]string{0: "Media of Flood", 1: "Framing of Flood", 3: "Border", 5: "Rename", 8: "Reset framing of Flood", 9: "2 changes", 10: "Reset Border", 11: "Duration", 12: "Reset the duration",
+		14: "Turn of Flood", 15: "Speed of Flood"} {
 		if got := Title(d, everyOp[i]); got != want {
 			t.Errorf("%q, want %q", got, want)
 		}
@@ -311,7 +328,7 @@ func TestOtherMediaBeginsAtItsFirstFrame(t *testing.T) {
 // The template's own length is no length of the piece's: giving it resets, and
 // where nothing was given it changes nothing.
 func TestTheTemplatesOwnLengthResets(t *testing.T) {
-	d := sample.Split(t)
+	d := sample.Lasting(t)
 	own := Op{Kind: "frames", Frames: d.Frames}
 	if _, changes, err := Apply(d, Piece{Name: "x"}, own); err != nil || len(changes) != 0 {
 		t.Errorf("%v, %v", changes, err)
@@ -368,17 +385,6 @@ func TestPathsOverlapTheirParts(t *testing.T) {
 	} {
 		if got := Overlap(one(c.a), one(c.b)) != "" && Overlap(one(c.b), one(c.a)) != ""; got != c.want {
 			t.Errorf("%s and %s: %v", c.a, c.b, got)
-		}
-	}
-}
-
-func TestPathsOfOlderChangesAreUpgraded(t *testing.T) {
-	for old, want := range map[string]string{
-		"rest/mark/size": "rest/layers/mark/size", "formats/square/mark/masks.iris.path": "formats/square/layers/mark/masks/iris/form.path",
-		"fills/flood/media": "fills/flood/media", "rest/layers/mark/size": "rest/layers/mark/size", "name": "name",
-	} {
-		if got := UpgradePath(old); got != want {
-			t.Errorf("%s became %s, want %s", old, got, want)
 		}
 	}
 }

@@ -4,10 +4,8 @@ package sheet
 
 import (
 	"fmt"
-	"maps"
 	"slices"
 	"sort"
-	"strings"
 
 	"ivypocket/core/geom"
 	"ivypocket/core/scheme"
@@ -43,10 +41,6 @@ const MaxName = 255
 type Values struct {
 	Fills   map[string]Fill         `json:"fills,omitempty"`
 	Entries map[string]scheme.Value `json:"entries,omitempty"`
-	// Rest holds values in place of those the template has at rest, by their
-	// paths; Formats what holds in one format alone, by its id.
-	Rest    map[string]scheme.Value            `json:"rest,omitempty"`
-	Formats map[string]map[string]scheme.Value `json:"formats,omitempty"`
 	// Frames is the length of the piece; 0 is the template's own.
 	Frames int64 `json:"frames,omitempty" doc:"Length of the piece; absent is the template's"`
 }
@@ -72,13 +66,6 @@ func (v Values) Clone() Values {
 	}
 	for k, e := range v.Entries {
 		c.Entries[k] = e
-	}
-	c.Rest = maps.Clone(v.Rest)
-	for k, r := range v.Formats {
-		if c.Formats == nil {
-			c.Formats = map[string]map[string]scheme.Value{}
-		}
-		c.Formats[k] = maps.Clone(r)
 	}
 	return c
 }
@@ -129,37 +116,6 @@ func (v Values) Validate(d *template.Document) error {
 		}
 		add("entries."+name, e.Check(v.Entries[name]))
 	}
-	// One value may make room for another: a stroke's colour for its width.
-	rest := func(in *template.Document, where string, r map[string]scheme.Value) *template.Document {
-		if len(r) > 0 {
-			in = in.Clone()
-		}
-		for _, path := range sorted(r) {
-			err := checkRest(in, path, r[path])
-			add(where+"."+path, err)
-			if err == nil {
-				add(where+"."+path, in.Drive(path, r[path]))
-			}
-		}
-		return in
-	}
-	all := rest(d, "rest", v.Rest)
-	for _, k := range sorted(v.Formats) {
-		if d.Format(k) == nil {
-			add("formats."+k, fmt.Errorf("the template has no format of this name"))
-		}
-		in := rest(all, "formats."+k, v.Formats[k])
-		for _, f := range in.MissingCells() {
-			if strings.HasSuffix(f.What, " in format "+k) {
-				add("formats."+k, f)
-			}
-		}
-	}
-	if len(v.Rest) > 0 {
-		for _, f := range all.MissingCells() {
-			add("rest", f)
-		}
-	}
 	if v.Frames != 0 {
 		_, err := d.TimeMap(v.Frames)
 		add("frames", err)
@@ -173,36 +129,6 @@ func (v Values) Validate(d *template.Document) error {
 		return faults
 	}
 	return nil
-}
-
-func checkRest(d *template.Document, path string, v scheme.Value) error {
-	t, err := d.Find(path)
-	if err != nil {
-		return err
-	}
-	if by := d.Driver(path); by != "" {
-		return fmt.Errorf("is set by %s; change that instead", by)
-	}
-	if t.Property.Plain {
-		return fmt.Errorf("%s is the template's own; it is the same in all pieces", t.Property.Name)
-	}
-	_, err = d.Whole(t, v)
-	return err
-}
-
-// Standing is the template with what a piece has otherwise in place, in one format
-// or, for "", in all; what does not fit is left out.
-func (v Values) Standing(d *template.Document, format string) *template.Document {
-	if len(v.Rest) == 0 && len(v.Formats[format]) == 0 {
-		return d
-	}
-	c := d.Clone()
-	for _, r := range []map[string]scheme.Value{v.Rest, v.Formats[format]} {
-		for _, path := range sorted(r) {
-			_ = c.Drive(path, r[path])
-		}
-	}
-	return c
 }
 
 // Resolved is a template with an editor's values in place.
@@ -233,21 +159,6 @@ func Resolve(d *template.Document, v Values) (*Resolved, error) {
 				return nil, template.Faults{{Path: fmt.Sprintf("entries.%s, tie %d to %s", e.ID, i+1, t.To), What: err.Error()}}
 			}
 		}
-	}
-	for _, path := range sorted(v.Rest) {
-		if err := doc.Drive(path, v.Rest[path]); err != nil {
-			return nil, template.Faults{{Path: "rest." + path, What: err.Error()}}
-		}
-	}
-	for i := range doc.Formats {
-		f := &doc.Formats[i]
-		if len(v.Formats[f.ID]) == 0 {
-			continue
-		}
-		own := make(map[string]scheme.Value, len(f.Rest)+len(v.Formats[f.ID]))
-		maps.Copy(own, f.Rest)
-		maps.Copy(own, v.Formats[f.ID])
-		f.Rest = own
 	}
 	return &Resolved{Doc: doc, Values: v}, nil
 }

@@ -3,7 +3,6 @@ package sheet_test
 import (
 	"encoding/json"
 	"fmt"
-	"reflect"
 	"slices"
 	"strings"
 	"testing"
@@ -47,24 +46,15 @@ func TestEntriesGoAlongTheirTies(t *testing.T) {
 func TestValuesThatDoNotFitAreRefusedByPlace(t *testing.T) {
 	d := sample.Split(t)
 	for want, in := range map[string]string{
-		"entries.border:":                  `{"entries": {"border": 61}}`,
-		"entries.border-colour:":           `{"entries": {"border-colour": "red"}}`,
-		"entries.flood-tide:":              `{"entries": {"flood-tide": 3}}`,
-		"entries.boredom:":                 `{"entries": {"boredom": 3}}`,
-		"fills.cellar:":                    `{"fills": {"cellar": {}}}`,
-		"fills.flood.media:":               `{"fills": {"flood": {"media": "../../etc/passwd"}}}`,
-		"fills.flood.framing:":             `{"fills": {"flood": {"framing": {"fit": "cover", "focus": [2, 0], "pan": [0, 0], "zoom": 1, "turn": 0}}}}`,
-		"rest.layers/attic/size:":          `{"rest": {"layers/attic/size": [1, 1]}}`,
-		"rest.layers/mark/smell:":          `{"rest": {"layers/mark/smell": 1}}`,
-		"rest.layers/mark/size:":           `{"rest": {"layers/mark/size": [1]}}`,
-		"rest.layers/mark/opacity:":        `{"rest": {"layers/mark/opacity": 0.5}}`,  // the entry Border sets it
-		"rest.layers/left/place:":          `{"rest": {"layers/left/place": [1, 1]}}`, // its cell does
-		"formats.round":                    `{"formats": {"round": {"layers/mark/size": [1, 1]}}}`,
-		"formats.square.layers/mark/turn:": `{"formats": {"square": {"layers/mark/turn": 1e9}}}`,
-		"rest.layers/mark/matte.layer:":    `{"rest": {"layers/mark/matte.layer": "left"}}`, // the template's own
-		"rest.layers/mark/place.z:":        `{"rest": {"layers/mark/place.z": 3}}`,
-		"frames:":                          `{"frames": -1}`,
-		"fills.flood.formats.portrait":     `{"fills": {"flood": {"formats": {"portrait": {"fit": "cover", "focus": [0, 0], "pan": [0, 0], "zoom": 1, "turn": 0}}}}}`,
+		"entries.border:":              `{"entries": {"border": 61}}`,
+		"entries.border-colour:":       `{"entries": {"border-colour": "red"}}`,
+		"entries.flood-tide:":          `{"entries": {"flood-tide": 3}}`,
+		"entries.boredom:":             `{"entries": {"boredom": 3}}`,
+		"fills.cellar:":                `{"fills": {"cellar": {}}}`,
+		"fills.flood.media:":           `{"fills": {"flood": {"media": "../../etc/passwd"}}}`,
+		"fills.flood.framing:":         `{"fills": {"flood": {"framing": {"fit": "cover", "focus": [2, 0], "pan": [0, 0], "zoom": 1, "turn": 0}}}}`,
+		"frames:":                      `{"frames": -1}`,
+		"fills.flood.formats.portrait": `{"fills": {"flood": {"formats": {"portrait": {"fit": "cover", "focus": [0, 0], "pan": [0, 0], "zoom": 1, "turn": 0}}}}}`,
 	} {
 		var v sheet.Values
 		if err := json.Unmarshal([]byte(in), &v); err != nil {
@@ -120,75 +110,6 @@ func TestHowAClipRunsComesFromTheEditorElseTheTemplate(t *testing.T) {
 	v := sheet.Values{Fills: map[string]sheet.Fill{"ebb": {Play: &timing.Play{In: -4}}}}
 	if err := v.Validate(d); err == nil || !strings.Contains(err.Error(), "fills.ebb.play: in") {
 		t.Errorf("got %v", err)
-	}
-}
-
-// A piece puts layers elsewhere: in all formats, except where the template has a
-// value for one, and in one format alone, which wins.
-func TestLayersRestWhereThePieceHasThem(t *testing.T) {
-	d := sample.Split(t)
-	delete(d.Formats[1].Rest, "layers/mark/place")
-	d.Formats[1].Rest["layers/mark/size"] = scheme.Many(70, 70)
-	var v sheet.Values
-	if err := json.Unmarshal([]byte(`{"rest": {"layers/mark/place": [5, 6], "layers/mark/size": [10, 20], "layers/ground/fill": "#010203"}, "formats": {"landscape": {"layers/mark/place.x": 7, "layers/mark/place.y": 8}}}`), &v); err != nil {
-		t.Fatal(err)
-	}
-	r, err := sheet.Resolve(d, v)
-	if err != nil {
-		t.Fatal(err)
-	}
-	for i, want := range [][4]float64{{7, 8, 10, 20}, {5, 6, 70, 70}} {
-		doc, err := r.Doc.For(&r.Doc.Formats[i])
-		if err != nil {
-			t.Fatal(err)
-		}
-		y, fill := doc.Layer("mark"), doc.Layer("ground").Text(scheme.Fill)
-		place, size := y.Get(scheme.Place).Numbers, y.Get(scheme.Size).Numbers
-		if got := [4]float64{place[0], place[1], size[0], size[1]}; got != want || fill != "#010203" {
-			t.Errorf("%s: %v, %s, want %v", r.Doc.Formats[i].ID, got, fill, want)
-		}
-	}
-	d.Layer("ground").Motion = map[string]*template.Move{"fill": {Keys: []template.Key{{Value: scheme.Says("#000000")}}}}
-	if err := v.Validate(d); err == nil || !strings.Contains(err.Error(), "set by its keys") {
-		t.Errorf("a fill whose keys take its place: %v", err)
-	}
-	if p := d.Layer("mark").Get(scheme.Place).Numbers; p[0] != 320 || len(d.Formats[0].Rest) != 0 {
-		t.Error("resolving changed the template")
-	}
-}
-
-// Values that were written for schema 2 say what they said.
-func TestOlderValuesAreUpgraded(t *testing.T) {
-	old := `{"entries": {"border": 30}, "rest": {"mark": {"place": [5, 6], "masks.iris.inner": 0.5}}, "formats": {"square": {"mark": {"turn": 3}}}}`
-	got, err := sheet.Upgrade([]byte(old))
-	if err != nil {
-		t.Fatal(err)
-	}
-	var v, want any
-	now := `{"entries": {"border": 30}, "rest": {"layers/mark/place": [5, 6], "layers/mark/masks/iris/form.inner": 0.5}, "formats": {"square": {"layers/mark/turn": 3}}}`
-	if json.Unmarshal(got, &v) != nil || json.Unmarshal([]byte(now), &want) != nil || !reflect.DeepEqual(v, want) {
-		t.Errorf("became %s, want %s", got, now)
-	}
-	if again, err := sheet.Upgrade(got); err != nil || json.Unmarshal(again, &v) != nil || !reflect.DeepEqual(v, want) {
-		t.Errorf("the second time they became %s: %v", again, err)
-	}
-}
-
-// What a piece sets may make room for more: a colour of a stroke for its width.
-func TestOneValueMakesRoomForAnother(t *testing.T) {
-	d := sample.Split(t)
-	v := sheet.Values{Rest: map[string]scheme.Value{"layers/ground/stroke.width": scheme.One(4)}}
-	if err := v.Validate(d); err == nil || !strings.Contains(err.Error(), "goes with stroke.colour, which is missing") {
-		t.Errorf("a width without a stroke: %v", err)
-	}
-	v.Rest["layers/ground/stroke.colour"] = scheme.Says("#000000")
-	r, err := sheet.Resolve(d, v)
-	if err != nil || r.Doc.Layer("ground").Number(scheme.StrokeWidth) != 4 {
-		t.Errorf("a stroke with a width: %v", err)
-	}
-	v = sheet.Values{Rest: map[string]scheme.Value{"layers/ground/stroke.colour": scheme.Says("#000000")}, Formats: map[string]map[string]scheme.Value{"square": {"layers/ground/stroke.width": scheme.One(9)}}}
-	if _, err := sheet.Resolve(d, v); err != nil {
-		t.Errorf("in one format: %v", err)
 	}
 }
 

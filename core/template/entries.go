@@ -477,11 +477,17 @@ func (s Sheet) Fills(pocket string) *Entry {
 	return nil
 }
 
+// Asks reports whether the sheet asks an editor for what lies in a pocket.
+func (s Sheet) Asks(pocket string) bool {
+	e := s.Fills(pocket)
+	return e != nil && !e.Fixed
+}
+
 // MayFrame reports whether an editor may change a part of a pocket's framing, one of
 // scheme.FramingParts.
 func (s Sheet) MayFrame(pocket, part string) bool {
 	e := s.Fills(pocket)
-	return e == nil || e.Framing == nil || slices.Contains(*e.Framing, part)
+	return e != nil && !e.Fixed && (e.Framing == nil || slices.Contains(*e.Framing, part))
 }
 
 func (d *Document) validateSheet(l *faultList) {

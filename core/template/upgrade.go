@@ -138,9 +138,6 @@ func upgradeFrom2(root map[string]any) error {
 	return nil
 }
 
-// PathFrom2 is the path of a layer's property as schema 2 named it.
-func PathFrom2(layer, name string) string { return "layers/" + layer + "/" + pathFrom2(name) }
-
 func cutLast(s string) (head, tail string, ok bool) {
 	i := strings.LastIndexByte(s, '/')
 	if i < 0 {

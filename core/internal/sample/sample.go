@@ -36,6 +36,16 @@ func Split(t testing.TB, replace ...string) *template.Document {
 	return d
 }
 
+// Length is an entry that asks for the length of the piece.
+const Length = `{"id": "length", "label": "Length", "data": "length", "kind": "duration", "unit": "s"}`
+
+// Lasting is Split whose sheet asks for the length of the piece, too.
+func Lasting(t testing.TB) *template.Document {
+	t.Helper()
+	const colours = `{"id": "colours", "label": "Colours", "entries": [`
+	return Split(t, colours, `{"id": "time", "label": "Time", "entries": [`+Length+`]}, `+colours)
+}
+
 // Source is media by hash.
 type Source map[string]Media
 

@@ -566,23 +566,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/pieces/{id}/layers/{layer}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** A layer's properties, at rest and at a frame */
-        get: operations["piece-layer"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/pieces/{id}/operations": {
         parameters: {
             query?: never;
@@ -1491,13 +1474,11 @@ export interface components {
         LayerLine: {
             /** @description What the kind is called */
             about: string;
-            changed: boolean;
             /**
              * Format: int64
              * @description How many groups it is in
              */
             depth: number;
-            drags: boolean;
             follows: string;
             form: string;
             hidden: boolean;
@@ -1647,17 +1628,15 @@ export interface components {
             frames?: number;
             framing?: components["schemas"]["Framing"];
             /** @enum {string} */
-            kind: "fill" | "frame" | "keep" | "play" | "entry" | "rest" | "frames" | "name" | "batch";
+            kind: "fill" | "frame" | "keep" | "play" | "entry" | "frames" | "name" | "batch";
             media?: string;
             /** @description frame, play: the members that are meant; none is all */
             members?: string[];
             name?: string;
             ops?: components["schemas"]["OpBody"][];
-            /** @description rest: the path of a value, such as layers/mark/place or layers/mark/place.x */
-            path?: string;
             play?: components["schemas"]["PlayView"];
             pocket?: string;
-            /** @description entry, rest, keep, fill: a number, a list of numbers, text, true or false; absent resets */
+            /** @description entry, keep, fill: a number, a list of numbers, text, true or false; absent resets */
             value?: unknown;
         };
         Outline: {
@@ -1815,6 +1794,7 @@ export interface components {
             /** @description What it is called here */
             mediaName: string;
             name: string;
+            offered: boolean;
             play: components["schemas"]["PlayView"];
             range: components["schemas"]["Range"];
             required: boolean;
@@ -1832,7 +1812,6 @@ export interface components {
         PropertyView: {
             about: string;
             alike: boolean;
-            changed: boolean;
             /** @description What sets it in place of its own rest */
             driver: string;
             entry: string;
@@ -1842,7 +1821,6 @@ export interface components {
             formulas: string[];
             /** @description The document says something of it */
             given: boolean;
-            here: boolean;
             /** @enum {string} */
             in: "" | "px" | "share";
             /** @enum {string} */
@@ -1860,6 +1838,7 @@ export interface components {
             /** @description It may be put on the sheet */
             offers: boolean;
             options: components["schemas"]["NamedView"][];
+            /** @description The format has a value of its own */
             own: boolean;
             parts: string[];
             path: string;
@@ -3408,41 +3387,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FramesView"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    "piece-layer": {
-        parameters: {
-            query: {
-                format: string;
-                frame?: number;
-            };
-            header?: never;
-            path: {
-                id: string;
-                layer: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LayerView"];
                 };
             };
             /** @description Error */

@@ -1,10 +1,9 @@
 <script setup lang="ts">
-import { NCheckbox } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 
 import type { Op, Property } from '../api/client'
 import { useDocument } from '../common/document'
-import { useLayer } from '../common/layer'
+import { useLayer } from './layer'
 import { useSelection } from '../common/selection'
 import { useTransient } from '../common/transient'
 import { useActs } from './acts'
@@ -20,7 +19,6 @@ const tool = useTool()
 const acts = useActs()
 const view = computed(() => (chosen.view?.id === selection.layer ? chosen.view : null))
 const formatName = computed(() => selection.formatView?.name.toLowerCase() ?? '')
-const several = computed(() => doc.face!.formats.length > 1)
 
 const sections = computed(() => {
   const out: { title: string; props: Property[]; rare: Property[] }[] = []
@@ -28,7 +26,7 @@ const sections = computed(() => {
     let s = out.find((x) => x.title === p.section)
     if (!s) out.push((s = { title: p.section, props: [], rare: [] }))
     // What was set here is not folded away.
-    ;(p.rare && !p.changed ? s.rare : s.props).push(p)
+    ;(p.rare && !p.given ? s.rare : s.props).push(p)
   }
   return out.sort((a, b) => Number(!a.props.length) - Number(!b.props.length))
 })
@@ -38,8 +36,7 @@ const drafts = ref<Record<string, Rest>>({})
 watch(view, () => (drafts.value = {}))
 function op(p: Property, rest: Rest): Op {
   const value = Array.isArray(rest) && (rest.length === 1 || (p.alike && rest.every((n) => n === rest[0]))) ? rest[0] : rest
-  if (!doc.draft) return { kind: 'rest', path: p.path, value, format: selection.where(p) }
-  // At the bench the format that is looked at goes along: a length is kept in its unit by it.
+  // The format that is looked at goes along: a length is kept in its unit by it.
   return { ...acts.act({ kind: 'rest', path: p.path, value, layers: [] }), apart: !!selection.where(p) }
 }
 function draft(p: Property, rest: Rest) {
@@ -54,11 +51,9 @@ function cancel() {
   drafts.value = {}
   transient.hide()
 }
-/** Puts the template's value back where somebody set another. */
+/** Leaves it out of the document. */
 function reset(p: Property) {
-  if (!p.changed) return
-  if (doc.draft) void doc.change({ ...acts.act({ kind: 'rest', path: p.path, layers: [] }), apart: p.own })
-  else void doc.change({ kind: 'rest', path: p.path, format: p.here ? selection.format : undefined })
+  if (p.given) void doc.change({ ...acts.act({ kind: 'rest', path: p.path, layers: [] }), apart: p.own })
 }
 function point(p: Property) {
   tool.pointing = { what: `${view.value!.name}: ${p.label.toLowerCase()} …`, of: view.value!.id, options: p.options.map((o) => o.id), done: (id) => void set(p, id) }
@@ -74,13 +69,12 @@ async function set(p: Property, rest: Rest) {
     <p class="facts quiet small">
       <template v-if="view.blend !== 'normal'">Blends by {{ view.blend }}. </template><template v-if="view.matte">Cut by the {{ view.matte }}. </template><template v-if="view.follows">Follows {{ view.follows }}. </template><template v-if="view.copies">{{ view.copies }} copies.</template>
     </p>
-    <NCheckbox v-if="several && !doc.draft" v-model:checked="selection.apart" size="small" data-test="apart">Set in {{ formatName }} alone</NCheckbox>
     <section v-for="s in sections" :key="s.title">
       <h3 class="heading">{{ s.title }}</h3>
-      <LayerProperty v-for="p in s.props" :key="p.path" :p="p" :template="!!doc.draft" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" @unit="(way) => doc.change(acts.act({ kind: 'unit', path: p.path, way }))" @point="point(p)" />
+      <LayerProperty v-for="p in s.props" :key="p.path" :p="p" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" @unit="(way) => doc.change(acts.act({ kind: 'unit', path: p.path, way }))" @point="point(p)" />
       <details v-if="s.rare.length" class="more">
         <summary>{{ s.props.length ? 'More' : 'Show' }} <span class="quiet">{{ s.rare.map((p) => p.label.toLowerCase()).join(', ') }}</span></summary>
-        <div class="rest"><LayerProperty v-for="p in s.rare" :key="p.path" :p="p" :template="!!doc.draft" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" @unit="(way) => doc.change(acts.act({ kind: 'unit', path: p.path, way }))" @point="point(p)" /></div>
+        <div class="rest"><LayerProperty v-for="p in s.rare" :key="p.path" :p="p" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" @unit="(way) => doc.change(acts.act({ kind: 'unit', path: p.path, way }))" @point="point(p)" /></div>
       </details>
     </section>
   </div>

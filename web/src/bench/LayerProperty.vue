@@ -12,7 +12,7 @@ import OfferButton from './OfferButton.vue'
 export type Rest = number[] | string | boolean
 
 /** One property of a layer: where it rests, what sets it, and what it is at the playhead. `drafted` is a value on the way. */
-const props = defineProps<{ p: Property; drafted?: Rest; format: string; template?: boolean }>()
+const props = defineProps<{ p: Property; drafted?: Rest; format: string }>()
 const emit = defineEmits<{ draft: [Rest]; press: [Rest]; set: [Rest]; reset: []; cancel: []; unit: ['px' | 'share']; point: [] }>()
 
 /** The property's place in its layer, such as masks/iris/feather. */
@@ -29,7 +29,7 @@ const joined = computed(() => props.p.alike && !each.value && props.p.rest.every
 const parts = computed(() => (joined.value ? [''] : props.p.parts))
 const places = computed(() => (props.p.whole ? 0 : props.p.factor === 100 ? 1 : 2))
 /** At the bench the sheet follows what is set here. */
-const driver = computed(() => (props.template && props.p.entry ? '' : props.p.driver))
+const driver = computed(() => (props.p.entry ? '' : props.p.driver))
 const locked = (i: number) => driver.value !== '' || !!props.p.formulas[i]
 const ruled = computed(() => driver.value !== '' || props.p.formulas.some(Boolean))
 
@@ -60,19 +60,19 @@ const source = computed(() => {
   <div class="property" :class="{ single: p.kind === 'switch' || (p.kind === 'number' && parts.length === 1) }" :data-property="place">
     <div class="line">
       <span class="name" :title="p.about">{{ p.label }}</span>
-      <OfferButton v-if="template && (p.entry || (p.offers && !ruled))" :paths="[p.path]" :entry="p.entry" :what="p.label" />
+      <OfferButton v-if="p.entry || (p.offers && !ruled)" :paths="[p.path]" :entry="p.entry" :what="p.label" />
       <button v-if="joined && !ruled" class="each" :title="`Set each of ${p.parts.length} numbers`" @click="each = true">each</button>
-      <button v-if="template && p.in && !ruled" class="each" :data-unit="p.in" :title="p.in === 'px' ? 'So many px on every canvas; press: a share of the shorter side' : `A share of the canvas’ shorter side, shown in px of this one; press: so many px on every canvas`" @click="emit('unit', p.in === 'px' ? 'share' : 'px')">{{ p.in === 'px' ? 'px' : 'share' }}</button>
+      <button v-if="p.in && !ruled" class="each" :data-unit="p.in" :title="p.in === 'px' ? 'So many px on every canvas; press: a share of the shorter side' : `A share of the canvas’ shorter side, shown in px of this one; press: so many px on every canvas`" @click="emit('unit', p.in === 'px' ? 'share' : 'px')">{{ p.in === 'px' ? 'px' : 'share' }}</button>
       <button v-if="p.name === 'copies.seed' && !ruled" class="icon-button back" title="Scatter them otherwise" aria-label="Scatter them otherwise" data-test="scatter" @click="emit('set', [Math.floor(Math.random() * 10000)])"><IconDice5 :size="15" /></button>
-      <span v-if="p.here || p.own" class="chip" :title="`Its own value in ${format}`">{{ format }}</span>
+      <span v-if="p.own" class="chip" :title="`Its own value in ${format}`">{{ format }}</span>
       <span v-if="p.used" class="chip" title="This use of the motif has a value of its own">this use</span>
       <span v-if="p.moves" class="chip moves" title="It moves from where it rests">moves</span>
       <span v-if="now" class="now num" title="At the playhead">{{ now }}</span>
-      <button v-if="p.changed" class="icon-button back" :title="template ? `Leave ${p.label} out` : `Reset ${p.label} to the template’s`" :aria-label="`Reset ${p.label}`" @click.prevent="emit('reset')"><IconArrowBack :size="14" /></button>
+      <button v-if="p.given" class="icon-button back" :title="`Leave ${p.label} out`" :aria-label="`Reset ${p.label}`" @click.prevent="emit('reset')"><IconArrowBack :size="14" /></button>
     </div>
     <p v-if="source" class="quiet small source" :title="source">{{ source }}</p>
     <p v-if="p.kind === 'path'" class="quiet small">Drawn by its points.</p>
-    <NumberField v-else-if="p.kind === 'time' && template && !ruled" :label="p.text ? '' : 'as the template'" :name="p.label" :unit="p.sign" :value="Number(p.text || 0)" :min="-200000" :max="200000" :places="2" resets @reset="emit('reset')" @press="emit('set', [$event])" @change="emit('set', [$event])" />
+    <NumberField v-else-if="p.kind === 'time' && !ruled" :label="p.text ? '' : 'as the template'" :name="p.label" :unit="p.sign" :value="Number(p.text || 0)" :min="-200000" :max="200000" :places="2" resets @reset="emit('reset')" @press="emit('set', [$event])" @change="emit('set', [$event])" />
     <div v-else-if="p.kind === 'reference' && pointed" class="pointed"><NSelect :value="p.text || null" size="small" :clearable="!p.needed" :disabled="ruled" placeholder="none" :options="p.options.map((o) => ({ label: o.name, value: o.id }))" :aria-label="p.label" @update:value="(v: string | null) => (v ? emit('set', v) : emit('reset'))" /><button class="icon-button" :disabled="ruled || !p.options.length" :title="`${p.label}: point at it on the stage or in the list`" :aria-label="`${p.label}: point at it`" :data-point="p.name" @click="emit('point')"><IconHandFinger :size="16" /></button></div>
     <NSelect v-else-if="p.kind === 'reference'" :value="p.text || null" size="small" :clearable="!p.needed" :disabled="ruled" placeholder="none" :options="p.options.map((o) => ({ label: o.name, value: o.id }))" :aria-label="p.label" @update:value="(v: string | null) => (v ? emit('set', v) : emit('reset'))" />
     <p v-else-if="p.kind === 'time'" class="num small">{{ p.text || 'not trimmed' }} {{ p.text && p.sign }}</p>

@@ -117,7 +117,6 @@ const framed = computed(() => pocket.value && (pocket.value.framing || here.valu
       </div>
       <p class="quiet small">{{ stand.where ? 'Computed by the split, from the canvas centre.' : 'At rest, from the canvas centre.' }}</p>
     </section>
-    <slot />
   </div>
 </template>
 

@@ -71,7 +71,6 @@ async function drop(e: DragEvent, p: Pocket) {
       </li>
     </ul>
     <p v-if="!compact" class="quiet hint">Drop pictures, clips or marks on a pocket, here or on the stage.</p>
-    <slot />
   </div>
 </template>
 

@@ -25,7 +25,8 @@ export const usePockets = defineStore('pockets', () => {
   /** The pocket that media is being chosen for from the store. */
   const picking = ref('')
 
-  const list = computed<Pocket[]>(() => doc.face?.pockets ?? [])
+  /** Those that may be filled: at the desk, those that the sheet asks for. */
+  const list = computed<Pocket[]>(() => doc.face?.pockets.filter((p) => p.offered) ?? [])
   const stands = computed<Stand[]>(() => doc.face?.stands[selection.format] ?? [])
   const pocket = computed<Pocket | undefined>(() => list.value.find((p) => p.id === selection.pocket))
   const stand = computed<Stand | undefined>(() => stands.value.find((s) => s.pocket === selection.pocket))

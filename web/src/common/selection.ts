@@ -33,12 +33,10 @@ export const useSelection = defineStore('selection', () => {
   watch(pocket, () => (framing.value = false))
   /** Whether what is set on the layer now is set in this format alone. */
   const apart = ref(false)
-  // At the desk it is asked anew for each layer; at the bench it stays as it was said, and is said on the stage.
-  watch(layer, () => doc.kind === 'piece' && (apart.value = false))
   watch(format, () => (apart.value = false))
   /** The format in which a property is set: this one alone where it has its own value there, else all. */
   function where(p: Property | undefined): string | undefined {
-    return apart.value || p?.here || p?.own ? format.value : undefined
+    return apart.value || p?.own ? format.value : undefined
   }
   function nextFormat() {
     const all = doc.face?.formats ?? []

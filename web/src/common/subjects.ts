@@ -1,4 +1,4 @@
-import { api, ask, heldAt, type Act, type Cue, type Draft, type Format, type Frames, type Layer, type LayerLine, type Medium, type Op, type Piece, type Pocket, type Seen, type Stand } from '../api/client'
+import { api, ask, heldAt, type Act, type Cue, type Draft, type Format, type Frames, type LayerLine, type Medium, type Op, type Piece, type Pocket, type Seen, type Stand } from '../api/client'
 import type { components } from '../api/schema'
 
 type PieceOp = components['schemas']['OpBody']
@@ -21,7 +21,7 @@ export interface Face extends Home {
   rateN: number
   rateD: number
   dropFrame: boolean
-  /** How long it may be made, where that is not the designer's to say: between two lengths, else its own. */
+  /** How long an editor may make it, where the sheet asks for that. */
   stretch: { shortest: number; longest: number; own: number } | null
   formats: Format[]
   cues: Cue[]
@@ -50,13 +50,18 @@ interface Subject<View> {
   /** A change as the server takes it. */
   wire: (op: Op) => object
   back: (id: string, verb: 'undo' | 'redo', body: { id: string }) => Promise<{ view: View; title: string }>
-  layer: (id: string, layer: string, format: string, frame: number) => Promise<Layer>
   frames: (id: string, format: string, size: Size, from: number, count: number, alone?: string) => Promise<Frames>
   /** Where layers are seen on a frame that mattes cut. */
   seen: (id: string, format: string, frame: number) => Promise<Seen[]>
   /** Where pictures of it are asked for. */
   base: (id: string) => string
   face: (view: View) => Face
+}
+
+/** How long a piece may be made, where its sheet asks for that. */
+function lasts(p: Piece): Face['stretch'] {
+  const e = p.sheet.flatMap((g) => g.entries).find((x) => x.kind === 'duration')
+  return e ? { shortest: e.min, longest: e.max, own: p.own } : null
 }
 
 const piece: Subject<Piece> = {
@@ -71,13 +76,12 @@ const piece: Subject<Piece> = {
     const d = await ask(verb === 'undo' ? api.POST('/api/pieces/{id}/undo', { params, body }) : api.POST('/api/pieces/{id}/redo', { params, body }))
     return { view: d.piece, title: d.title }
   },
-  layer: (id, layer, format, frame) => ask(api.GET('/api/pieces/{id}/layers/{layer}', { params: { path: { id, layer }, query: { format, frame } } })),
   frames: (id, format, size, from, count) => ask(api.GET('/api/pieces/{id}/frames', { params: { path: { id }, query: { format, width: size.w, height: size.h, from, count } } })),
   seen: (id, format, frame) => ask(api.GET('/api/pieces/{id}/seen', { params: { path: { id }, query: { format, frame } } })),
   base: (id) => `/api/pieces/${id}`,
   face: (p) => ({
     kind: 'piece', id: p.id, revision: p.revision, name: p.name, frames: p.frames, rate: p.template.rate, rateN: p.rateN, rateD: p.rateD, dropFrame: p.dropFrame,
-    stretch: { shortest: p.shortest, longest: p.longest, own: p.own }, formats: p.template.formats, cues: p.cues, layers: p.layers, pockets: p.pockets, media: p.media, stands: p.stands, faults: p.faults, undo: p.undo, redo: p.redo,
+    stretch: lasts(p), formats: p.template.formats, cues: p.cues, layers: p.layers, pockets: p.pockets, media: p.media, stands: p.stands, faults: p.faults, undo: p.undo, redo: p.redo,
   }),
 }
 
@@ -96,7 +100,6 @@ const draft: Subject<Draft> = {
     const d = await ask(verb === 'undo' ? api.POST('/api/drafts/{id}/undo', { params, body }) : api.POST('/api/drafts/{id}/redo', { params, body }))
     return { view: d.draft, title: d.title }
   },
-  layer: (id, layer, format, frame) => ask(api.GET('/api/drafts/{id}/layers/{layer}', { params: { path: { id, layer }, query: { format, frame } } })),
   frames: (id, format, size, from, count, alone) => ask(api.GET('/api/drafts/{id}/frames', { params: { path: { id }, query: { format, width: size.w, height: size.h, from, count, alone } } })),
   seen: (id, format, frame) => ask(api.GET('/api/drafts/{id}/seen', { params: { path: { id }, query: { format, frame } } })),
   base: (id) => `/api/drafts/${id}`,

@@ -19,8 +19,7 @@ import { useFilling } from '../media/filling'
 import { useMediaStore } from '../media/media'
 import StorePicker from '../media/StorePicker.vue'
 import { usePieces } from '../common/pieces'
-import LayerList from './LayerList.vue'
-import MakePanel from './MakePanel.vue'
+import FramingPanel from './FramingPanel.vue'
 import PlacePins from './PlacePins.vue'
 import SheetPanel from './SheetPanel.vue'
 import TrialPanel from './TrialPanel.vue'
@@ -38,16 +37,16 @@ const pickingFor = computed(() => doc.piece?.pockets.find((p) => p.id === pocket
 const folds = useFolds()
 const every = [
   ['pockets', 'Pockets'],
-  ['make', 'Make'],
   ['sheet', 'Sheet'],
+  ['framing', 'Framing'],
   ['trial', 'Trial'],
 ] as const
 /** In one column the pockets are one more side of the panel. */
 const sides = computed(() => every.filter(([id]) => folds.narrow || id !== 'pockets'))
-const side = ref<(typeof every)[number][0]>(folds.narrow ? 'pockets' : 'make')
+const side = ref<(typeof every)[number][0]>(folds.narrow ? 'pockets' : 'sheet')
 watch(
   () => folds.narrow,
-  (narrow) => !narrow && side.value === 'pockets' && (side.value = 'make'),
+  (narrow) => !narrow && side.value === 'pockets' && (side.value = 'sheet'),
 )
 const place = usePlace(side, computed(() => sides.value.map(([id]) => id)))
 const tabs = ref<HTMLElement>()
@@ -62,7 +61,7 @@ async function fold(what: 'rail' | 'panel', away: boolean) {
   await nextTick()
   document.querySelector<HTMLElement>(`[data-test=${away ? 'unfold' : 'fold'}-${what}]`)?.focus()
 }
-/** Past pockets and layers: the focus goes on from the stage. */
+/** Past the pockets: the focus goes on from the stage. */
 const past = () => document.querySelector<HTMLElement>('[data-stage]')?.focus()
 
 watch(
@@ -78,9 +77,20 @@ watch(
   },
   { immediate: true },
 )
+/**
+ * A pocket that is picked is framed; when none is, what was there before comes back. Who only comes by a pocket on the
+ * stage, by Tab, is not led away from the sheet.
+ */
+let before: typeof side.value = 'sheet'
 watch(
-  () => selection.layer,
-  (s) => s && side.value === 'trial' && (side.value = 'make'),
+  [() => selection.pocket, () => selection.framing],
+  ([now, framing]) => {
+    const passing = !framing && !!document.activeElement?.matches('.hit:focus-visible')
+    if (now && side.value !== 'framing' && !passing) {
+      before = side.value
+      side.value = 'framing'
+    } else if (!now && side.value === 'framing') side.value = before
+  },
 )
 
 const piece = computed(() => doc.piece)
@@ -110,11 +120,11 @@ function missed(e: DragEvent) {
   </div>
   <div v-else class="desk" :class="{ 'no-rail': folds.rail, 'no-panel': folds.panel }" @dragover="missed" @drop="missed">
     <aside v-if="!folds.narrow" class="left cloth" aria-label="Pockets">
-      <button v-if="folds.rail" class="unfold" aria-label="Show pockets and layers" :aria-expanded="false" data-test="unfold-rail" @click="fold('rail', false)"><IconChevronsRight :size="15" /><span>Pockets</span></button>
+      <button v-if="folds.rail" class="unfold" aria-label="Show pockets" :aria-expanded="false" data-test="unfold-rail" @click="fold('rail', false)"><IconChevronsRight :size="15" /><span>Pockets</span></button>
       <template v-else-if="piece">
-        <button class="past" @click="past">Past pockets and layers</button>
-        <button class="icon-button fold" title="Fold away" aria-label="Fold pockets and layers away" :aria-expanded="true" data-test="fold-rail" @click="fold('rail', true)"><IconChevronsLeft :size="15" /></button>
-        <PocketRail><LayerList /></PocketRail>
+        <button class="past" @click="past">Past the pockets</button>
+        <button class="icon-button fold" title="Fold away" aria-label="Fold pockets away" :aria-expanded="true" data-test="fold-rail" @click="fold('rail', true)"><IconChevronsLeft :size="15" /></button>
+        <PocketRail />
       </template>
       <template v-else><NSkeleton v-for="i in 5" :key="i" height="96px" style="margin: 10px; width: 172px" /></template>
     </aside>
@@ -131,9 +141,9 @@ function missed(e: DragEvent) {
         <button v-if="!folds.narrow" class="icon-button fold" title="Fold away" aria-label="Fold the panel away" :aria-expanded="true" data-test="fold-panel" @click="fold('panel', true)"><IconChevronsRight :size="15" /></button>
       </div>
       <div v-if="piece" id="panel" class="body" role="tabpanel" :aria-labelledby="`side-${side}`">
-        <PocketRail v-if="side === 'pockets'"><LayerList /></PocketRail>
-        <MakePanel v-else-if="side === 'make'" />
+        <PocketRail v-if="side === 'pockets'" />
         <SheetPanel v-else-if="side === 'sheet'" />
+        <FramingPanel v-else-if="side === 'framing'" />
         <TrialPanel v-else @look="(f, n) => { selection.format = f; transport.seek(n) }" />
       </div>
       <div v-else class="body"><NSkeleton text :repeat="6" /></div>

@@ -1,24 +1,22 @@
 <script setup lang="ts">
 import { computed, ref, toRef } from 'vue'
 
-import type { Format, Op, Outline } from '../../api/client'
+import type { Format, Outline } from '../../api/client'
 import { useDocument } from '../document'
-import { alongOne, useDrag } from '../drag'
 import { droppedFiles } from '../drop'
-import { useLayer } from '../layer'
 import { usePockets } from '../pockets'
 import { useSelection } from '../selection'
 import { useTransient } from '../transient'
 import { useSeen } from './seen'
 
-/** The layers on the picture: the pockets' seams and labels, to be picked, dragged and dropped on. */
+/** The layers on the picture: the pockets' seams and labels, to be picked and dropped on. */
 const props = defineProps<{
   outlines: Outline[]
   format: Format
   k: number
   size: { w: number; h: number }
   dropping: boolean
-  /** What a press on a layer does, where it is not to pick and drag it; layers then lie as they are painted, and what is locked takes no pointer. */
+  /** What a press on any layer does, at the bench; layers then lie as they are painted, and what is locked takes no pointer. At the desk pockets alone are pressed, to pick them. */
   grip?: (e: PointerEvent, layer: string) => void
   /** The layers that can be pressed; all, where it is not said. */
   within?: (layer: string) => boolean
@@ -27,15 +25,15 @@ const emit = defineEmits<{ enter: [string]; files: [string, File[]] }>()
 const doc = useDocument()
 const selection = useSelection()
 const transient = useTransient()
-const chosen = useLayer()
 const pockets = usePockets()
 
 const lines = computed(() => new Map(doc.face!.layers.map((y) => [y.id, y])))
 const isGroup = (o: Outline) => !!lines.value.get(o.layer)?.holds
 /** At the bench the picture alone is seen while something is dragged: seams that hide behind layers take long to draw. */
 const bare = computed(() => !!props.grip && !!transient.op)
+const offered = computed(() => new Set(pockets.list.map((p) => p.id)))
 /** Pockets alone have seams; other layers only hide what lies below them. */
-const seams = computed(() => (bare.value ? [] : props.outlines.map((o, i) => ({ o, i })).filter(({ o }) => o.pocket)))
+const seams = computed(() => (bare.value ? [] : props.outlines.map((o, i) => ({ o, i })).filter(({ o }) => offered.value.has(o.pocket))))
 const seen = useSeen(toRef(props, 'outlines'))
 /** The shape of a layer on the stage: where it is seen through mattes, else its box. */
 const shape = (o: Outline) => (o.cut && seen.value.has(o.layer) ? 'path' : o.quad ? 'polygon' : 'rect')
@@ -43,13 +41,12 @@ const shape = (o: Outline) => (o.cut && seen.value.has(o.layer) ? 'path' : o.qua
  * What the pointer takes: the smaller lies on the larger, whichever is painted
  * first, so that nothing is out of reach; a pocket counts as half as large. What is
  * seen through mattes lies on all of them: there it is known what the pointer is on.
- * Groups are picked in the list; one that is picked lies on all, to be dragged.
  */
 const hits = computed(() => {
   const area = (o: Outline) => o.box.w * o.box.h * (o.pocket ? 0.5 : 1)
   if (props.grip) return props.outlines.map((o, i) => ({ o, i })).filter(({ o }) => !isGroup(o) && o.opacity > 0.01 && o.box.w > 0.5 && o.box.h > 0.5 && (!props.within || props.within(o.layer)))
-  const rank = (o: Outline) => (isGroup(o) ? 2 : o.pocket && shape(o) === 'path' ? 1 : 0)
-  return props.outlines.map((o, i) => ({ o, i })).filter(({ o }) => (!isGroup(o) || (o.layer === selection.layer && lines.value.get(o.layer)?.drags)) && o.opacity > 0.01 && o.box.w > 2 && o.box.h > 2).sort((a, b) => rank(a.o) - rank(b.o) || area(b.o) - area(a.o) || a.i - b.i)
+  const rank = (o: Outline) => (shape(o) === 'path' ? 1 : 0)
+  return props.outlines.map((o, i) => ({ o, i })).filter(({ o }) => offered.value.has(o.pocket) && o.opacity > 0.01 && o.box.w > 2 && o.box.h > 2).sort((a, b) => rank(a.o) - rank(b.o) || area(b.o) - area(a.o) || a.i - b.i)
 })
 const picked = computed(() => props.outlines.find((o) => o.layer === selection.layer))
 const hiders = (i: number) => {
@@ -84,38 +81,11 @@ function seam(o: Outline) {
 
 const points = (o: Outline) => (o.quad ?? []).map((p) => `${p.x},${p.y}`).join(' ')
 
-const drag = useDrag()
-/** Drags the selected layer's place; Shift keeps to one axis. */
-function move(e: PointerEvent, id: string) {
+/** A press does what the bench says, or selects the pocket. */
+function press(e: PointerEvent, id: string) {
   if (e.button !== 0 || selection.framing) return
   if (props.grip) return props.grip(e, id)
-  const k = props.k
   selection.layer = id
-  let rest: number[] | null = null
-  const place = () => (chosen.view?.id === id ? chosen.view.properties.find((x) => x.path === `layers/${id}/place`) : undefined)
-  const op = (): Op => ({ kind: 'rest', path: `layers/${id}/place`, value: rest, format: selection.where(place()) })
-  drag(e, {
-    slack: 4,
-    move: (d) => {
-      const p = place()
-      if (!p || !lines.value.get(id)?.drags) return
-      let [dx, dy] = [d.dx / k, d.dy / k]
-      if (d.shift) [dx, dy] = alongOne(dx, dy)
-      const [xx, xy, yx, yy] = chosen.view!.pull as [number, number, number, number]
-      rest = [Math.round((p.rest[0]! + xx * dx + yx * dy) * 100) / 100, Math.round((p.rest[1]! + xy * dx + yy * dy) * 100) / 100]
-      transient.show(op())
-    },
-    end: () => {
-      if (rest) void transient.keep(op())
-    },
-    // A press on a picked group picks what lies there.
-    press: () => {
-      if (!lines.value.get(id)?.holds) return
-      const next = document.elementsFromPoint(e.clientX, e.clientY).map((x) => x.getAttribute('data-hit')).find((x) => x && x !== id)
-      if (next) selection.layer = next
-    },
-    cancel: transient.hide,
-  })
 }
 
 const over = ref('')
@@ -129,10 +99,10 @@ async function drop(e: DragEvent, pocket: string) {
 
 <template>
   <svg class="outlines" :viewBox="`0 0 ${format.width} ${format.height}`" :class="{ quietly: selection.framing }">
-    <component :is="shape(o)" v-for="{ o } in hits" :key="o.layer" class="hit" :class="{ plain: !o.pocket, still: grip, drags: selection.layer === o.layer && lines.get(o.layer)?.drags }"
+    <component :is="shape(o)" v-for="{ o } in hits" :key="o.layer" class="hit" :class="{ plain: !o.pocket, still: grip }"
       v-bind="shape(o) === 'path' ? { d: seen.get(o.layer)!.d } : o.quad ? { points: points(o) } : { x: o.box.x, y: o.box.y, width: o.box.w, height: o.box.h, rx: o.radius }" :pointer-events="dropping && !o.pocket ? 'none' : 'all'"
       :data-pocket="o.pocket || undefined" :data-hit="o.layer" :tabindex="grip ? undefined : o.pocket ? 0 : -1" role="button" :aria-label="o.pocket ? `Pocket ${pockets.name(o.pocket)}` : `Layer ${lines.get(o.layer)?.name}`" :aria-pressed="selection.layer === o.layer"
-      @pointerdown="move($event, o.layer)" @focus="!grip && (selection.layer = o.layer)" @dblclick="(grip || o.pocket) && emit('enter', o.pocket)"
+      @pointerdown="press($event, o.layer)" @focus="!grip && (selection.layer = o.layer)" @dblclick="emit('enter', o.pocket)"
       @dragenter.prevent="over = o.pocket" @dragover.prevent.stop="over = o.pocket" @dragleave="over = ''" @drop.prevent.stop="o.pocket && drop($event, o.pocket)" />
     <g v-for="{ o, i } in seams" :key="o.layer" class="seam">
       <mask v-if="hiders(i).length" :id="`hidden-${i}`" maskUnits="userSpaceOnUse" x="-10%" y="-10%" width="120%" height="120%">
@@ -143,13 +113,12 @@ async function drop(e: DragEvent, pocket: string) {
         :class="[kind, { on: selection.layer === o.layer, over: kind === 'sewn' && over === o.pocket, gone: o.opacity <= 0.01 }]" />
     </g>
     <g v-if="picked && !grip" class="chosen" data-test="chosen">
-      <polygon v-if="!picked.pocket" class="edge" :points="points(picked) || [[0, 0], [1, 0], [1, 1], [0, 1]].map((c) => `${picked!.box.x + c[0]! * picked!.box.w},${picked!.box.y + c[1]! * picked!.box.h}`).join(' ')" />
       <path v-for="(c, i) in picked.quad ?? [[0, 0], [1, 0], [1, 1], [0, 1]].map((c) => ({ x: picked!.box.x + c[0]! * picked!.box.w, y: picked!.box.y + c[1]! * picked!.box.h }))" :key="i" class="tack" :transform="`translate(${c.x} ${c.y}) scale(${1 / k})`" d="M-5-5 5 5M5-5-5 5" />
     </g>
   </svg>
   <template v-if="!selection.framing">
     <span v-for="{ o, i } in seams" v-show="o.box.x < format.width - 40 && o.box.y < format.height - 30 && o.box.x + o.box.w > 60 && o.box.y + o.box.h > 40 && o.opacity > 0.1"
-      :key="o.layer" class="tag" :class="{ on: selection.layer === o.layer, over: over === o.pocket }" :style="label(o, i)" @pointerdown="move($event, o.layer)" @dblclick="emit('enter', o.pocket)"
+      :key="o.layer" class="tag" :class="{ on: selection.layer === o.layer, over: over === o.pocket }" :style="label(o, i)" @pointerdown="press($event, o.layer)" @dblclick="emit('enter', o.pocket)"
       @dragenter.prevent="over = o.pocket" @dragover.prevent.stop="over = o.pocket" @dragleave="over = ''" @drop.prevent.stop="drop($event, o.pocket)">{{ pockets.name(o.pocket) }}</span>
   </template>
 </template>
@@ -157,7 +126,6 @@ async function drop(e: DragEvent, pocket: string) {
 <style scoped>
 .outlines { position: absolute; inset: 0; width: 100%; height: 100%; overflow: visible; }
 .hit { fill: transparent; fill-rule: evenodd; cursor: pointer; outline: none; touch-action: none; }
-.hit.drags { cursor: move; }
 .hit.plain:not(.still):hover { stroke: rgba(255, 255, 255, 0.75); stroke-width: 1.4; vector-effect: non-scaling-stroke; }
 .hit:focus-visible { stroke: #7cc79c; stroke-width: 4; vector-effect: non-scaling-stroke; }
 .gone { opacity: 0; }
@@ -168,7 +136,6 @@ async function drop(e: DragEvent, pocket: string) {
 .under.on { stroke: #173d2b; stroke-width: 4.4; }
 .sewn.over { stroke: #ffe9b8; stroke-width: 3; animation: run 0.6s linear infinite; }
 @keyframes run { to { stroke-dashoffset: -26; } }
-.edge { fill: none; stroke: #7cc79c; stroke-width: 1.4; vector-effect: non-scaling-stroke; pointer-events: none; }
 .tack { pointer-events: none; stroke: #7cc79c; stroke-width: 2.4; stroke-linecap: round; fill: none; paint-order: stroke; }
 .quietly .sewn:not(.on), .quietly .under:not(.on) { opacity: 0.25; }
 .tag { position: absolute; background: var(--linen-raised); color: var(--ink); font-size: 11.5px; font-weight: 600; padding: 1px 8px; border-radius: 3px; cursor: pointer; touch-action: none; user-select: none; white-space: nowrap;

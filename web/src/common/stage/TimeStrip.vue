@@ -161,7 +161,7 @@ useCommands({
       <span class="under"><button v-if="transport.range" class="num range" :title="tip('loop-all')" data-test="unloop" @click="transport.range = null">loops {{ transport.range.from }}–{{ transport.range.to - 1 }} ×</button>
       <span class="num quiet"><template v-if="!transport.range">frame </template><b data-test="frame">{{ transport.frame }}</b><template v-if="!transport.range"> of {{ frames }}<span class="rate"> at {{ face.rate }}</span></template></span></span>
     </div>
-    <div class="duration" :title="elastic ? `Held time keeps its length: no shorter than ${face.stretch!.shortest} frames. Double-click: the template’s ${own}` : 'All of this template’s time is held'">
+    <div class="duration" :title="elastic ? `Held time keeps its length: no shorter than ${face.stretch!.shortest} frames. Double-click: the template’s ${own}` : face.stretch ? 'All of this template’s time is held' : 'Its length is the template’s'">
       <SpoolIcon kind="duration" />
       <NumberField label="Duration" unit="frames" :value="length ?? frames" :min="face.stretch?.shortest" :max="face.stretch?.longest" :reset="own" :places="0" :readonly="!elastic" data-test="duration" @press="((length = Math.round($event)), transient.soon(lasts($event)))" @change="stretch" />
       <span class="num quiet">{{ tc(length ?? frames) }}<template v-if="frames !== own">, was {{ own }}</template></span>

@@ -13,7 +13,7 @@ const STEP = 1.25
 export function useZoom(format: ComputedRef<Format>, fit: ComputedRef<number>, desk: Ref<HTMLElement | undefined>) {
   /** Screen pixels for one of the canvas; 0 fits it into the window. */
   const zoom = ref(0)
-  watch(() => [format.value.width, format.value.height], () => (zoom.value = 0))
+  watch([() => format.value.width, () => format.value.height], () => (zoom.value = 0))
   const now = () => zoom.value || fit.value || 1
 
   /** Goes to a scale; what is at a point of the screen stays there. */

@@ -1,51 +1,39 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import LayerPanel from '../bench/LayerPanel.vue'
 import { useDocument } from '../common/document'
 import { plain } from '../common/format'
 import PocketPanel from '../common/PocketPanel.vue'
 import { usePockets } from '../common/pockets'
 import { useSelection } from '../common/selection'
 
+/** How media lies in the selected pocket; with none, where the pockets stand and how large they are. */
 const doc = useDocument()
 const selection = useSelection()
 const pockets = usePockets()
-const name = (id: string) => doc.face!.pockets.find((p) => p.id === id)?.name ?? id
+const stands = computed(() => pockets.stands.filter((s) => pockets.list.some((p) => p.id === s.pocket)))
 const framed = computed(() => pockets.pocket && pockets.stand)
 </script>
 
 <template>
-  <div v-if="selection.line && !pockets.pocket" class="make">
-    <header><h2>{{ selection.line.name }}</h2><span class="where">{{ selection.line.kind }}</span></header>
-    <LayerPanel />
-  </div>
-  <div v-else-if="!framed" class="all">
-    <p class="quiet">Select a pocket on the stage to frame its media, or any layer to set where it stands and how it looks. The places below count from the canvas centre, x to the right, y down.</p>
+  <PocketPanel v-if="framed" />
+  <p v-else-if="!pockets.list.length" class="quiet">{{ doc.piece!.template.name }} asks for no media.</p>
+  <div v-else class="all">
+    <p class="quiet">Press a pocket on the picture to frame what lies in it. Sizes are the best for media, in pixels; places count from the middle of the canvas, x to the right, y down.</p>
     <table class="num" aria-label="Places of all pockets">
       <thead><tr><th>Pocket</th><th>x</th><th>y</th><th>Size</th></tr></thead>
       <tbody>
-        <tr v-for="s in pockets.stands" :key="s.layer" :data-stand="s.pocket">
-          <td><button @click="selection.pocket = s.pocket">{{ name(s.pocket) }}</button><small v-if="s.where">{{ s.where }}</small></td>
+        <tr v-for="s in stands" :key="s.layer" :data-stand="s.pocket">
+          <td><button @click="selection.pocket = s.pocket">{{ pockets.name(s.pocket) }}</button><small v-if="s.where">{{ s.where }}</small></td>
           <td>{{ plain(s.centre.x) }}</td><td>{{ plain(s.centre.y) }}</td><td>{{ plain(s.size.w) }} × {{ plain(s.size.h) }}</td>
         </tr>
       </tbody>
     </table>
   </div>
-  <PocketPanel v-else>
-    <details class="own" :open="!pockets.stand!.where">
-      <summary class="heading">Layer {{ selection.line?.name }}</summary>
-      <LayerPanel />
-    </details>
-  </PocketPanel>
 </template>
 
 <style scoped>
-.make, .all { display: grid; gap: 16px; }
-header { display: flex; align-items: baseline; justify-content: space-between; gap: 8px; }
-h2 { font-size: 16px; letter-spacing: -0.01em; }
-.where { color: var(--ink-quiet); font-size: 12px; }
-.own summary { cursor: pointer; padding: 6px 0 10px; }
+.all { display: grid; gap: 16px; }
 table { border-collapse: collapse; width: 100%; font-size: 11.5px; }
 th { text-align: right; font-weight: 500; color: var(--ink-quiet); padding: 3px 0; font-family: 'Figtree', sans-serif; }
 th:first-child { text-align: left; }
