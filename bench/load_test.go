@@ -37,7 +37,7 @@ func BenchmarkOperationKept(b *testing.B) {
 	for b.Loop() {
 		n++
 		begun := time.Now()
-		if _, err := h.store.Do(ctx, h.doc, p.ID, store.Sent{ID: fmt.Sprintf("bench-%d-%d", b.N, n), Author: "bench", Base: int64(n - 1), Op: edit.Op{Kind: "name", Name: fmt.Sprint(n)}}); err != nil {
+		if _, err := h.store.Do(ctx, p.ID, store.Sent{ID: fmt.Sprintf("bench-%d-%d", b.N, n), Author: "bench", Base: int64(n - 1), Op: edit.Op{Kind: "name", Name: fmt.Sprint(n)}}); err != nil {
 			b.Fatal(err)
 		}
 		kept = append(kept, time.Since(begun))

@@ -88,11 +88,7 @@ func TestSeedingAgainKeepsWhatSomebodyMade(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	d, err := s.Document(ctx, "four-winds", 1)
-	if err != nil {
-		t.Fatal(err)
-	}
-	if _, err := s.Do(ctx, d, p.ID, store.Sent{ID: "my-change", Author: "me", Op: edit.Op{Kind: "name", Name: "Still mine"}}); err != nil {
+	if _, err := s.Do(ctx, p.ID, store.Sent{ID: "my-change", Author: "me", Op: edit.Op{Kind: "name", Name: "Still mine"}}); err != nil {
 		t.Fatal(err)
 	}
 	said = 0

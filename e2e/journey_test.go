@@ -212,6 +212,8 @@ func TestFromTheShelfToAFilm(t *testing.T) {
 	w.click("[data-template=four-winds] .picture")
 	w.exact()
 
+	w.click("[data-side=framing]")
+	w.until(`document.querySelector('[data-stand=south-east]')`)
 	// The cells' numbers: (1920 − 3·16)/2 = 936 wide, centres 936/2 + 16/2 = 476 from the middle.
 	if got := w.text("[data-stand=south-east]"); !strings.Contains(got, "bottom right") || !strings.Contains(got, "476") || !strings.Contains(got, "266") || !strings.Contains(got, "936 × 516") {
 		t.Errorf("south-east stands at %q", got)
@@ -292,14 +294,13 @@ func TestFromTheShelfToAFilm(t *testing.T) {
 	w.must(second.Until(`document.querySelector('.name')?.innerText === 'Wednesday'`, patience))
 
 	// The sheet: an entry typed as a sum; the cells follow.
-	w.click("[role=tab]:nth-child(2)")
+	w.click("[data-side=sheet]")
 	w.click("[data-entry=gutter] [role=spinbutton]")
 	w.until(`document.activeElement.closest('[data-entry=gutter]') && document.activeElement.tagName === 'INPUT'`)
 	w.key("120/3\r")
 	w.until(`document.querySelector('[data-entry=gutter] [role=spinbutton]')?.getAttribute('aria-valuenow') === '40'`)
 	w.key("\x1b")
-	w.click("[role=tab]:nth-child(1)")
-	w.key("\x1b")
+	w.click("[data-side=framing]")
 	w.until(`document.querySelector('[data-stand=south-east]')?.innerText.includes('900 × 480')`)
 
 	// Formats and time.
@@ -314,7 +315,7 @@ func TestFromTheShelfToAFilm(t *testing.T) {
 	w.exact()
 
 	// Framed apart in this format, and then in all others: each keeps its own.
-	w.click("[role=tab]:nth-child(1)")
+	w.click("[data-side=framing]")
 	w.click("[data-rail-pocket=south-west] .pick")
 	w.click("[data-test=own-framing]")
 	w.until(`document.querySelector('[data-test=own-framing]').getAttribute('aria-checked') === 'true'`)
@@ -330,7 +331,7 @@ func TestFromTheShelfToAFilm(t *testing.T) {
 	w.exact()
 
 	// Trying swaps: a dark or bright mark must melt somewhere on a light badge.
-	w.click("[role=tab]:nth-child(3)")
+	w.click("[data-side=trial]")
 	w.click("[data-test=try]")
 	w.must(w.Until(`document.querySelectorAll('.tiles img').length === 38`, 2*patience))
 	w.until(`[...document.querySelectorAll('[data-test=hint]')].some(e => e.innerText.includes('Takes dark marks') && e.innerText.includes('a very bright mark'))`)

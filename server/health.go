@@ -74,7 +74,7 @@ func (s *Server) jobOf(ctx context.Context, r store.Render) (j deliver.Job, err 
 	case old.Document != nil:
 		j.Doc, err = template.Parse(old.Document)
 	default:
-		j.Doc, err = s.document(ctx, j.Template, j.Release)
+		j.Doc, err = s.store.Document(ctx, j.Template, j.Release)
 	}
 	if err == nil && j.Doc.Format(j.Format) == nil {
 		err = fmt.Errorf("the template has no format named %q", j.Format)

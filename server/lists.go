@@ -68,7 +68,7 @@ func (s *Server) pieceLines(ctx context.Context) ([]pieceLine, error) {
 		}
 		if err != nil {
 			of := row.Template
-			if d, derr := s.document(ctx, row.Template, row.Number); derr == nil {
+			if d, derr := s.store.Document(ctx, row.Template, row.Number); derr == nil {
 				of = d.Name
 			}
 			s.log.Error("a piece can't be read", "piece", row.ID, "error", err)
@@ -100,7 +100,7 @@ func (s *Server) releaseLines(ctx context.Context) ([]releaseLine, error) {
 			out = append(out, l.shelved(t))
 			continue
 		}
-		d, err := s.document(ctx, t.ID, t.Number)
+		d, err := s.store.Document(ctx, t.ID, t.Number)
 		key := "template " + t.ID
 		if err != nil {
 			s.store.Note(key, store.Trouble{What: t.Name, Why: fmt.Sprintf("Release %d of the template can't be read.", t.Number),

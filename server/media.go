@@ -501,7 +501,7 @@ func (s *Server) replaceMedia(ctx context.Context, hash, with, author string) (S
 		if len(op.Ops) == 0 {
 			continue
 		}
-		out, err := s.store.Do(ctx, p.doc, row.ID, store.Sent{ID: uuid.NewString(), Author: author, Base: row.Revision, Op: op, Stroke: v.Stroke})
+		out, err := s.store.Do(ctx, row.ID, store.Sent{ID: uuid.NewString(), Author: author, Base: row.Revision, Op: op, Stroke: v.Stroke})
 		if err != nil {
 			v.Left = append(v.Left, fmt.Sprintf("%s: %s", p.piece.Name, err))
 			continue
@@ -531,7 +531,7 @@ func (s *Server) undoStroke(ctx context.Context, id string) (StrokeView, error) 
 		if err != nil {
 			return v, err
 		}
-		out, err := s.store.UndoOperation(ctx, p.doc, st, uuid.NewString())
+		out, err := s.store.UndoOperation(ctx, st, uuid.NewString())
 		if err != nil {
 			v.Left = append(v.Left, fmt.Sprintf("%s: %s", p.piece.Name, err))
 			continue

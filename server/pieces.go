@@ -43,18 +43,6 @@ func (p *pieceState) shown() *template.Document {
 	return craft.Alone(p.doc, strings.Split(p.alone, ","))
 }
 
-func (s *Server) document(ctx context.Context, id string, number int) (*template.Document, error) {
-	key := fmt.Sprintf("%s@%d", id, number)
-	if d, ok := s.docs.Get(key); ok {
-		return d, nil
-	}
-	d, err := s.store.Document(ctx, id, number)
-	if err == nil {
-		s.docs.Add(key, d)
-	}
-	return d, err
-}
-
 func (s *Server) piece(ctx context.Context, id string) (pieceState, error) {
 	row, err := s.store.Piece(ctx, id)
 	if err != nil {
@@ -69,7 +57,7 @@ func (s *Server) state(ctx context.Context, row store.Piece) (pieceState, error)
 	if p.piece, err = row.Parsed(); err != nil {
 		return p, err
 	}
-	p.doc, err = s.document(ctx, row.Template, row.Number)
+	p.doc, err = s.store.Document(ctx, row.Template, row.Number)
 	return p, err
 }
 
@@ -485,7 +473,7 @@ func (s *Server) pieceRoutes(api huma.API) {
 				if _, _, err := edit.Apply(p.doc, p.piece, op); err != nil {
 					return store.Outcome{}, badRequest{err}
 				}
-				return s.store.Do(ctx, p.doc, in.ID, store.Sent{ID: in.Body.ID, Author: in.Author, Window: in.Window, Base: in.Body.Base, Op: op})
+				return s.store.Do(ctx, in.ID, store.Sent{ID: in.Body.ID, Author: in.Author, Window: in.Window, Base: in.Body.Base, Op: op})
 			})
 		})
 	for _, verb := range []string{"undo", "redo"} {
@@ -502,7 +490,7 @@ func (s *Server) pieceRoutes(api huma.API) {
 				}
 			}) (*doneOut, error) {
 				return s.change(ctx, in.ID, in.Who, func(p pieceState) (store.Outcome, error) {
-					return step(ctx, p.doc, in.ID, in.Author, in.Body.ID)
+					return step(ctx, in.ID, in.Author, in.Body.ID)
 				})
 			})
 	}

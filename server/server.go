@@ -46,7 +46,6 @@ type Server struct {
 	painter *scene.Painter  // used under the gate
 	uploads *uploads
 
-	docs   *lru.Cache[string, *template.Document]
 	scenes *lru.Cache[sceneKey, *scene.Scene]
 	frames *lru.Cache[scene.Address, framed]
 
@@ -97,7 +96,6 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	srv.stage = scene.NewPictures(srv.lib.Stage(), stageBytes)
 	srv.exact = scene.NewPictures(srv.lib.Single(), exactBytes)
 	srv.painter = scene.NewPainter(nil)
-	srv.docs, _ = lru.New[string, *template.Document](64)
 	srv.scenes, _ = lru.New[sceneKey, *scene.Scene](128)
 	srv.frames, _ = lru.New[scene.Address, framed](keptAddresses)
 	srv.pieceLists, _ = lru.New[string, pieceLine](listedPieces)

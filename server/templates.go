@@ -157,7 +157,7 @@ func (s *Server) newest(ctx context.Context, id string) (*template.Document, int
 	if err != nil {
 		return nil, 0, err
 	}
-	d, err := s.document(ctx, id, t.Number)
+	d, err := s.store.Document(ctx, id, t.Number)
 	if err != nil {
 		return nil, 0, err
 	}

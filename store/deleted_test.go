@@ -15,12 +15,12 @@ import (
 // it was, until it is forgotten.
 func TestDeletedPiecesComeBackUntilTheyAreForgotten(t *testing.T) {
 	s := open(t, t.TempDir())
-	d, p := withPiece(t, s)
+	_, p := withPiece(t, s)
 	other, err := s.NewPiece(ctx, p.Template, p.Number, "Other")
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.Do(ctx, d, p.ID, store.Sent{ID: "operation-1", Author: "a", Op: border(10)}); err != nil {
+	if _, err := s.Do(ctx, p.ID, store.Sent{ID: "operation-1", Author: "a", Op: border(10)}); err != nil {
 		t.Fatal(err)
 	}
 	names := func(f func() ([]store.Piece, error)) (out []string) {
@@ -47,10 +47,10 @@ func TestDeletedPiecesComeBackUntilTheyAreForgotten(t *testing.T) {
 	if _, err := s.Piece(ctx, p.ID); !errors.Is(err, store.ErrDeleted) {
 		t.Errorf("read: %v", err)
 	}
-	if _, err := s.Do(ctx, d, p.ID, store.Sent{ID: "operation-2", Author: "a", Base: 1, Op: border(12)}); !errors.Is(err, store.ErrDeleted) {
+	if _, err := s.Do(ctx, p.ID, store.Sent{ID: "operation-2", Author: "a", Base: 1, Op: border(12)}); !errors.Is(err, store.ErrDeleted) {
 		t.Errorf("changed: %v", err)
 	}
-	if _, err := s.Undo(ctx, d, p.ID, "a", "undo-while-deleted"); !errors.Is(err, store.ErrDeleted) {
+	if _, err := s.Undo(ctx, p.ID, "a", "undo-while-deleted"); !errors.Is(err, store.ErrDeleted) {
 		t.Errorf("undone: %v", err)
 	}
 	if _, err := s.Duplicate(ctx, p.ID, "Copy"); !errors.Is(err, store.ErrDeleted) {
@@ -92,7 +92,7 @@ func TestMediaOfDeletedPiecesIsKept(t *testing.T) {
 	s := open(t, t.TempDir())
 	d, p := withPiece(t, s)
 	hash := "sha256:" + "00112233445566778899aabbccddeeff00112233445566778899aabbccddeeff"
-	if _, err := s.Do(ctx, d, p.ID, store.Sent{ID: "operation-1", Author: "a", Op: edit.Op{Kind: "fill", Pocket: d.Pockets[0].ID, Media: hash}}); err != nil {
+	if _, err := s.Do(ctx, p.ID, store.Sent{ID: "operation-1", Author: "a", Op: edit.Op{Kind: "fill", Pocket: d.Pockets[0].ID, Media: hash}}); err != nil {
 		t.Fatal(err)
 	}
 	kept := func() bool {
@@ -113,8 +113,8 @@ func TestMediaOfDeletedPiecesIsKept(t *testing.T) {
 
 func TestADuplicateStandsAsItsOriginalWithoutHistory(t *testing.T) {
 	s := open(t, t.TempDir())
-	d, p := withPiece(t, s)
-	if _, err := s.Do(ctx, d, p.ID, store.Sent{ID: "operation-1", Author: "a", Op: border(10)}); err != nil {
+	_, p := withPiece(t, s)
+	if _, err := s.Do(ctx, p.ID, store.Sent{ID: "operation-1", Author: "a", Op: border(10)}); err != nil {
 		t.Fatal(err)
 	}
 	c, err := s.Duplicate(ctx, p.ID, "Copy")
@@ -129,7 +129,7 @@ func TestADuplicateStandsAsItsOriginalWithoutHistory(t *testing.T) {
 		t.Errorf("%+v, %v", h, err)
 	}
 	// They go their own ways from here.
-	if _, err := s.Do(ctx, d, c.ID, store.Sent{ID: "operation-2", Author: "a", Op: border(20)}); err != nil {
+	if _, err := s.Do(ctx, c.ID, store.Sent{ID: "operation-2", Author: "a", Op: border(20)}); err != nil {
 		t.Fatal(err)
 	}
 	was, err := s.Piece(ctx, p.ID)

@@ -85,7 +85,7 @@ func (s *Store) BackTo(ctx context.Context, draft string, revision int64, in Sen
 		if len(changes) == 0 {
 			return nil
 		}
-		next, err := draftSubject{s: s}.replay(p, changes)
+		next, err := draftSubject{s: s}.replay(ctx, p, changes)
 		if err != nil {
 			return err
 		}

@@ -57,39 +57,58 @@ func (e *StaleError) Error() string { return e.What }
 // subject is a kind of documents as the log knows it: what an operation makes of
 // one, and what recorded changes do.
 type subject interface {
-	do(d Document) (next kept, changes []edit.Change, title string, err error)
-	replay(d Document, changes []edit.Change) (kept, error)
+	do(ctx context.Context, d Document) (next kept, changes []edit.Change, title string, err error)
+	replay(ctx context.Context, d Document, changes []edit.Change) (kept, error)
 }
 
 // kept is a content and the name that lists show for it; a draft's also as it is read.
 type kept struct {
 	content, name string
+	number        int // the release that a piece is of
 	draft         edit.Draft
 }
 
-// pieceSubject is a piece of a release, and an operation on it.
+// pieceSubject is a piece of a release, and an operation on it, or the release that it is
+// moved to.
 type pieceSubject struct {
-	doc *template.Document
-	op  edit.Op
+	s     *Store
+	op    edit.Op
+	to    int // 0 is not moved
+	takes edit.Takes
 }
 
-func (p pieceSubject) do(d Document) (next kept, changes []edit.Change, title string, err error) {
+// releases are those of a piece's template.
+func (p pieceSubject) releases(ctx context.Context, d Document) edit.Releases {
+	return func(n int) (*template.Document, error) { return p.s.Document(ctx, d.Template, n) }
+}
+
+func (p pieceSubject) do(ctx context.Context, d Document) (next kept, changes []edit.Change, title string, err error) {
 	e, err := d.Parsed()
 	if err != nil {
 		return next, nil, "", err
 	}
-	title = edit.Title(p.doc, p.op)
-	after, changes, err := edit.Apply(p.doc, e, p.op)
+	var after edit.Piece
+	if p.to != 0 {
+		title = fmt.Sprintf("Move to release %d", p.to)
+		after, changes, _, err = edit.Move(p.releases(ctx, d), e, p.to, p.takes)
+	} else {
+		var doc *template.Document
+		if doc, err = p.releases(ctx, d)(e.Release); err != nil {
+			return next, nil, "", err
+		}
+		title = edit.Title(doc, p.op)
+		after, changes, err = edit.Apply(doc, e, p.op)
+	}
 	if err == nil {
 		next, err = pieceOf(after)
 	}
 	return next, changes, title, err
 }
 
-func (p pieceSubject) replay(d Document, changes []edit.Change) (kept, error) {
+func (p pieceSubject) replay(ctx context.Context, d Document, changes []edit.Change) (kept, error) {
 	e, err := d.Parsed()
 	if err == nil {
-		e, err = edit.Replay(p.doc, e, changes)
+		e, err = edit.Replay(p.releases(ctx, d), e, changes)
 	}
 	if err != nil {
 		return kept{}, err
@@ -99,7 +118,7 @@ func (p pieceSubject) replay(d Document, changes []edit.Change) (kept, error) {
 
 func pieceOf(e edit.Piece) (kept, error) {
 	b, err := json.Marshal(e)
-	return kept{content: string(b), name: e.Name}, err
+	return kept{content: string(b), name: e.Name, number: e.Release}, err
 }
 
 // Planned tells what operation is to be carried out on a draft as it stands.
@@ -111,7 +130,7 @@ type draftSubject struct {
 	plan Planned
 }
 
-func (d draftSubject) do(of Document) (next kept, changes []edit.Change, title string, err error) {
+func (d draftSubject) do(_ context.Context, of Document) (next kept, changes []edit.Change, title string, err error) {
 	draft, err := d.s.draft(of)
 	if err != nil {
 		return next, nil, "", err
@@ -128,7 +147,7 @@ func (d draftSubject) do(of Document) (next kept, changes []edit.Change, title s
 	return next, changes, title, err
 }
 
-func (d draftSubject) replay(of Document, changes []edit.Change) (kept, error) {
+func (d draftSubject) replay(_ context.Context, of Document, changes []edit.Change) (kept, error) {
 	draft, err := d.s.draft(of)
 	if err == nil {
 		draft, err = draft.Replay(changes)
@@ -141,7 +160,7 @@ func (d draftSubject) replay(of Document, changes []edit.Change) (kept, error) {
 
 func draftOf(d edit.Draft) (kept, error) {
 	b, err := json.Marshal(d)
-	return kept{string(b), d.Doc.Name, d}, err
+	return kept{content: string(b), name: d.Doc.Name, draft: d}, err
 }
 
 // keptDrafts is how many drafts are kept as they are read, so that an operation does
@@ -201,8 +220,14 @@ func (o operation) changes() (c []edit.Change, err error) {
 // transaction, and returns the piece as it then stands. Operations on other
 // paths that came since its base are no obstacle; one on the same path, or on a
 // part or the whole of what it names, is a *edit.ConflictError.
-func (s *Store) Do(ctx context.Context, d *template.Document, piece string, in Sent) (Outcome, error) {
-	return s.do(ctx, PieceKind, piece, in, pieceSubject{d, in.Op})
+func (s *Store) Do(ctx context.Context, piece string, in Sent) (Outcome, error) {
+	return s.do(ctx, PieceKind, piece, in, pieceSubject{s: s, op: in.Op})
+}
+
+// Move is Do by which a piece goes to another release of its template; takes says which
+// media a pocket takes.
+func (s *Store) Move(ctx context.Context, piece string, in Sent, to int, takes edit.Takes) (Outcome, error) {
+	return s.do(ctx, PieceKind, piece, in, pieceSubject{s: s, to: to, takes: takes})
 }
 
 // DoDraft is Do for drafts.
@@ -226,7 +251,7 @@ func (s *Store) do(ctx context.Context, kind, id string, in Sent, sub subject) (
 		if !done && in.Base > p.Revision {
 			return &StaleError{fmt.Sprintf("base: revision %d is newer than the %s's, which is %d; read it again", in.Base, kind, p.Revision)}
 		}
-		next, changes, title, err := sub.do(p)
+		next, changes, title, err := sub.do(ctx, p)
 		if out.Title = title; done {
 			return nil
 		}
@@ -278,13 +303,13 @@ const (
 
 // Undo takes back the author's last operation that stands; id makes the undo
 // itself an operation that is carried out once.
-func (s *Store) Undo(ctx context.Context, d *template.Document, piece, author, id string) (Outcome, error) {
-	return s.step(ctx, PieceKind, pieceSubject{doc: d}, piece, author, author, id, "undo", lastDone, "undone")
+func (s *Store) Undo(ctx context.Context, piece, author, id string) (Outcome, error) {
+	return s.step(ctx, PieceKind, pieceSubject{s: s}, piece, author, author, id, "undo", lastDone, "undone")
 }
 
 // Redo carries out again what the author's last undo took back.
-func (s *Store) Redo(ctx context.Context, d *template.Document, piece, author, id string) (Outcome, error) {
-	return s.step(ctx, PieceKind, pieceSubject{doc: d}, piece, author, author, id, "redo", lastUndone, "done")
+func (s *Store) Redo(ctx context.Context, piece, author, id string) (Outcome, error) {
+	return s.step(ctx, PieceKind, pieceSubject{s: s}, piece, author, author, id, "redo", lastUndone, "done")
 }
 
 // UndoDraft is Undo for drafts.
@@ -324,7 +349,7 @@ func (s *Store) step(ctx context.Context, kind string, sub subject, document, au
 		if verb == "undo" {
 			changes = edit.Reverse(changes)
 		}
-		next, err := sub.replay(p, changes)
+		next, err := sub.replay(ctx, p, changes)
 		var conflict *edit.ConflictError
 		if errors.As(err, &conflict) {
 			return blame(ctx, tx, conflict, o, changes, verb, author)
@@ -376,8 +401,8 @@ func (s *Store) Strokes(ctx context.Context, stroke string) ([]Stroke, error) {
 
 // UndoOperation takes back one operation that stands, whatever came after it on
 // other paths; a path that was changed since is a *edit.ConflictError.
-func (s *Store) UndoOperation(ctx context.Context, d *template.Document, st Stroke, id string) (Outcome, error) {
-	return s.step(ctx, PieceKind, pieceSubject{doc: d}, st.Piece, st.Author, st.Operation, id, "undo", `SELECT * FROM operations WHERE document = ? AND id = ? AND state = 'done'`, "undone")
+func (s *Store) UndoOperation(ctx context.Context, st Stroke, id string) (Outcome, error) {
+	return s.step(ctx, PieceKind, pieceSubject{s: s}, st.Piece, st.Author, st.Operation, id, "undo", `SELECT * FROM operations WHERE document = ? AND id = ? AND state = 'done'`, "undone")
 }
 
 // History is what an author could undo and redo, by title; "" is nothing.
@@ -412,8 +437,11 @@ func keep(ctx context.Context, tx *sqlx.Tx, d Document, next kept, o operation, 
 	}
 	d.Revision++
 	d.Content, d.Name, d.Changed = next.content, next.name, now()
+	if d.Kind == PieceKind {
+		d.Number = next.number
+	}
 	o.Document, o.Revision, o.Changes, o.Created = d.ID, d.Revision, string(list), d.Changed
-	if _, err := tx.NamedExecContext(ctx, `UPDATE documents SET revision = :revision, name = :name, content = :content, changed = :changed WHERE id = :id`, d); err != nil {
+	if _, err := tx.NamedExecContext(ctx, `UPDATE documents SET revision = :revision, number = :number, name = :name, content = :content, changed = :changed WHERE id = :id`, d); err != nil {
 		return d, err
 	}
 	_, err = tx.NamedExecContext(ctx, `INSERT INTO operations (id, document, revision, author, title, changes, state, created, stroke, sender)

@@ -147,8 +147,16 @@ func freeTemplate(ctx context.Context, tx *sqlx.Tx, name string) (string, error)
 	return id, nil
 }
 
-// Document reads a release. One whose document is not what was released is refused.
+// keptReleases is how many releases are kept as they are read.
+const keptReleases = 64
+
+// Document reads a release, which nobody may change. One whose document is not what was
+// released is refused.
 func (s *Store) Document(ctx context.Context, id string, number int) (*template.Document, error) {
+	key := fmt.Sprintf("%s@%d", id, number)
+	if d, ok := s.releases.Get(key); ok {
+		return d, nil
+	}
 	var row struct{ Document, Hash string }
 	if err := s.db.GetContext(ctx, &row, `SELECT document, hash FROM releases WHERE template = ? AND number = ?`, id, number); err != nil {
 		return nil, notFound(err)
@@ -156,5 +164,9 @@ func (s *Store) Document(ctx context.Context, id string, number int) (*template.
 	if row.Hash != "" && row.Hash != hashOf([]byte(row.Document)) {
 		return nil, fmt.Errorf("release %d of %s is damaged: it is not the document that was released", number, id)
 	}
-	return template.Parse([]byte(row.Document))
+	d, err := template.Parse([]byte(row.Document))
+	if err == nil {
+		s.releases.Add(key, d)
+	}
+	return d, err
 }

@@ -68,14 +68,14 @@ func TestAFolderIsServedByOne(t *testing.T) {
 // 500 writers at one time each get their turn.
 func TestWritersStandInLine(t *testing.T) {
 	s := open(t, t.TempDir())
-	d, p := withPiece(t, s)
+	_, p := withPiece(t, s)
 	var wg sync.WaitGroup
 	failed := make(chan error, 500)
 	for i := range 500 {
 		wg.Go(func() {
 			op := border(float64(i % 40))
 			var conflict *edit.ConflictError
-			if _, err := s.Do(ctx, d, p.ID, store.Sent{ID: fmt.Sprintf("writer-%d", i), Author: "ann", Base: 0, Op: op}); err != nil && !errors.As(err, &conflict) {
+			if _, err := s.Do(ctx, p.ID, store.Sent{ID: fmt.Sprintf("writer-%d", i), Author: "ann", Base: 0, Op: op}); err != nil && !errors.As(err, &conflict) {
 				failed <- err
 			}
 			if err := s.SetSetting(ctx, "a", fmt.Sprint(i)); err != nil {
@@ -100,17 +100,17 @@ func TestOperationsOfAnotherPieceOrTimeConflict(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.Do(ctx, d, p.ID, store.Sent{ID: "the-first", Author: "ann", Op: border(20)}); err != nil {
+	if _, err := s.Do(ctx, p.ID, store.Sent{ID: "the-first", Author: "ann", Op: border(20)}); err != nil {
 		t.Fatal(err)
 	}
 	var stale *store.StaleError
-	if _, err := s.Do(ctx, d, q.ID, store.Sent{ID: "the-first", Author: "ann", Op: border(20)}); !errors.As(err, &stale) {
+	if _, err := s.Do(ctx, q.ID, store.Sent{ID: "the-first", Author: "ann", Op: border(20)}); !errors.As(err, &stale) {
 		t.Errorf("an id of another piece: %v", err)
 	}
-	if _, err := s.Undo(ctx, d, q.ID, "ann", "the-first"); !errors.As(err, &stale) {
+	if _, err := s.Undo(ctx, q.ID, "ann", "the-first"); !errors.As(err, &stale) {
 		t.Errorf("an undo by the id of another piece: %v", err)
 	}
-	if _, err := s.Do(ctx, d, p.ID, store.Sent{ID: "too-new--", Author: "ann", Base: 7, Op: border(30)}); !errors.As(err, &stale) {
+	if _, err := s.Do(ctx, p.ID, store.Sent{ID: "too-new--", Author: "ann", Base: 7, Op: border(30)}); !errors.As(err, &stale) {
 		t.Errorf("a base that is yet to come: %v", err)
 	}
 }
@@ -178,9 +178,9 @@ func TestSnapshotsAreFewAndPutBack(t *testing.T) {
 func TestTheQuickCheckFindsDamage(t *testing.T) {
 	dir := t.TempDir()
 	s := open(t, dir)
-	d, p := withPiece(t, s)
+	_, p := withPiece(t, s)
 	for i := range 40 {
-		if _, err := s.Do(ctx, d, p.ID, store.Sent{ID: fmt.Sprintf("operation-%d", i), Author: "ann", Base: int64(i), Op: border(float64(i))}); err != nil {
+		if _, err := s.Do(ctx, p.ID, store.Sent{ID: fmt.Sprintf("operation-%d", i), Author: "ann", Base: int64(i), Op: border(float64(i))}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -344,7 +344,7 @@ func TestRoomIsMadeOnAFullDisk(t *testing.T) {
 	if err := s.Tidy(); err != nil {
 		t.Fatal(err)
 	}
-	d, p := withPiece(t, s)
+	_, p := withPiece(t, s)
 	md, err := s.Put(ctx, "a.png", bytes.NewReader(mediatest.PNG(t, mediatest.Quarters(30, 30))))
 	if err != nil {
 		t.Fatal(err)
@@ -374,7 +374,7 @@ func TestRoomIsMadeOnAFullDisk(t *testing.T) {
 		t.Errorf("a snapshot: %v", err)
 	}
 	for i := 0; err == nil || !errors.Is(err, store.ErrDiskFull); i++ {
-		if _, err = s.Do(ctx, d, p.ID, store.Sent{ID: fmt.Sprintf("fills-up-%d", i), Author: "ann", Base: int64(i), Op: border(float64(20 + i%2))}); i > 3000 {
+		if _, err = s.Do(ctx, p.ID, store.Sent{ID: fmt.Sprintf("fills-up-%d", i), Author: "ann", Base: int64(i), Op: border(float64(20 + i%2))}); i > 3000 {
 			t.Fatal("the log never filled the disk: ", err)
 		}
 	}
@@ -418,13 +418,13 @@ func TestFoldersThatCantBeWrittenToAreSaidPlainly(t *testing.T) {
 // A request that ends on the way gives the one connection that writes back.
 func TestAContextThatEndsLeavesTheWriterFree(t *testing.T) {
 	s := open(t, t.TempDir())
-	d, p := withPiece(t, s)
+	_, p := withPiece(t, s)
 	gone, cancel := context.WithCancel(ctx)
 	cancel()
-	if _, err := s.Do(gone, d, p.ID, store.Sent{ID: "given-up-", Author: "ann", Op: border(20)}); !errors.Is(err, context.Canceled) {
+	if _, err := s.Do(gone, p.ID, store.Sent{ID: "given-up-", Author: "ann", Op: border(20)}); !errors.Is(err, context.Canceled) {
 		t.Errorf("%v", err)
 	}
-	if _, err := s.Do(ctx, d, p.ID, store.Sent{ID: "carried--", Author: "ann", Op: border(20)}); err != nil {
+	if _, err := s.Do(ctx, p.ID, store.Sent{ID: "carried--", Author: "ann", Op: border(20)}); err != nil {
 		t.Errorf("%v", err)
 	}
 }

@@ -20,6 +20,7 @@ import (
 
 	"ivypocket/core/edit"
 	"ivypocket/core/sheet"
+	"ivypocket/core/template"
 )
 
 //go:embed migrations/*.sql
@@ -30,10 +31,11 @@ var ErrNotFound = errors.New("not found")
 
 // Store keeps everything below one folder.
 type Store struct {
-	db      *db
-	dir     string
-	scratch *scratch
-	drafts  *lru.Cache[string, edit.Draft] // as they are read, by id and revision
+	db       *db
+	dir      string
+	scratch  *scratch
+	drafts   *lru.Cache[string, edit.Draft]         // as they are read, by id and revision
+	releases *lru.Cache[string, *template.Document] // as they are read, by template and number
 	knownMedia
 	troubles
 }
@@ -47,6 +49,7 @@ func Open(dir string) (s *Store, err error) {
 		}
 	}
 	s = &Store{dir: dir}
+	s.releases, _ = lru.New[string, *template.Document](keptReleases)
 	s.drafts, _ = lru.New[string, edit.Draft](keptDrafts)
 	if s.scratch, err = newScratch(dir); err != nil {
 		return nil, unwritable(dir, err)
@@ -165,7 +168,7 @@ type Piece = Document
 func (p Document) Parsed() (edit.Piece, error) {
 	var e edit.Piece
 	err := json.Unmarshal([]byte(p.Content), &e)
-	e.Values = e.Values.Clone()
+	e.Values, e.Release = e.Values.Clone(), p.Number
 	return e, err
 }
 

@@ -67,9 +67,9 @@ func frame(zoom float64) edit.Op {
 func TestOperationsAreKeptOverARestart(t *testing.T) {
 	dir := t.TempDir()
 	s := open(t, dir)
-	d, p := withPiece(t, s)
+	_, p := withPiece(t, s)
 	for i, op := range []edit.Op{border(20), border(30), frame(2)} {
-		if _, err := s.Do(ctx, d, p.ID, store.Sent{ID: strings.Repeat("i", i+8), Author: "ann", Base: int64(i), Op: op}); err != nil {
+		if _, err := s.Do(ctx, p.ID, store.Sent{ID: strings.Repeat("i", i+8), Author: "ann", Base: int64(i), Op: op}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -78,7 +78,7 @@ func TestOperationsAreKeptOverARestart(t *testing.T) {
 	}
 	s = open(t, dir)
 	for i, want := range []float64{30, 20, 12} {
-		out, err := s.Undo(ctx, d, p.ID, "ann", "undo-"+strings.Repeat("u", i+8))
+		out, err := s.Undo(ctx, p.ID, "ann", "undo-"+strings.Repeat("u", i+8))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -95,11 +95,11 @@ func TestOperationsAreKeptOverARestart(t *testing.T) {
 		}
 	}
 	var nothing *store.NothingError
-	if _, err := s.Undo(ctx, d, p.ID, "ann", "undo-more"); !errors.As(err, &nothing) {
+	if _, err := s.Undo(ctx, p.ID, "ann", "undo-more"); !errors.As(err, &nothing) {
 		t.Errorf("undoing nothing: %v", err)
 	}
 	for i := range 3 {
-		if _, err := s.Redo(ctx, d, p.ID, "ann", "redo-"+strings.Repeat("r", i+8)); err != nil {
+		if _, err := s.Redo(ctx, p.ID, "ann", "redo-"+strings.Repeat("r", i+8)); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -111,23 +111,23 @@ func TestOperationsAreKeptOverARestart(t *testing.T) {
 
 func TestANewOperationEndsRedo(t *testing.T) {
 	s := open(t, t.TempDir())
-	d, p := withPiece(t, s)
+	_, p := withPiece(t, s)
 	do := func(id string, base int64, op edit.Op) {
 		t.Helper()
-		if _, err := s.Do(ctx, d, p.ID, store.Sent{ID: id, Author: "ann", Base: base, Op: op}); err != nil {
+		if _, err := s.Do(ctx, p.ID, store.Sent{ID: id, Author: "ann", Base: base, Op: op}); err != nil {
 			t.Fatal(err)
 		}
 	}
 	do("first---", 0, border(20))
 	do("second--", 1, border(30))
-	if _, err := s.Undo(ctx, d, p.ID, "ann", "undo----"); err != nil {
+	if _, err := s.Undo(ctx, p.ID, "ann", "undo----"); err != nil {
 		t.Fatal(err)
 	}
 	do("third---", 3, frame(3))
-	if _, err := s.Undo(ctx, d, p.ID, "ann", "undo---2"); err != nil {
+	if _, err := s.Undo(ctx, p.ID, "ann", "undo---2"); err != nil {
 		t.Fatal(err)
 	}
-	out, err := s.Redo(ctx, d, p.ID, "ann", "redo----")
+	out, err := s.Redo(ctx, p.ID, "ann", "redo----")
 	if err != nil || out.Title != "Framing of Ebb" {
 		t.Errorf("redo carried out %q: %v", out.Title, err)
 	}
@@ -135,9 +135,9 @@ func TestANewOperationEndsRedo(t *testing.T) {
 
 func TestSendingAnOperationAgainDoesNothing(t *testing.T) {
 	s := open(t, t.TempDir())
-	d, p := withPiece(t, s)
+	_, p := withPiece(t, s)
 	for range 3 {
-		out, err := s.Do(ctx, d, p.ID, store.Sent{ID: "the-same", Author: "ann", Op: border(20)})
+		out, err := s.Do(ctx, p.ID, store.Sent{ID: "the-same", Author: "ann", Op: border(20)})
 		if err != nil || out.Piece.Revision != 1 {
 			t.Fatalf("revision %d, %v", out.Piece.Revision, err)
 		}
@@ -146,18 +146,18 @@ func TestSendingAnOperationAgainDoesNothing(t *testing.T) {
 
 func TestDisjointChangesRebaseAndOthersConflict(t *testing.T) {
 	s := open(t, t.TempDir())
-	d, p := withPiece(t, s)
-	if _, err := s.Do(ctx, d, p.ID, store.Sent{ID: "anns----", Author: "ann", Base: 0, Op: border(20)}); err != nil {
+	_, p := withPiece(t, s)
+	if _, err := s.Do(ctx, p.ID, store.Sent{ID: "anns----", Author: "ann", Base: 0, Op: border(20)}); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.Do(ctx, d, p.ID, store.Sent{ID: "bobs----", Author: "bob", Base: 0, Op: frame(2)}); err != nil {
+	if _, err := s.Do(ctx, p.ID, store.Sent{ID: "bobs----", Author: "bob", Base: 0, Op: frame(2)}); err != nil {
 		t.Errorf("a change of another thing: %v", err)
 	}
 	var conflict *edit.ConflictError
-	if _, err := s.Do(ctx, d, p.ID, store.Sent{ID: "bobs---2", Author: "bob", Base: 0, Op: border(40)}); !errors.As(err, &conflict) || conflict.Path != "entries/border" {
+	if _, err := s.Do(ctx, p.ID, store.Sent{ID: "bobs---2", Author: "bob", Base: 0, Op: border(40)}); !errors.As(err, &conflict) || conflict.Path != "entries/border" {
 		t.Errorf("a change of the same thing: %v", err)
 	}
-	out, err := s.Undo(ctx, d, p.ID, "ann", "undo----")
+	out, err := s.Undo(ctx, p.ID, "ann", "undo----")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -338,14 +338,14 @@ func TestTheQueueSurvivesARestart(t *testing.T) {
 // called; what one window did itself is never in its way.
 func TestTwoWindowsOfOnePerson(t *testing.T) {
 	s := open(t, t.TempDir())
-	d, p := withPiece(t, s)
+	_, p := withPiece(t, s)
 	part := func(zoom, turn float64, member string) edit.Op {
 		return edit.Op{Kind: "frame", Pocket: "ebb", Framing: &geom.Framing{Zoom: zoom, Turn: turn}, Members: []string{member}}
 	}
 	n := 0
 	do := func(author, window string, base int64, op edit.Op) (store.Outcome, error) {
 		n++
-		return s.Do(ctx, d, p.ID, store.Sent{ID: fmt.Sprintf("operation-%d", n), Author: author, Window: window, Base: base, Op: op})
+		return s.Do(ctx, p.ID, store.Sent{ID: fmt.Sprintf("operation-%d", n), Author: author, Window: window, Base: base, Op: op})
 	}
 	must := func(out store.Outcome, err error) store.Outcome {
 		t.Helper()
@@ -374,7 +374,7 @@ func TestTwoWindowsOfOnePerson(t *testing.T) {
 	}
 	// Nor can what was overtaken be undone, and it says by what.
 	must(do("bob", "his", 4, part(0, 50, "turn")))
-	if _, err := s.Undo(ctx, d, p.ID, "ann", "undo----"); err == nil || err.Error() != "“Turn of Ebb” can't be undone: “Turn of Ebb” was changed since by somebody else" {
+	if _, err := s.Undo(ctx, p.ID, "ann", "undo----"); err == nil || err.Error() != "“Turn of Ebb” can't be undone: “Turn of Ebb” was changed since by somebody else" {
 		t.Errorf("undo of what was overtaken: %v", err)
 	}
 }
@@ -382,19 +382,19 @@ func TestTwoWindowsOfOnePerson(t *testing.T) {
 // A new operation ends what its own author could redo, and nobody else's.
 func TestANewOperationEndsOnlyItsAuthorsRedo(t *testing.T) {
 	s := open(t, t.TempDir())
-	d, p := withPiece(t, s)
+	_, p := withPiece(t, s)
 	for i, o := range []store.Sent{{ID: "anns-----", Author: "ann", Op: border(20)}, {ID: "bobs-----", Author: "bob", Op: frame(2)}} {
 		o.Base = int64(i)
-		if _, err := s.Do(ctx, d, p.ID, o); err != nil {
+		if _, err := s.Do(ctx, p.ID, o); err != nil {
 			t.Fatal(err)
 		}
 	}
 	for _, who := range []string{"ann", "bob"} {
-		if _, err := s.Undo(ctx, d, p.ID, who, "undo-of-"+who); err != nil {
+		if _, err := s.Undo(ctx, p.ID, who, "undo-of-"+who); err != nil {
 			t.Fatal(err)
 		}
 	}
-	if _, err := s.Do(ctx, d, p.ID, store.Sent{ID: "bobs-more", Author: "bob", Base: 4, Op: edit.Op{Kind: "name", Name: "Other"}}); err != nil {
+	if _, err := s.Do(ctx, p.ID, store.Sent{ID: "bobs-more", Author: "bob", Base: 4, Op: edit.Op{Kind: "name", Name: "Other"}}); err != nil {
 		t.Fatal(err)
 	}
 	ann, err1 := s.History(ctx, p.ID, "ann")

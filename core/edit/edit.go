@@ -19,8 +19,12 @@ import (
 
 // Piece is a release filled by an editor.
 type Piece struct {
-	Name   string       `json:"name"`
-	Values sheet.Values `json:"values"`
+	Name string `json:"name"`
+	// Release is the number of the release that it is of.
+	Release int          `json:"-"`
+	Values  sheet.Values `json:"values"`
+	// Aside are values that the release does not take, from one before it.
+	Aside *sheet.Values `json:"aside,omitempty"`
 }
 
 // Op is one change. Kind says which of the members it uses:
@@ -75,7 +79,7 @@ const MaxName = 200
 // Apply carries out an operation on a copy of the piece and returns it with
 // what changed. An operation that changes nothing returns no changes.
 func Apply(d *template.Document, p Piece, op Op) (Piece, []Change, error) {
-	next := Piece{Name: p.Name, Values: p.Values.Clone()}
+	next := Piece{Name: p.Name, Release: p.Release, Values: p.Values.Clone(), Aside: p.Aside}
 	if err := apply(d, &next, op, 0); err != nil {
 		return p, nil, err
 	}
@@ -402,7 +406,7 @@ func (e *ConflictError) Error() string {
 
 // Replay carries out recorded changes on a copy of the piece, as undo and redo
 // do. A path that does not hold what the change expects is a *ConflictError.
-func Replay(d *template.Document, p Piece, changes []Change) (Piece, error) {
+func Replay(of Releases, p Piece, changes []Change) (Piece, error) {
 	flat, err := flatten(p)
 	if err != nil {
 		return p, err
@@ -418,6 +422,10 @@ func Replay(d *template.Document, p Piece, changes []Change) (Piece, error) {
 		}
 	}
 	next, err := unflatten(flat)
+	if err != nil {
+		return p, err
+	}
+	d, err := of(next.Release)
 	if err != nil {
 		return p, err
 	}
@@ -469,6 +477,17 @@ const there = "own"
 // own: its name, each pocket's media, each member of a framing and of how a clip
 // runs, each entry.
 func flatten(p Piece) (map[string]json.RawMessage, error) {
+	flat, err := flattenValues(p.Values)
+	errs := []error{err, flattenAside(p, flat)}
+	for path, v := range map[string]any{"name": p.Name, "release": p.Release} {
+		b, err := json.Marshal(v)
+		flat[path], errs = b, append(errs, err)
+	}
+	return flat, errors.Join(errs...)
+}
+
+// flattenValues does so with values.
+func flattenValues(v sheet.Values) (map[string]json.RawMessage, error) {
 	flat := map[string]json.RawMessage{}
 	put := func(path string, v any) error {
 		b, err := json.Marshal(v)
@@ -487,11 +506,11 @@ func flatten(p Piece) (map[string]json.RawMessage, error) {
 		}
 		return err
 	}
-	errs := []error{put("name", p.Name)}
-	if p.Values.Frames != 0 {
-		errs = append(errs, put("frames", p.Values.Frames))
+	var errs []error
+	if v.Frames != 0 {
+		errs = append(errs, put("frames", v.Frames))
 	}
-	for id, f := range p.Values.Fills {
+	for id, f := range v.Fills {
 		if f.Media != "" {
 			errs = append(errs, put("fills/"+id+"/media", f.Media))
 		}
@@ -511,14 +530,40 @@ func flatten(p Piece) (map[string]json.RawMessage, error) {
 			errs = append(errs, parts("fills/"+id+"/formats/"+k, fr, geom.DefaultFraming("")))
 		}
 	}
-	for k, e := range p.Values.Entries {
+	for k, e := range v.Entries {
 		errs = append(errs, put("entries/"+k, e))
 	}
 	return flat, errors.Join(errs...)
 }
 
 func unflatten(flat map[string]json.RawMessage) (Piece, error) {
-	p := Piece{Values: sheet.Values{}.Clone()}
+	var p Piece
+	now, aside := map[string]json.RawMessage{}, map[string]json.RawMessage{}
+	var errs []error
+	for path, b := range flat {
+		switch out, ok := strings.CutPrefix(path, asideIn); {
+		case path == "name":
+			errs = append(errs, json.Unmarshal(b, &p.Name))
+		case path == "release":
+			errs = append(errs, json.Unmarshal(b, &p.Release))
+		case ok:
+			aside[out] = b
+		default:
+			now[path] = b
+		}
+	}
+	var err error
+	p.Values, err = unflattenValues(now)
+	errs = append(errs, err)
+	if len(aside) > 0 {
+		v, err := unflattenValues(aside)
+		p.Aside, errs = &v, append(errs, err)
+	}
+	return p, errors.Join(errs...)
+}
+
+func unflattenValues(flat map[string]json.RawMessage) (sheet.Values, error) {
+	v := sheet.Values{}.Clone()
 	var errs []error
 	get := func(b json.RawMessage, to any) { errs = append(errs, json.Unmarshal(b, to)) }
 	// Members of things that have several, by the thing's path.
@@ -534,16 +579,14 @@ func unflatten(flat map[string]json.RawMessage) (Piece, error) {
 	for path, b := range flat {
 		part := strings.Split(path, "/")
 		switch part[0] {
-		case "name":
-			get(b, &p.Name)
 		case "frames":
-			get(b, &p.Values.Frames)
+			get(b, &v.Frames)
 		case "entries":
-			var v scheme.Value
-			get(b, &v)
-			p.Values.Entries[part[1]] = v
+			var e scheme.Value
+			get(b, &e)
+			v.Entries[part[1]] = e
 		case "fills":
-			f := p.Values.Fills[part[1]]
+			f := v.Fills[part[1]]
 			switch part[2] {
 			case "media":
 				get(b, &f.Media)
@@ -558,12 +601,12 @@ func unflatten(flat map[string]json.RawMessage) (Piece, error) {
 			case "formats":
 				member("fills/"+part[1]+"/formats/"+part[3], geom.DefaultFraming(""), part[4:], b)
 			}
-			p.Values.Fills[part[1]] = f
+			v.Fills[part[1]] = f
 		}
 	}
 	for thing, m := range of {
 		part := strings.Split(thing, "/")
-		f := p.Values.Fills[part[1]]
+		f := v.Fills[part[1]]
 		if part[2] == "play" {
 			play, err := joined[timing.Play](m)
 			f.Play, errs = &play, append(errs, err)
@@ -579,9 +622,9 @@ func unflatten(flat map[string]json.RawMessage) (Piece, error) {
 				f.Formats[part[3]] = fr
 			}
 		}
-		p.Values.Fills[part[1]] = f
+		v.Fills[part[1]] = f
 	}
-	return p, errors.Join(errs...)
+	return v, errors.Join(errs...)
 }
 
 func diff(a, b Piece) ([]Change, error) {

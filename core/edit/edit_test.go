@@ -70,13 +70,13 @@ func TestEveryOperationIsTakenBackAndCarriedOutAgain(t *testing.T) {
 	p := states[len(states)-1]
 	for i := len(done) - 1; i >= 0; i-- {
 		var err error
-		if p, err = Replay(d, p, Reverse(done[i])); err != nil || !same(p, states[i]) {
+		if p, err = Replay(only(d), p, Reverse(done[i])); err != nil || !same(p, states[i]) {
 			t.Fatalf("taking back %s: %v", everyOp[i].Kind, err)
 		}
 	}
 	for i := range done {
 		var err error
-		if p, err = Replay(d, p, done[i]); err != nil || !same(p, states[i+1]) {
+		if p, err = Replay(only(d), p, done[i]); err != nil || !same(p, states[i+1]) {
 			t.Fatalf("carrying out %s again: %v", everyOp[i].Kind, err)
 		}
 	}
@@ -147,7 +147,7 @@ func TestMembersOfAFramingAreChangedApart(t *testing.T) {
 	if path := Overlap(first, second); path != "" || !Same(first, second) {
 		t.Errorf("overlap at %q, of one thing: %v", path, Same(first, second))
 	}
-	p, err = Replay(d, p, Reverse(first))
+	p, err = Replay(only(d), p, Reverse(first))
 	if f := p.Values.Fills["flood"].Framing; err != nil || f == nil || f.Turn != 0 || f.Zoom != 3 || !f.FlipX {
 		t.Errorf("the first undone: %v, %+v", err, f)
 	}
@@ -178,12 +178,12 @@ func TestChangesOfWholeFramingsAreBroughtUpToDate(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	done, err := Replay(d, p, now)
+	done, err := Replay(only(d), p, now)
 	f := done.Values.Fills["flood"]
 	if err != nil || f.Framing.Zoom != 2 || f.Framing.Pan[0] != 0.1 || f.Formats["square"].Zoom != 3 || f.Play.Speed != timing.Int(2) || f.Play.In != 4 || done.Values.Entries["border"].Number() != 12 {
 		t.Fatalf("%v: %+v", err, f)
 	}
-	if back, err := Replay(d, done, Reverse(now)); err != nil || back.Values.Fills["flood"].Framing != nil || back.Values.Fills["flood"].Play.In != 4 {
+	if back, err := Replay(only(d), done, Reverse(now)); err != nil || back.Values.Fills["flood"].Framing != nil || back.Values.Fills["flood"].Play.In != 4 {
 		t.Errorf("undone: %v, %+v", err, back.Values.Fills)
 	}
 }
@@ -207,7 +207,7 @@ func TestUndoOfWhatSomebodyElseChangedIsAConflict(t *testing.T) {
 	p, mine, _ := Apply(d, Piece{Name: "x"}, Op{Kind: "fill", Pocket: "flood", Media: mediaA})
 	p, theirs, _ := Apply(d, p, Op{Kind: "fill", Pocket: "flood", Media: mediaB})
 	var conflict *ConflictError
-	if _, err := Replay(d, p, Reverse(mine)); !errors.As(err, &conflict) || conflict.Path != "fills/flood/media" {
+	if _, err := Replay(only(d), p, Reverse(mine)); !errors.As(err, &conflict) || conflict.Path != "fills/flood/media" {
 		t.Errorf("got %v", err)
 	}
 	if Overlap(mine, theirs) == "" {
@@ -292,11 +292,11 @@ func TestOtherMediaBeginsAtItsFirstFrame(t *testing.T) {
 			t.Fatal(err)
 		}
 		// What is recorded brings the piece there and back.
-		there, err := Replay(d, p, changes)
+		there, err := Replay(only(d), p, changes)
 		if err != nil {
 			t.Fatal(err)
 		}
-		back, err := Replay(d, there, Reverse(changes))
+		back, err := Replay(only(d), there, Reverse(changes))
 		if again, _ := diff(back, p); err != nil || len(again) != 0 {
 			t.Fatalf("%v, %v", err, again)
 		}

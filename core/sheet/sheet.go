@@ -45,6 +45,11 @@ type Values struct {
 	Frames int64 `json:"frames,omitempty" doc:"Length of the piece; absent is the template's"`
 }
 
+// Empty reports whether the values say nothing.
+func (v Values) Empty() bool {
+	return len(v.Fills) == 0 && len(v.Entries) == 0 && v.Frames == 0
+}
+
 // Clone returns a copy that shares nothing with v.
 func (v Values) Clone() Values {
 	c := Values{Fills: make(map[string]Fill, len(v.Fills)), Entries: make(map[string]scheme.Value, len(v.Entries)), Frames: v.Frames}
