@@ -109,5 +109,53 @@ func TestOfferReleaseAndFill(t *testing.T) {
 	at = eval[string](t, w.Tab, `document.querySelector('[data-entry=place-of-ring] [aria-label="Place of Ring x"]').ariaValueNow`)
 	w.key(kb.ArrowRight)
 	place("v[0] === " + at + " + 1")
-	_ = url
+
+	// To the template and back: it asks for less, is released again and compared; the piece
+	// keeps its own release until it is moved, and moving is undone like anything.
+	desk := eval[string](t, w.Tab, `location.pathname`)
+	w.exact()
+	w.click("[data-test=to-template]")
+	w.until(`location.pathname.startsWith('/bench/') && document.querySelector('.tree [data-layer=ring]')`)
+	w.op(`{kind: 'withdraw', entry: 'choice'}`)
+	w.op(`{kind: 'rename', path: 'entries/opacity-of-ring', name: 'Thickness'}`)
+	w.click("[data-test=release]")
+	w.click("[aria-label='What is new in it']")
+	w.key("One choice fewer.")
+	w.click("[data-test=release-now]")
+	w.click("[data-test=compare]")
+	w.until(`document.querySelector('[data-look=before]')?.naturalWidth > 100 && document.querySelector('[data-look=after]')?.naturalWidth > 100`)
+	told := `[...document.querySelectorAll('[data-difference]')].map(e => e.innerText.replace(/\s+/g, ' ')).join('; ')`
+	if got := eval[string](t, w.Tab, told); got != "renamed Thickness Label: Thickness, was Opacity of Ring; gone Choice Choice" {
+		t.Errorf("compared: %q", got)
+	}
+	w.axe("comparing releases")
+	w.key(kb.Escape)
+	w.until(`!document.querySelector('[data-difference]')`)
+	w.key(kb.Escape)
+	w.click(".place[href='" + desk + "']")
+	w.exact()
+	w.click("[data-test=newer]")
+	w.until(`document.querySelector('[data-look=after]')?.naturalWidth > 100`)
+	for list, want := range map[string]string{"lost": "Choice", "kept": "Place of Ring"} {
+		if got := w.text("[data-moved=" + list + "] li b"); got != want {
+			t.Errorf("%s is %q, want %q", list, got, want)
+		}
+	}
+	w.axe("moving a piece")
+	second := `fetch('/api/pieces/' + location.pathname.split('/').pop()).then(r => r.json()).then(p => p.sheet.flatMap(g => g.entries).some(e => e.id === 'choice' && e.value === 'second'))`
+	w.click("[data-test=move-now]")
+	w.until(`document.querySelector('.of').innerText.includes('release 2') && !document.querySelector('[data-test=newer]')`)
+	w.until(`document.querySelector('[data-test=aside]')?.innerText.startsWith('One value is put aside') && !document.querySelector('[data-entry=choice]')`)
+	w.click("[aria-label=Undo]")
+	w.until(`document.querySelector('[data-test=newer]') && ` + second)
+	w.until(`document.querySelector('[data-entry=choice] [data-option=second]') && !document.querySelector('[data-test=aside]')`)
+
+	// Or with others, from the list.
+	w.must(w.Go(url + "/pieces"))
+	w.until(`document.querySelector('[data-piece] .newer')`)
+	w.click("[data-test=all]")
+	w.click("[data-test=move-chosen]")
+	w.until(`document.querySelector('[data-test=done]')?.innerText.includes('to the newest release') && !document.querySelector('[data-piece] .newer')`)
+	w.click("[data-test=undo]")
+	w.until(`document.querySelector('[data-piece] .newer')`)
 }

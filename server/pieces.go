@@ -175,6 +175,8 @@ type (
 		Name     string                   `json:"name"`
 		Revision int64                    `json:"revision"`
 		Template ShelfItem                `json:"template"`
+		Newest   int                      `json:"newest" doc:"The newest release of its template; 0 is of one that is not on the shelf"`
+		Aside    int                      `json:"aside" doc:"How many values wait for a release that takes them"`
 		RateN    int64                    `json:"rateN"`
 		RateD    int64                    `json:"rateD"`
 		Drop     bool                     `json:"dropFrame"`
@@ -264,6 +266,15 @@ func (s *Server) view(ctx context.Context, p pieceState, author string) (PieceVi
 		Sheet: []GroupView{}, Media: map[string]MediumView{}, Stands: map[string][]scene.Stand{}, Faults: []string{}}
 	if t, err := s.shelved(ctx, p.row.Template); err == nil || errors.Is(err, store.ErrDeleted) {
 		v.Template.Name, v.Template.Category, v.Template.Family = t.Name, t.Category, t.Family
+		if err == nil {
+			v.Newest = t.Number
+		}
+	}
+	if a := p.piece.Aside; a != nil {
+		v.Aside = len(a.Fills) + len(a.Entries)
+		if a.Frames != 0 {
+			v.Aside++
+		}
 	}
 	h, err := s.store.History(ctx, p.row.ID, author)
 	if err != nil {

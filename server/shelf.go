@@ -45,6 +45,7 @@ type (
 		Of       string `json:"of" doc:"Name of the template"`
 		Category string `json:"category"`
 		Release  int    `json:"release"`
+		Newest   int    `json:"newest" doc:"The newest release of its template; 0 is of one that is not on the shelf"`
 		Created  string `json:"created" format:"date-time"`
 		Rendered string `json:"rendered" doc:"When it was last rendered; empty is never"`
 		Since    bool   `json:"since" doc:"It was changed since it was last rendered"`
@@ -172,7 +173,11 @@ func pieceItem(row store.Piece, t ShelfItem) PieceItem {
 	if t.ID == "" {
 		t.Name = row.Template // its release can't be read
 	}
-	return PieceItem{PieceLine: lineOfRow(row), Template: row.Template, Of: t.Name, Category: t.Category, Release: row.Number,
+	newest := t.Release
+	if t.Deleted != "" {
+		newest = 0
+	}
+	return PieceItem{PieceLine: lineOfRow(row), Template: row.Template, Of: t.Name, Category: t.Category, Release: row.Number, Newest: newest,
 		Created: row.Created, Rendered: row.Rendered, Since: row.Rendered != "" && row.Revision > row.RenderedRevision, Deleted: row.Deleted}
 }
 
@@ -216,7 +221,9 @@ func (s *Server) duplicate(ctx context.Context, id string) (PieceItem, error) {
 		return PieceItem{}, err
 	}
 	s.hub.send(event{Type: "shelf"})
-	return pieceItem(row, shelfItem(p.doc, row.Number)), nil
+	item := pieceItem(row, shelfItem(p.doc, row.Number))
+	item.Newest = s.newestOf(ctx, row.Template)
+	return item, nil
 }
 
 var numberedName = regexp.MustCompile(`^(.*\S) \d{1,3}$`)

@@ -45,9 +45,7 @@ type Comparison struct {
 // Compare tells what is otherwise in b than in a.
 func Compare(a, b *template.Document) Comparison {
 	c := Comparison{Sheet: sheets(a, b), Template: parts(a, b)}
-	x, err1 := json.Marshal(a)
-	y, err2 := json.Marshal(b)
-	c.Alike = err1 == nil && err2 == nil && bytes.Equal(x, y)
+	c.Alike = alike(a, b)
 	return c
 }
 
@@ -169,10 +167,40 @@ func parts(a, b *template.Document) []Difference {
 			add("Pocket "+p.Name, Lost)
 		}
 	}
+	for _, c := range b.Colours {
+		if old := colour(a, c.ID); old == "" {
+			add("Colour "+c.Name, Added, c.Value)
+		} else if old != c.Value {
+			add("Colour "+c.Name, Changed, fmt.Sprintf("%s, was %s", c.Value, old))
+		}
+	}
+	for _, c := range a.Colours {
+		if colour(b, c.ID) == "" {
+			add("Colour "+c.Name, Lost, c.Value)
+		}
+	}
+	if !alike(a.Layouts, b.Layouts) {
+		add("Layouts", Changed)
+	}
 	if d := layers(a, b); d != nil {
 		out = append(out, *d)
 	}
 	return out
+}
+
+func colour(d *template.Document, id string) string {
+	for _, c := range d.Colours {
+		if c.ID == id {
+			return c.Value
+		}
+	}
+	return ""
+}
+
+func alike(a, b any) bool {
+	x, err1 := json.Marshal(a)
+	y, err2 := json.Marshal(b)
+	return err1 == nil && err2 == nil && bytes.Equal(x, y)
 }
 
 // layers tells how many layers there are more, fewer and otherwise, by their names.

@@ -2,7 +2,7 @@
 import { IconArrowBackUp, IconArrowForwardUp, IconKeyboard, IconNeedleThread, IconRosetteDiscountCheck } from '@tabler/icons-vue'
 import { NButton, useMessage } from 'naive-ui'
 import { computed, nextTick, ref, watch } from 'vue'
-import { RouterLink, useRoute } from 'vue-router'
+import { RouterLink, useRoute, useRouter } from 'vue-router'
 
 import ReleaseDialog from './bench/ReleaseDialog.vue'
 import { tip, useCommands } from './common/commands'
@@ -10,11 +10,15 @@ import { useDocument } from './common/document'
 import KeysDialog from './common/KeysDialog.vue'
 import { useNews } from './common/news/news'
 import { useNotices } from './common/notices'
+import MoveDialog from './desk/MoveDialog.vue'
 import { useUploads } from './media/uploads'
 import RenderDialog from './renders/RenderDialog.vue'
 import { useRenders } from './renders/renders'
+import { useDrafts } from './shelf/drafts'
 
 const route = useRoute()
+const router = useRouter()
+const drafts = useDrafts()
 const doc = useDocument()
 const notices = useNotices()
 const news = useNews()
@@ -37,10 +41,16 @@ const deskTo = computed(() => (last.value.piece ? `/desk/${last.value.piece}` : 
 const benchTo = computed(() => (last.value.draft ? `/bench/${last.value.draft}` : null))
 const rendering = ref(false)
 const releasing = ref(false)
+const moving = ref(false)
+/** From a piece to its template: the draft that was worked on last, else a new one. Back leads the bar's own way. */
+async function toBench() {
+  const id = await drafts.ofTemplate(doc.piece!.template.id)
+  if (id) await router.push(`/bench/${id}`)
+}
 // The dialog is about the piece that it was opened on, and ends with it.
 watch(
   () => doc.key,
-  () => (rendering.value = releasing.value = false),
+  () => (rendering.value = releasing.value = moving.value = false),
 )
 const keys = ref(false)
 
@@ -95,8 +105,9 @@ useCommands({ undo: () => void doc.step('undo'), redo: () => void doc.step('redo
           @blur="named" @keydown.enter="named" @keydown.esc="naming = false" />
         <button v-else class="name" :title="`Rename ${face.name}`" @click="rename">{{ face.name }}</button>
       </h1>
-      <span v-if="atDesk && doc.piece" class="quiet of">of {{ doc.piece.template.name }}, release {{ doc.piece.template.release }}</span>
+      <span v-if="atDesk && doc.piece" class="quiet of">of <button v-if="doc.piece.newest" class="to" title="Open the template on the bench" data-test="to-template" @click="toBench">{{ doc.piece.template.name }}</button><template v-else>{{ doc.piece.template.name }}</template>, release {{ doc.piece.template.release }}</span>
       <span v-else-if="doc.draft" class="quiet of">draft{{ doc.draft.from.id ? ` of ${doc.draft.from.name}` : doc.draft.category ? ` in ${doc.draft.category}` : '' }}</span>
+      <button v-if="atDesk && doc.piece && doc.piece.newest > doc.piece.template.release" class="newer" :title="`See what release ${doc.piece.newest} changes`" data-test="newer" @click="moving = true">Release {{ doc.piece.newest }} is out</button>
       <div class="history">
         <span v-if="news.connected" class="quiet saved" role="status">{{ doc.saving ? 'Saving' : 'Saved' }}</span>
         <button class="icon-button" :disabled="!face.undo" :title="face.undo ? tip('undo', `Undo: ${face.undo}`) : 'Nothing to undo'" aria-label="Undo" @click="doc.step('undo')"><IconArrowBackUp :size="19" :stroke-width="1.8" /></button>
@@ -114,6 +125,7 @@ useCommands({ undo: () => void doc.step('undo'), redo: () => void doc.step('redo
       </NButton>
     </div>
     <RenderDialog v-if="doc.piece" v-model:show="rendering" />
+    <MoveDialog v-if="doc.piece" v-model:show="moving" />
     <ReleaseDialog v-if="doc.draft" v-model:show="releasing" />
     <KeysDialog v-model:show="keys" />
   </header>
@@ -135,6 +147,9 @@ h1 { display: flex; font-size: 14px; font-weight: 600; line-height: 1.4; min-wid
 .name { background: none; border: 0; border-radius: 6px; padding: 3px 8px; font-weight: 600; font-size: 14px; cursor: text; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; max-width: 300px; min-width: 0; }
 .name:hover { background: var(--linen-deep); }
 .name-field { font: inherit; font-weight: 600; font-size: 14px; padding: 3px 8px; border: 1px solid var(--ivy); border-radius: 6px; background: #fffefa; color: var(--ink); width: 260px; }
+.to { background: none; border: 0; padding: 0; font: inherit; color: inherit; cursor: pointer; text-decoration: underline dotted; text-underline-offset: 3px; }
+.to:hover { color: var(--ivy-deep); }
+.newer { flex: none; white-space: nowrap; border: 1px dashed var(--ivy); background: var(--ivy-wash); color: var(--ivy-deep); border-radius: 5px; padding: 0 7px; font: inherit; font-size: 12px; font-weight: 600; cursor: pointer; }
 .of { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
 .right { display: flex; align-items: center; gap: 4px; margin-left: auto; }
 .right .n-button { margin-left: 8px; }

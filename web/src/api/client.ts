@@ -27,6 +27,9 @@ export type Numbered = Schemas['SequenceView']
 export type Frames = Schemas['FramesView']
 /** A change of a document: a piece's is one of the first, a draft's one of the second. */
 export type Op = Schemas['OpBody'] | Act
+export type Move = components['schemas']['MoveView']
+export type Comparison = components['schemas']['CompareView']
+export type Looks = Pick<Move, 'formats' | 'cues'>
 export type Act = Schemas['ActBody']
 export type Draft = Schemas['DraftView']
 export type DraftItem = Schemas['DraftItem']

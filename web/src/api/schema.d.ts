@@ -478,6 +478,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Move pieces to the newest releases of their templates, as one change */
+        post: operations["move-pieces"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{id}": {
         parameters: {
             query?: never;
@@ -560,6 +577,27 @@ export interface paths {
         get: operations["piece-frames"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{id}/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a move to another release means for a piece */
+        get: operations["look-at-move"];
+        put?: never;
+        /**
+         * Move a piece to another release of its template
+         * @description One change, undone like any other. Values that the release does not take are put aside.
+         */
+        post: operations["move-piece"];
         delete?: never;
         options?: never;
         head?: never;
@@ -935,6 +973,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/templates/{id}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is otherwise in one release than in another */
+        get: operations["compare-releases"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/templates/{id}/copy": {
         parameters: {
             query?: never;
@@ -1184,11 +1239,33 @@ export interface components {
             uses: number;
             value: string;
         };
+        CompareView: {
+            /** @description Nothing at all is otherwise */
+            alike: boolean;
+            /** @description An empty id is the poster, where a template has no cue */
+            cues: components["schemas"]["SideView"][];
+            formats: components["schemas"]["SideView"][];
+            /** Format: int64 */
+            from: number;
+            sheet: components["schemas"]["DifferenceView"][];
+            template: components["schemas"]["DifferenceView"][];
+            /** Format: int64 */
+            to: number;
+        };
         CueView: {
             /** Format: int64 */
             frame: number;
             id: string;
             name: string;
+        };
+        DifferenceView: {
+            /** @description Its id; empty is a part of the template besides its sheet */
+            entry: string;
+            /** @enum {string} */
+            how: "added" | "lost" | "renamed" | "changed";
+            says: string[];
+            /** @description What it is called */
+            what: string;
         };
         DoRequest: {
             /**
@@ -1593,9 +1670,50 @@ export interface components {
             /** Format: int64 */
             uses: number;
         };
+        "Move-pieceRequest": {
+            /**
+             * Format: int64
+             * @description The revision the client had seen
+             */
+            base: number;
+            /** @description Made by the client */
+            id: string;
+            /**
+             * Format: int64
+             * @description A release; 0 is the newest
+             */
+            to: number;
+        };
+        "Move-piecesRequest": {
+            ids: string[];
+        };
         "Move-renderRequest": {
             /** @enum {string} */
             to: "first" | "up" | "down";
+        };
+        MoveLine: {
+            entry: string;
+            label: string;
+            /** @description Its value, or why it is not taken */
+            says: string;
+        };
+        MoveView: {
+            /** @description Put aside by an earlier move, and taken again */
+            back: components["schemas"]["MoveLine"][];
+            /** @description An empty id is the poster, where a template has no cue */
+            cues: components["schemas"]["SideView"][];
+            formats: components["schemas"]["SideView"][];
+            /** Format: int64 */
+            from: number;
+            kept: components["schemas"]["MoveLine"][];
+            /** @description Put aside in the piece; they come back in a release that takes them */
+            lost: components["schemas"]["MoveLine"][];
+            /** @description Asked for by this release and not by the one before */
+            new: components["schemas"]["MoveLine"][];
+            /** @description What its designer says of the release */
+            note: string;
+            /** Format: int64 */
+            to: number;
         };
         NameBody: {
             name: string;
@@ -1693,6 +1811,11 @@ export interface components {
             deleted: string;
             id: string;
             name: string;
+            /**
+             * Format: int64
+             * @description The newest release of its template; 0 is of one that is not on the shelf
+             */
+            newest: number;
             /** @description Name of the template */
             of: string;
             /** Format: int64 */
@@ -1714,6 +1837,11 @@ export interface components {
             revision: number;
         };
         PieceView: {
+            /**
+             * Format: int64
+             * @description How many values wait for a release that takes them
+             */
+            aside: number;
             cues: components["schemas"]["CueView"][];
             dropFrame: boolean;
             faults: string[];
@@ -1731,6 +1859,11 @@ export interface components {
                 [key: string]: components["schemas"]["MediumView"];
             };
             name: string;
+            /**
+             * Format: int64
+             * @description The newest release of its template; 0 is of one that is not on the shelf
+             */
+            newest: number;
             /**
              * Format: int64
              * @description Length of the template
@@ -2053,6 +2186,12 @@ export interface components {
             release: number;
             /** Format: double */
             seconds: number;
+        };
+        SideView: {
+            after: boolean;
+            before: boolean;
+            id: string;
+            name: string;
         };
         Size: {
             /** Format: double */
@@ -3227,6 +3366,43 @@ export interface operations {
             };
         };
     };
+    "move-pieces": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Whose undo this is */
+                "Ivy-Author"?: string;
+                "Ivy-Window"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Move-piecesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StrokeView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "get-piece": {
         parameters: {
             query?: never;
@@ -3387,6 +3563,79 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FramesView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "look-at-move": {
+        parameters: {
+            query?: {
+                /** @description A release; 0 is the newest */
+                to?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "move-piece": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Whose undo this is */
+                "Ivy-Author"?: string;
+                "Ivy-Window"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Move-pieceRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoneView"];
                 };
             };
             /** @description Error */
@@ -4176,6 +4425,40 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "compare-releases": {
+        parameters: {
+            query: {
+                from: number;
+                to: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompareView"];
+                };
             };
             /** @description Error */
             default: {

@@ -5,8 +5,11 @@ import { useRouter } from 'vue-router'
 
 import { api, ask, Failure } from '../api/client'
 import CardDialog from '../common/CardDialog.vue'
+import DoneBar from '../common/DoneBar.vue'
 import { useDocument } from '../common/document'
 import { ago } from '../common/format'
+import { usePieces } from '../common/pieces'
+import CompareDialog from './CompareDialog.vue'
 
 /** Makes a release of the draft: frozen, numbered, and on the shelf for everybody who fills. */
 const show = defineModel<boolean>('show', { required: true })
@@ -18,6 +21,12 @@ const as = ref<'next' | 'new'>('next')
 const busy = ref(false)
 const failure = ref('')
 const made = ref<{ id: string; name: string; number: number } | null>(null)
+const pieces = usePieces()
+/** The release that is compared with the newest. */
+const compared = ref(0)
+const comparing = computed({ get: () => compared.value > 0, set: (on) => on || (compared.value = 0) })
+/** Pieces of earlier releases, once there is a new one. */
+const behind = computed(() => (made.value ? pieces.all.filter((p) => p.template === made.value!.id && p.release < made.value!.number) : []))
 const last = ref<{ number: number; note: string; when: string; pieces: number }[]>([])
 watch(show, async (on) => {
   if (!on) return
@@ -33,6 +42,8 @@ async function release() {
   try {
     made.value = await ask(api.POST('/api/drafts/{id}/release', { params: { path: { id: draft.value.id } }, body: { note: note.value.trim() || undefined, new: as.value === 'new' } }))
     void doc.again()
+    void pieces.load()
+    last.value = await ask(api.GET('/api/templates/{id}/releases', { params: { path: { id: made.value.id } } })).catch(() => [])
   } catch (e) {
     failure.value = (e as Failure).message
   } finally {
@@ -51,6 +62,10 @@ async function fill() {
   <CardDialog v-model:show="show" :title="made ? `Release ${made.number} of ${made.name}` : 'Release this template'" :width="520">
     <div v-if="made" class="form" data-test="released">
       <p>It is on the shelf, frozen as it is now. Pieces that were made of earlier releases keep theirs.</p>
+      <p v-if="behind.length" class="behind"><span>{{ behind.length === 1 ? `“${behind[0]!.name}” is of an earlier one.` : `${behind.length} pieces are of earlier ones.` }}</span><NButton size="small" data-test="move-behind" @click="pieces.move(behind)">{{ behind.length === 1 ? 'Move it here' : 'Move all here' }}</NButton></p>
+      <DoneBar v-model="pieces.done" />
+      <p v-if="pieces.failure" class="rust" role="alert">{{ pieces.failure }}</p>
+      <p v-if="last.length > 1"><NButton size="small" data-test="compare" @click="compared = last[1]!.number">Compare with release {{ last[1]!.number }}</NButton></p>
     </div>
     <div v-else class="form">
       <div v-if="draft.lacks.length" class="needs" role="alert"><strong>It can’t be released yet:</strong>
@@ -65,7 +80,7 @@ async function fill() {
       </NRadioGroup>
       <label class="note"><span class="quiet">What is new in it</span><NInput v-model:value="note" type="textarea" :autosize="{ minRows: 2, maxRows: 6 }" :maxlength="2000" placeholder="For whoever fills it, and for yourself in a year" :input-props="{ 'aria-label': 'What is new in it' }" /></label>
       <div v-if="last.length && as === 'next'"><span class="quiet">Before it</span>
-        <ul class="last"><li v-for="r in last.slice(0, 4)" :key="r.number"><b class="num">{{ r.number }}</b><span>{{ r.note || 'No note' }}</span><span class="quiet">{{ r.pieces === 1 ? '1 piece' : `${r.pieces} pieces` }}, {{ ago(r.when) }}</span></li></ul>
+        <ul class="last"><li v-for="r in last.slice(0, 4)" :key="r.number"><b class="num">{{ r.number }}</b><span>{{ r.note || 'No note' }}</span><span class="quiet">{{ r.pieces === 1 ? '1 piece' : `${r.pieces} pieces` }}, {{ ago(r.when) }}</span><button v-if="last.length > 1" class="link" :aria-label="`Compare release ${r.number}`" :data-compare="r.number" @click="compared = r.number">compare</button></li></ul>
       </div>
       <p v-if="failure" class="rust" role="alert">{{ failure }}</p>
     </div>
@@ -74,6 +89,7 @@ async function fill() {
       <template v-else><NButton @click="show = false">Leave it</NButton><NButton type="primary" :loading="busy" :disabled="draft.lacks.length > 0" data-test="release-now" @click="release">Release</NButton></template>
     </template>
   </CardDialog>
+  <CompareDialog v-if="draft.from.id || made" v-model:show="comparing" :template="made ?? draft.from" :releases="last" :from="compared" />
 </template>
 
 <style scoped>
@@ -83,7 +99,9 @@ async function fill() {
 .told summary { cursor: pointer; color: var(--amber); font-weight: 600; }
 ul { margin: 4px 0 0; padding-left: 18px; display: grid; gap: 3px; font-size: 12px; overflow-wrap: anywhere; max-height: 180px; overflow: auto; }
 .last { list-style: none; padding: 0; }
-.last li { display: grid; grid-template-columns: 22px minmax(0, 1fr) auto; gap: 6px; align-items: baseline; }
+.last li { display: grid; grid-template-columns: 22px minmax(0, 1fr) auto auto; gap: 6px; align-items: baseline; }
 .as { display: flex; }
+.behind { display: flex; justify-content: space-between; gap: 10px; align-items: center; }
+.link { background: none; border: 0; padding: 0; color: var(--ivy-deep); text-decoration: underline; cursor: pointer; font: inherit; }
 .rust { color: var(--rust); white-space: pre-line; }
 </style>

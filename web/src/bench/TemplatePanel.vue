@@ -64,7 +64,7 @@ async function addColour() {
       <h3 class="heading">Time</h3>
       <div class="grid">
         <NumberField label="Length" unit="frames" :value="draft.frames" :min="1" :max="200000" :places="0" @change="(n: number) => time(undefined, Math.round(n))" @press="(n: number) => time(undefined, Math.round(n))" />
-        <NSelect :value="rateText" size="small" filterable tag :options="rateOptions" aria-label="Frames per second" title="Frames per second: choose, or type a fraction such as 15000/1001" @update:value="(v: string) => time(v)" />
+        <NSelect :value="rateText" size="small" filterable tag :options="rateOptions" :input-props="{ 'aria-label': 'Frames per second' }" title="Frames per second: choose, or type a fraction such as 15000/1001" @update:value="(v: string) => time(v)" />
       </div>
       <p class="quiet small"><span class="num">{{ plain((draft.frames * draft.rateD) / draft.rateN, 3) }}</span> seconds. A new rate leaves everything at its second.</p>
     </section>

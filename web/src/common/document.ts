@@ -109,6 +109,11 @@ export const useDocument = defineStore('document', () => {
       return d.view
     })
   }
+  /** Carries something out on the open document in its turn, from the revision that is seen now. */
+  function carry(step: (h: Home, revision: number) => Promise<View>): Promise<boolean> {
+    hooks.forEach((f) => f())
+    return queue(home.value, seen(home.value), step)
+  }
   function step(verb: 'undo' | 'redo'): Promise<boolean> {
     hooks.forEach((f) => f())
     const id = crypto.randomUUID()
@@ -128,5 +133,5 @@ export const useDocument = defineStore('document', () => {
     if (h && (n.type === 'lost' || (n.type === h.kind && n.id === h.id && n.window !== windowId))) void load(h)
   })
 
-  return { kind, view, face, piece, draft, chosen, key, home, failure, deleted, saving, load, again, take, change, before, step, amend }
+  return { kind, view, face, piece, draft, chosen, key, home, failure, deleted, saving, load, again, take, change, before, carry, step, amend }
 })

@@ -55,9 +55,21 @@ export const usePieces = defineStore('pieces', () => {
     await load()
   }
 
+  /** Moves pieces to the newest releases of their templates, as one change. */
+  function move(items: PieceItem[]) {
+    return attempt(async () => {
+      const s = await ask(api.POST('/api/pieces/move', { body: { ids: items.map((p) => p.id) } }))
+      if (s.left.length) failure.value = s.left.join(' ')
+      if (s.pieces) done.value = { text: `Moved ${s.pieces === 1 ? told(items.slice(0, 1)) : `${s.pieces} pieces`} to the newest release.`, undo: () => attempt(async () => {
+        await ask(api.POST('/api/strokes/{id}/undo', { params: { path: { id: s.stroke } } }))
+        done.value = null
+      }) }
+    })
+  }
+
   useNews().listen((n) => {
     if (!watched.value) return
     if (n.type === 'shelf' || n.type === 'piece' || n.type === 'lost' || (n.type === 'render' && n.state === 'done')) void load()
   })
-  return { all, deleted, done, watched, loaded, failure, load, remove, back, duplicate, rename }
+  return { all, deleted, done, watched, loaded, failure, load, remove, back, duplicate, rename, move }
 })

@@ -29,7 +29,7 @@ async function drop(ev: DragEvent, e: Entry) {
 
 <template>
   <div class="sheet">
-    <p class="quiet intro">What an editor is given, and nothing else.</p>
+    <p v-if="doc.piece!.aside" class="quiet intro" data-test="aside">{{ doc.piece!.aside === 1 ? 'One value is' : `${doc.piece!.aside} values are` }} put aside: this release does not take {{ doc.piece!.aside === 1 ? 'it' : 'them' }}.</p>
     <details v-for="g in doc.piece!.sheet" :key="g.id" open>
       <summary><span>{{ g.label }}</span><span class="num quiet">{{ g.entries.filter((x) => x.shown).length }}</span></summary>
       <div v-for="e in g.entries.filter((x) => x.shown)" :key="e.id" class="entry" :class="[e.kind === 'media' ? 'media' : 'value', { over: over === e.id }]" :data-entry="e.id" @focusin="toCue(e)" @pointerdown="toCue(e)">

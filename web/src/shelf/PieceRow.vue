@@ -45,7 +45,7 @@ defineExpose({ rename })
       <input v-if="naming" ref="field" v-model="name" class="name-field" maxlength="120" aria-label="Name of the piece"
         @blur="named(true, false)" @keydown.enter.prevent="pressed = true" @keyup.enter="pressed && named(true, true)" @keydown.esc.stop="named(false, true)" />
       <RouterLink v-else :to="`/desk/${piece.id}`" class="name" :title="piece.name">{{ piece.name }}</RouterLink>
-      <span class="quiet of">{{ piece.of }}, release {{ piece.release }}</span>
+      <span class="quiet of">{{ piece.of }}, release {{ piece.release }}<span v-if="piece.newest > piece.release" class="newer">{{ piece.newest }} is out</span></span>
     </td>
     <td class="when"><span class="tag quiet">Changed </span>{{ ago(piece.changed) }}</td>
     <td class="when">
@@ -72,6 +72,7 @@ td { padding: 7px 10px; vertical-align: middle; }
 .what { min-width: 0; max-width: 0; width: 50%; }
 .name { display: block; width: fit-content; max-width: 100%; font-weight: 600; font-size: 14px; color: var(--ink); text-decoration: none; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .name:hover { text-decoration: underline; }
+.newer { margin-left: 8px; background: var(--ivy-wash); color: var(--ivy-deep); border-radius: 4px; padding: 0 6px; font-size: 11.5px; font-weight: 600; }
 .of { display: block; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .name-field { font: inherit; font-weight: 600; font-size: 14px; padding: 1px 6px; margin-left: -7px; border: 1px solid var(--ivy); border-radius: 6px; background: #fffefa; color: var(--ink); width: 100%; max-width: 340px; }
 .when { white-space: nowrap; }

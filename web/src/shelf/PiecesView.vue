@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { IconArrowDown, IconArrowUp, IconTrash } from '@tabler/icons-vue'
+import { IconArrowDown, IconArrowUp, IconArrowUpRight, IconTrash } from '@tabler/icons-vue'
 import { useSessionStorage } from '@vueuse/core'
 import { NButton, NCheckbox, NSkeleton } from 'naive-ui'
 import { computed, nextTick, onScopeDispose, ref, watch } from 'vue'
@@ -53,6 +53,8 @@ const shown = computed(() => found.value.slice(0, rows.value))
 const { picked, pick, all, some } = usePicks(computed(() => found.value.map((p) => p.id)))
 const chosen = computed(() => found.value.filter((p) => picked.value.has(p.id)))
 
+const behind = computed(() => chosen.value.filter((p) => p.newest > p.release))
+
 const lines = ref<Record<string, InstanceType<typeof PieceRow>>>({})
 async function duplicate(p: PieceItem) {
   const id = await pieces.duplicate(p)
@@ -88,6 +90,7 @@ const looksAtDeleted = ref(false)
             <button :class="{ on: sort.by === by }" :data-sort="by" @click="sortBy(by)">{{ columns[by].label }}<component :is="sort.falls ? IconArrowDown : IconArrowUp" v-if="sort.by === by" :size="13" /></button>
           </th>
           <th class="many">
+            <NButton v-if="behind.length" size="small" data-test="move-chosen" title="One change; what a release does not take is put aside, and comes back" @click="pieces.move(behind)"><template #icon><IconArrowUpRight :size="15" /></template>Move {{ behind.length }} to the newest release</NButton>
             <NButton v-if="chosen.length" size="small" data-test="delete-chosen" @click="pieces.remove(chosen)"><template #icon><IconTrash :size="15" /></template>Delete {{ chosen.length }}</NButton>
             <span v-else class="quiet num">{{ found.length }} {{ found.length === 1 ? 'piece' : 'pieces' }}</span>
           </th>

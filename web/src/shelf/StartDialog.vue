@@ -81,7 +81,7 @@ async function begin() {
       <div class="purposes" role="radiogroup" aria-label="What it is for">
         <button v-for="p in purposes" :key="p.id" role="radio" :aria-checked="purpose === p.id" :class="{ on: purpose === p.id }" :data-purpose="p.id" @click="purpose = p.id"><strong>{{ p.label }}</strong><span>{{ p.about }}</span></button>
       </div>
-      <div v-if="purpose === 'frame'" class="clip"><NSelect v-model:value="clip" size="small" clearable filterable :options="clips" placeholder="A clip of the store, or choose it later" aria-label="The clip" /><NCheckbox v-model:checked="take" :disabled="!clip">Take its canvas, rate and length</NCheckbox></div>
+      <div v-if="purpose === 'frame'" class="clip"><NSelect v-model:value="clip" size="small" clearable filterable :options="clips" placeholder="A clip of the store, or choose it later" :input-props="{ 'aria-label': 'The clip' }" /><NCheckbox v-model:checked="take" :disabled="!clip">Take its canvas, rate and length</NCheckbox></div>
       <div class="three">
         <label><span>Name</span><NInput ref="field" v-model:value="name" placeholder="Untitled" :maxlength="120" :input-props="{ 'aria-label': 'Name' }" data-test="start-name" /></label>
         <label><span>Category</span><NInput v-model:value="category" placeholder="Openers, cards …" :maxlength="80" :input-props="{ 'aria-label': 'Category' }" /></label>
@@ -93,7 +93,7 @@ async function begin() {
         </div>
       </div>
       <div class="three">
-        <label><span>Rate</span><NSelect v-model:value="rate" filterable tag :options="rates" aria-label="Frames per second" title="Choose, or type a number or a fraction such as 15000/1001" /></label>
+        <label><span>Rate</span><NSelect v-model:value="rate" filterable tag :options="rates" :input-props="{ 'aria-label': 'Frames per second' }" title="Choose, or type a number or a fraction such as 15000/1001" /></label>
         <label><span>Length</span><NInputNumber v-model:value="length" :min="1" :max="200000" :input-props="{ 'aria-label': 'Length in frames' }"><template #suffix>frames</template></NInputNumber></label>
         <p class="quiet secs"><span class="num">{{ plain(seconds, 2) }}</span> seconds. All of this can be changed later.</p>
       </div>

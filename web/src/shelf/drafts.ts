@@ -43,6 +43,11 @@ export const useDrafts = defineStore('drafts', () => {
     })
     return made
   }
+  /** The draft of a template that was changed last, else one that is begun now; its id, '' when that went wrong. */
+  async function ofTemplate(template: string): Promise<string> {
+    await load()
+    return all.value.find((d) => d.from === template)?.id ?? begin({ template })
+  }
   /** Makes a draft of a document file. */
   async function drop(file: File): Promise<string> {
     let made = ''
@@ -67,5 +72,5 @@ export const useDrafts = defineStore('drafts', () => {
   useNews().listen((n) => {
     if (watched.value && (n.type === 'shelf' || n.type === 'draft' || n.type === 'lost')) void load()
   })
-  return { all, deleted, done, watched, loaded, failure, load, remove, back, begin, drop, file }
+  return { all, deleted, done, watched, loaded, failure, load, remove, back, begin, ofTemplate, drop, file }
 })

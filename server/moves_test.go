@@ -1,0 +1,118 @@
+package server
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+	"testing"
+)
+
+// A template is released twice; the releases are compared, a piece of the first is shown as
+// it would be in the second, moved, undone and moved along with others, and both are drawn.
+func TestPiecesMoveBetweenReleases(t *testing.T) {
+	h := build(t, t.TempDir())
+	id := h.dropped(released)
+	h.act(id, "offer-it-1", 0, map[string]any{"kind": "offer", "format": "l", "paths": []string{"layers/a/fill", "layers/a/opacity"}, "way": "each"}, 200)
+	h.post("/api/drafts/"+id+"/release", map[string]any{"note": "The first."}, 200)
+	open := func() string {
+		return h.post("/api/templates/tide/open?new=true", nil, 200)["id"].(string)
+	}
+	h.piece = open()
+	other, third := open(), open()
+	h.op("value-it-1", 0, map[string]any{"kind": "batch", "ops": []map[string]any{{"kind": "entry", "entry": "fill-of-a", "value": "#123456"}, {"kind": "entry", "entry": "opacity-of-a", "value": 30}}}, 200)
+	first := h.frames("l", 320, 180)[0]
+	h.act(id, "offer-it-2", 1, map[string]any{"kind": "withdraw", "format": "l", "paths": []string{"layers/a/fill"}}, 200)
+	h.act(id, "help-it-01", 2, map[string]any{"kind": "rename", "path": "entries/opacity-of-a", "name": "Thickness"}, 200)
+	h.post("/api/drafts/"+id+"/release", map[string]any{"note": "Calmer."}, 200)
+
+	c := h.json("GET", "/api/templates/tide/compare?from=1&to=2", nil, 200)
+	if got := fmt.Sprint(c["sheet"], c["alike"]); !strings.Contains(got, "how:renamed") || !strings.Contains(got, "how:lost") || !strings.Contains(got, "Label: Thickness, was Opacity of A") || !strings.Contains(got, "false") {
+		t.Errorf("compared: %s", got)
+	}
+	if c := h.json("GET", "/api/templates/tide/compare?from=2&to=2", nil, 200); c["alike"] != true {
+		t.Errorf("with itself: %v", c)
+	}
+	h.json("GET", "/api/templates/tide/compare?from=1&to=7", nil, 404)
+
+	if p := h.json("GET", "/api/pieces/"+h.piece, nil, 200); p["newest"] != 2.0 {
+		t.Errorf("the newest release is %v", p["newest"])
+	}
+	m := h.json("GET", "/api/pieces/"+h.piece+"/move?to=2", nil, 200)
+	if got := fmt.Sprint(m["kept"], m["lost"], m["note"]); !strings.Contains(got, "label:Thickness says:30 %, was called Opacity of A") || !strings.Contains(got, "Fill of A says:the sheet no longer asks for it") || !strings.Contains(got, "Calmer.") {
+		t.Errorf("a move means %s", got)
+	}
+	picture := func(path string) string {
+		t.Helper()
+		res, b := h.do("GET", path, nil)
+		if res.StatusCode != 200 || res.Header.Get("Content-Type") != "image/jpeg" {
+			t.Fatalf("%s: %s", path, res.Status)
+		}
+		return string(b)
+	}
+	before, after := picture("/api/pieces/"+h.piece+"/look?release=1&format=l&side=120"), picture("/api/pieces/"+h.piece+"/look?release=2&format=l&side=120")
+	if before == after || picture("/api/templates/tide/releases/1/look?format=l&side=120") == "" {
+		t.Error("before and after are the same picture")
+	}
+	for _, path := range []string{"/api/pieces/" + h.piece + "/look?release=9&format=l", "/api/pieces/" + h.piece + "/look?release=2&format=x", "/api/templates/tide/releases/1/look?format=l&cue=none", "/api/templates/tide/releases/x/look?format=l"} {
+		if res, _ := h.do("GET", path, nil); res.StatusCode != 404 {
+			t.Errorf("%s: %s", path, res.Status)
+		}
+	}
+
+	whole := func() string {
+		p := h.json("GET", "/api/pieces/"+h.piece, nil, 200)
+		delete(p, "revision")
+		delete(p, "undo")
+		delete(p, "redo")
+		b, err := json.Marshal(p)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return string(b)
+	}
+	was := whole()
+	done := h.post("/api/pieces/"+h.piece+"/move", map[string]any{"id": "move-it-01", "base": 1, "to": 2}, 200)
+	now := done["piece"].(map[string]any)
+	if done["title"] != "Move to release 2" || now["template"].(map[string]any)["release"] != 2.0 || now["aside"] != 1.0 {
+		t.Errorf("moved: %v, aside %v", done["title"], now["aside"])
+	}
+	if h.frames("l", 320, 180)[0] == first {
+		t.Error("the picture of the first release is drawn")
+	}
+	h.op("value-it-3", 2, map[string]any{"kind": "entry", "entry": "fill-of-a", "value": "#ffffff"}, 422)
+	// Somebody whose window stands at the release before is told, and nothing is changed.
+	h.post("/api/pieces/"+h.piece+"/move", map[string]any{"id": "move-it-02", "base": 1, "to": 1}, 409)
+	h.post("/api/pieces/"+h.piece+"/undo", map[string]any{"id": "undo-it-01"}, 200)
+	if got := whole(); got != was {
+		t.Errorf("undone it is\n%s, was\n%s", got, was)
+	}
+	if h.frames("l", 320, 180)[0] != first {
+		t.Error("undone it is another picture")
+	}
+	h.post("/api/pieces/"+h.piece+"/redo", map[string]any{"id": "redo-it-01"}, 200)
+	h.post("/api/pieces/"+h.piece+"/move", map[string]any{"id": "move-it-03", "base": 4, "to": 1}, 200)
+	if got := whole(); got != was {
+		t.Errorf("there and back it is\n%s, was\n%s", got, was)
+	}
+	h.post("/api/pieces/"+h.piece+"/move", map[string]any{"id": "move-it-04", "base": 5, "to": 9}, 404)
+
+	// Many at once; what stands there already is left, and all are taken back as one.
+	h.post("/api/pieces/"+third+"/move", map[string]any{"id": "move-it-05", "base": 0, "to": 2}, 200)
+	stroke := h.post("/api/pieces/move", map[string]any{"ids": []string{h.piece, other, third, "00000000-0000-4000-8000-000000000000"}}, 200)
+	if stroke["pieces"] != 2.0 || len(stroke["left"].([]any)) != 0 {
+		t.Errorf("many: %v", stroke)
+	}
+	release := func(id string) any {
+		return h.json("GET", "/api/pieces/"+id, nil, 200)["template"].(map[string]any)["release"]
+	}
+	if release(h.piece) != 2.0 || release(other) != 2.0 {
+		t.Error("they were not moved")
+	}
+	h.post("/api/strokes/"+stroke["stroke"].(string)+"/undo", nil, 200)
+	if release(h.piece) != 1.0 || release(other) != 1.0 || release(third) != 2.0 {
+		t.Errorf("taken back they are of %v, %v, %v", release(h.piece), release(other), release(third))
+	}
+	if got := whole(); got != was {
+		t.Errorf("taken back it is\n%s, was\n%s", got, was)
+	}
+}
