@@ -376,7 +376,7 @@ func TestFourWindsIsBuiltOnTheBench(t *testing.T) {
 	w.until(`document.activeElement?.getAttribute('aria-label') === 'Name'`)
 	w.key("Winds")
 	w.click(`[data-canvas="1080x1920"]`)
-	w.click(".n-base-selection[aria-label='Frames per second'], [aria-label='Frames per second'] .n-base-selection")
+	w.click(".n-base-selection:has([aria-label='Frames per second'])")
 	w.option(".n-base-select-option", "29.97 fps")
 	w.click("[aria-label='Length in frames']")
 	w.ctrl("a")

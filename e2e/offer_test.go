@@ -159,3 +159,51 @@ func TestOfferReleaseAndFill(t *testing.T) {
 	w.click("[data-test=undo]")
 	w.until(`document.querySelector('[data-piece] .newer')`)
 }
+
+// A note with its own backing is left out by a switch: the backing goes with it, and the
+// card around it closes up, in both formats; the designer sees it as an editor will, with the
+// draft as it stands. A mark's backing goes when its pocket is emptied.
+func TestASwitchTakesItsBackingAlong(t *testing.T) {
+	w, _, _ := atBench(t, t.TempDir(), "Closes up", "1920x1080", "1080x1920")
+	w.op(`{kind: 'add', into: 'layers', at: -1, part: {id: 'card', name: 'Card', kind: 'group', flow: {way: 'stack', gap: 20, hugs: true, padding: 20}, layers: [
+		{id: 'backing', name: 'Backing', kind: 'shape', fill: '#000000'},
+		{id: 'note', name: 'Note', kind: 'group', flow: {way: 'row', hugs: true, padding: 10}, layers: [{id: 'slip', name: 'Slip', kind: 'shape', fill: '#00ff00'}, {id: 'said', name: 'Said', kind: 'shape', fill: '#0000ff', size: [300, 60]}]},
+		{id: 'title', name: 'Title', kind: 'shape', fill: '#ff0000', size: [400, 100]}]}}`)
+	w.until(`document.querySelector('.tree [data-layer=note]')`)
+	w.exact()
+	w.click(".tree [data-layer=note]")
+	w.until(`document.querySelector("[data-layer-panel=note]")`)
+	eval[bool](t, w.Tab, `document.querySelectorAll('[data-layer-panel] details').forEach(d => d.open = true) || true`)
+	w.revised(func() { w.click("[data-offer='layers/note/hidden']") })
+	w.click("[data-side=sheet]")
+	w.until(`document.querySelector('.sheet [data-line=show-note]')`)
+	w.click("[data-test=as-editor]")
+	w.until(`document.querySelector('[data-test=trying]') && document.querySelector('[data-entry=show-note] [role=switch]')`)
+	w.exact()
+	// The card is 240 px high with the note: 20 + 100 + 20 + 80 + 20; without it 140.
+	pixel := func(dy int) string {
+		return fmt.Sprintf(`(document.querySelector('.picture').dataset.quality === 'exact' && (() => { const c = document.querySelector('canvas'), k = c.width / (c.width > c.height ? 1920 : 1080); return [...c.getContext('2d').getImageData(c.width / 2 + 5, c.height / 2 + %d * k, 1, 1).data].join() })())`, dy)
+	}
+	both := func(dy int, want string) {
+		t.Helper()
+		for _, f := range []string{"vertical", "landscape"} {
+			if eval[bool](t, w.Tab, `!!document.querySelector('[data-format=`+f+`]')`) {
+				w.click("[data-format=" + f + "]")
+			}
+			w.until(pixel(dy) + ` === '` + want + `'`)
+		}
+	}
+	both(95, "0,255,0,255") // the slip, below what is said
+	both(115, "0,0,0,255")  // the backing's padding
+	w.click("[data-entry=show-note] [role=switch]")
+	both(0, "255,0,0,255")
+	both(60, "0,0,0,255")
+	both(115, "0,0,0,0") // nothing is left of it
+	w.click("[aria-label=Undo]")
+	both(95, "0,255,0,255")
+	w.click("[data-test=back-to-bench]")
+	w.until(`document.querySelector('.bench .tree [data-layer=note]') && document.querySelector('.sheet [data-line=show-note]')`)
+	if w.draft(`d.layers.find(y => y.id === 'note').hidden`) != "false" {
+		t.Error("what was tried out is in the draft")
+	}
+}

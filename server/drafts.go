@@ -272,6 +272,23 @@ func (s *Server) draftRoutes(api huma.API) {
 			v, err := s.layer(p, in.Layer, in.Format, in.Frame)
 			return &struct{ Body LayerView }{v}, s.apiError(err)
 		})
+	huma.Register(api, huma.Operation{OperationID: "try-draft", Method: http.MethodPost, Path: "/api/drafts/{id}/desk", Summary: "A draft as an editor would fill it",
+		Description: "A piece of the draft as it stands, which is in no list and is not rendered. What is filled there changes nothing of the draft."},
+		func(ctx context.Context, in *struct {
+			Who
+			ID string `path:"id"`
+		}) (*pieceOut, error) {
+			row, err := s.store.Tryout(ctx, in.ID)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			p, err := s.state(ctx, row)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			v, err := s.view(ctx, p, in.Author)
+			return &pieceOut{v}, s.apiError(err)
+		})
 	huma.Register(api, huma.Operation{OperationID: "copy-layers", Method: http.MethodGet, Path: "/api/drafts/{id}/clip", Summary: "Layers to be pasted elsewhere, with all that they speak of"},
 		func(ctx context.Context, in *struct {
 			ID     string   `path:"id"`

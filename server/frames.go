@@ -32,6 +32,7 @@ import (
 
 type sceneKey struct {
 	piece    string
+	under    int64 // the revision of the draft that is tried out
 	revision int64
 	format   string
 	alone    string // layers that alone are drawn, "" is all
@@ -64,7 +65,7 @@ type canvas struct {
 
 // scene compiles a piece for a format, or finds it compiled.
 func (s *Server) scene(p pieceState, format string) (*scene.Scene, error) {
-	k := sceneKey{p.row.ID, p.row.Revision, format, p.alone, p.pinText()}
+	k := sceneKey{p.row.ID, p.under, p.row.Revision, format, p.alone, p.pinText()}
 	if sc, ok := s.scenes.Get(k); ok {
 		return sc, nil
 	}

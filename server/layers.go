@@ -32,6 +32,7 @@ type (
 		Matte   string `json:"matte"`
 		Follows string `json:"follows"`
 		Motif   string `json:"motif"`
+		Without string `json:"without" doc:"The pocket that it is left out without"`
 		Form    string `json:"form"`
 		// Reads are the layers that its formulas speak of.
 		Reads  []string `json:"reads"`
@@ -112,7 +113,7 @@ func layerLines(d *template.Document) []LayerLine {
 			if u := written(d, y.ID); u != nil && u.Kind == scheme.Use { // which stands in the list as the group that it shows
 				line.Kind, line.About, line.Motif = u.Kind.Name, u.Kind.Label, u.Text(scheme.Motif)
 			}
-			line.Layout = y.Text(scheme.CellLayout)
+			line.Layout, line.Without = y.Text(scheme.CellLayout), y.Text(scheme.Without)
 			line.Matte, line.Follows = y.Text(scheme.MatteLayer), y.Text(scheme.Follow)
 			if line.Reads = reads[y.ID]; line.Reads == nil {
 				line.Reads = []string{}

@@ -71,6 +71,8 @@ type (
 	}
 )
 
+var errTryout = badRequest{errors.New("a draft that is tried out is of no release")}
+
 func differences(all []release.Difference) []DifferenceView {
 	out := []DifferenceView{}
 	for _, d := range all {
@@ -139,6 +141,9 @@ func (s *Server) newestOf(ctx context.Context, id string) int {
 
 // move works out what a move means; to 0 is to the newest release.
 func (s *Server) move(ctx context.Context, p pieceState, to int) (edit.Piece, edit.Moved, *template.Document, error) {
+	if p.row.Tryout() {
+		return p.piece, edit.Moved{}, nil, errTryout
+	}
 	of := func(n int) (*template.Document, error) { return s.store.Document(ctx, p.row.Template, n) }
 	if to == 0 {
 		to = s.newestOf(ctx, p.row.Template)
@@ -187,6 +192,9 @@ func (s *Server) moveRoutes(api huma.API) {
 			}
 		}) (*doneOut, error) {
 			return s.change(ctx, in.ID, in.Who, func(p pieceState) (store.Outcome, error) {
+				if p.row.Tryout() {
+					return store.Outcome{}, errTryout
+				}
 				to := in.Body.To
 				if to == 0 {
 					to = s.newestOf(ctx, p.row.Template)

@@ -116,3 +116,52 @@ func TestPiecesMoveBetweenReleases(t *testing.T) {
 		t.Errorf("taken back it is\n%s, was\n%s", got, was)
 	}
 }
+
+// A draft is tried out as an editor would fill it: with what its sheet asks for, as it
+// stands. Nothing of that is in the draft or in a list.
+func TestADraftIsTriedOut(t *testing.T) {
+	h := build(t, t.TempDir())
+	id := h.dropped(released)
+	h.act(id, "offer-it-1", 0, map[string]any{"kind": "offer", "format": "l", "paths": []string{"layers/a/fill", "layers/a/opacity"}, "way": "each"}, 200)
+	v := h.post("/api/drafts/"+id+"/desk", nil, 200)
+	h.piece = v["id"].(string)
+	if v["tryout"] != id || v["name"] != "Tide" || v["newest"] != 0.0 {
+		t.Errorf("tried out: %v of %v", v["name"], v["tryout"])
+	}
+	if again := h.post("/api/drafts/"+id+"/desk", nil, 200); again["id"] != h.piece {
+		t.Error("there are two")
+	}
+	plain := h.frames("l", 320, 180)[0]
+	h.op("value-it-1", 0, map[string]any{"kind": "entry", "entry": "fill-of-a", "value": "#123456"}, 200)
+	filled := h.frames("l", 320, 180)[0]
+	if filled == plain {
+		t.Error("a value changes nothing")
+	}
+	if d := h.json("GET", "/api/drafts/"+id, nil, 200); d["revision"] != 1.0 || strings.Contains(fmt.Sprint(d), "#123456") {
+		t.Error("the draft was changed")
+	}
+	// The designer takes it off the sheet; the value waits until it is there again.
+	h.act(id, "offer-it-2", 1, map[string]any{"kind": "withdraw", "format": "l", "paths": []string{"layers/a/fill"}}, 200)
+	if v := h.json("GET", "/api/pieces/"+h.piece, nil, 200); v["aside"] != 1.0 || h.frames("l", 320, 180)[0] != plain {
+		t.Errorf("without the entry aside are %v", v["aside"])
+	}
+	h.op("value-it-2", 1, map[string]any{"kind": "entry", "entry": "fill-of-a", "value": "#ffffff"}, 422)
+	h.op("value-it-3", 1, map[string]any{"kind": "entry", "entry": "opacity-of-a", "value": 50}, 200)
+	h.post("/api/drafts/"+id+"/undo", map[string]any{"id": "undo-it-01"}, 200)
+	h.post("/api/pieces/"+h.piece+"/undo", map[string]any{"id": "undo-it-02"}, 200)
+	if v := h.json("GET", "/api/pieces/"+h.piece, nil, 200); v["aside"] != 0.0 || h.frames("l", 320, 180)[0] != filled {
+		t.Errorf("with it again aside are %v", v["aside"])
+	}
+	res, b := h.do("GET", "/api/pieces", nil)
+	if res.StatusCode != 200 || strings.Contains(string(b), h.piece) {
+		t.Errorf("it is listed: %s", b)
+	}
+	h.post("/api/renders", map[string]any{"piece": h.piece, "format": "l", "kind": "png"}, 422)
+	h.post("/api/pieces/"+h.piece+"/duplicate", nil, 404)
+	h.post("/api/pieces/"+h.piece+"/move", map[string]any{"id": "move-it-01", "base": 3, "to": 1}, 422)
+	h.post("/api/drafts/nobody/desk", nil, 404)
+	h.post("/api/drafts/delete", map[string]any{"ids": []string{id}}, 200)
+	if res, _ := h.do("GET", "/api/pieces/"+h.piece, nil); res.StatusCode != 410 {
+		t.Errorf("with its draft in the bin: %s", res.Status)
+	}
+}

@@ -30,6 +30,7 @@ type pieceState struct {
 	row   store.Document
 	piece edit.Piece
 	doc   *template.Document
+	under int64  // of a try-out, the revision of its draft
 	alone string // layers that alone are drawn, with commas between; "" is all
 	// pinned holds a draft at a value of an entry of its sheet.
 	pinned *craft.Pin
@@ -56,6 +57,18 @@ func (s *Server) state(ctx context.Context, row store.Piece) (pieceState, error)
 	var err error
 	if p.piece, err = row.Parsed(); err != nil {
 		return p, err
+	}
+	if row.Tryout() {
+		of, err := s.store.DraftOf(ctx, row.Template)
+		if err != nil {
+			return p, err
+		}
+		draft, err := s.draftState(of)
+		if err != nil {
+			return p, err
+		}
+		p.doc, p.under, p.piece = draft.doc, of.Revision, edit.Fit(draft.doc, p.piece)
+		return p, nil
 	}
 	p.doc, err = s.store.Document(ctx, row.Template, row.Number)
 	return p, err
@@ -176,6 +189,7 @@ type (
 		Revision int64                    `json:"revision"`
 		Template ShelfItem                `json:"template"`
 		Newest   int                      `json:"newest" doc:"The newest release of its template; 0 is of one that is not on the shelf"`
+		Tryout   string                   `json:"tryout,omitempty" doc:"The draft that it tries out; absent is of a release"`
 		Aside    int                      `json:"aside" doc:"How many values wait for a release that takes them"`
 		RateN    int64                    `json:"rateN"`
 		RateD    int64                    `json:"rateD"`
@@ -264,7 +278,9 @@ func (s *Server) view(ctx context.Context, p pieceState, author string) (PieceVi
 	v := PieceView{ID: p.row.ID, Name: p.piece.Name, Revision: p.row.Revision, Template: shelfItem(d, p.row.Number),
 		RateN: d.Rate.N, RateD: d.Rate.D, Drop: d.Rate.DropFrame(), Frames: d.Frames, Own: d.Frames, Cues: []CueView{}, Pockets: []PocketView{}, Layers: layerLines(d),
 		Sheet: []GroupView{}, Media: map[string]MediumView{}, Stands: map[string][]scene.Stand{}, Faults: []string{}}
-	if t, err := s.shelved(ctx, p.row.Template); err == nil || errors.Is(err, store.ErrDeleted) {
+	if p.row.Tryout() {
+		v.Tryout, v.Template.ID, v.Name = p.row.Template, "", d.Name
+	} else if t, err := s.shelved(ctx, p.row.Template); err == nil || errors.Is(err, store.ErrDeleted) {
 		v.Template.Name, v.Template.Category, v.Template.Family = t.Name, t.Category, t.Family
 		if err == nil {
 			v.Newest = t.Number

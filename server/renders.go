@@ -111,6 +111,9 @@ func (s *Server) renderRoutes(api huma.API) {
 			}
 		}) (*struct{ Body RenderView }, error) {
 			p, err := s.piece(ctx, in.Body.Piece)
+			if err == nil && p.row.Tryout() {
+				err = badRequest{errors.New("a draft that is tried out is not rendered; release it, and render a piece of the release")}
+			}
 			if err != nil {
 				return nil, s.apiError(err)
 			}

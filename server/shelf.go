@@ -209,6 +209,9 @@ func (s *Server) openTemplate(ctx context.Context, id string, fresh bool) (piece
 
 func (s *Server) duplicate(ctx context.Context, id string) (PieceItem, error) {
 	p, err := s.piece(ctx, id)
+	if err == nil && p.row.Tryout() {
+		err = store.ErrNotFound // it is in no list
+	}
 	if err != nil {
 		return PieceItem{}, err
 	}

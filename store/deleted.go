@@ -96,6 +96,9 @@ func (s *Store) Forget(ctx context.Context, before time.Time) (n int, err error)
 			}
 			n += int(gone)
 		}
+		if _, err := tx.ExecContext(ctx, `DELETE FROM documents WHERE kind = ? AND number = 0 AND template NOT IN (SELECT id FROM documents WHERE kind = ?)`, PieceKind, DraftKind); err != nil {
+			return err
+		}
 		return forgetTemplates(ctx, tx, before)
 	})
 	return n, err

@@ -77,9 +77,12 @@ type pieceSubject struct {
 	takes edit.Takes
 }
 
-// releases are those of a piece's template.
+// releases are those of a piece's template; a try-out knows its draft alone.
 func (p pieceSubject) releases(ctx context.Context, d Document) edit.Releases {
-	return func(n int) (*template.Document, error) { return p.s.Document(ctx, d.Template, n) }
+	return func(n int) (*template.Document, error) {
+		d.Number = n
+		return p.s.Template(ctx, d)
+	}
 }
 
 func (p pieceSubject) do(ctx context.Context, d Document) (next kept, changes []edit.Change, title string, err error) {
@@ -96,6 +99,9 @@ func (p pieceSubject) do(ctx context.Context, d Document) (next kept, changes []
 		if doc, err = p.releases(ctx, d)(e.Release); err != nil {
 			return next, nil, "", err
 		}
+		if d.Tryout() {
+			e = edit.Fit(doc, e)
+		}
 		title = edit.Title(doc, p.op)
 		after, changes, err = edit.Apply(doc, e, p.op)
 	}
@@ -107,6 +113,12 @@ func (p pieceSubject) do(ctx context.Context, d Document) (next kept, changes []
 
 func (p pieceSubject) replay(ctx context.Context, d Document, changes []edit.Change) (kept, error) {
 	e, err := d.Parsed()
+	if err == nil && d.Tryout() {
+		var doc *template.Document
+		if doc, err = p.s.Template(ctx, d); err == nil {
+			e = edit.Fit(doc, e)
+		}
+	}
 	if err == nil {
 		e, err = edit.Replay(p.releases(ctx, d), e, changes)
 	}

@@ -5,6 +5,7 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"embed"
 	"encoding/json"
 	"errors"
@@ -164,6 +165,10 @@ type Document struct {
 // Piece is a document that is a piece.
 type Piece = Document
 
+// Tryout reports whether a piece is one of a draft as it stands, which an editor would fill:
+// its template is the draft, by its id, and it is of no release. It is in no list.
+func (p Document) Tryout() bool { return p.Kind == PieceKind && p.Number == 0 }
+
 // Parsed returns a piece's name and values.
 func (p Document) Parsed() (edit.Piece, error) {
 	var e edit.Piece
@@ -201,7 +206,39 @@ func (s *Store) newDocument(ctx context.Context, d Document) (Document, error) {
 		VALUES (:id, :kind, :name, :template, :number, :revision, :content, :created, :changed)`, d)
 }
 
-// Piece reads a piece.
+// Tryout is the try-out of a draft, which is made when it is first asked for.
+func (s *Store) Tryout(ctx context.Context, draft string) (Piece, error) {
+	row, err := s.DraftOf(ctx, draft)
+	if err != nil {
+		return Piece{}, err
+	}
+	var p Piece
+	err = s.db.GetContext(ctx, &p, `SELECT * FROM documents WHERE kind = ? AND number = 0 AND template = ? AND deleted = ''`, PieceKind, draft)
+	if !errors.Is(err, sql.ErrNoRows) {
+		return p, err
+	}
+	content, err := json.Marshal(edit.Piece{Name: row.Name, Values: sheet.Values{}})
+	if err != nil {
+		return Piece{}, err
+	}
+	return s.newDocument(ctx, Document{Kind: PieceKind, Name: row.Name, Template: draft, Content: string(content)})
+}
+
+// Template is the document that a piece is made of: a release, or for a try-out the draft
+// as it stands.
+func (s *Store) Template(ctx context.Context, p Piece) (*template.Document, error) {
+	if !p.Tryout() {
+		return s.Document(ctx, p.Template, p.Number)
+	}
+	row, err := s.DraftOf(ctx, p.Template)
+	if err != nil {
+		return nil, err
+	}
+	d, err := s.Read(row)
+	return d.Doc, err
+}
+
+// Piece reads a piece, or a try-out.
 func (s *Store) Piece(ctx context.Context, id string) (Piece, error) {
 	return s.document(ctx, PieceKind, id)
 }
@@ -242,6 +279,6 @@ func (s *Store) DeletedDrafts(ctx context.Context) ([]Document, error) {
 
 func (s *Store) documents(ctx context.Context, kind string, deleted bool) (out []Document, err error) {
 	err = s.db.SelectContext(ctx, &out, `SELECT id, kind, name, template, number, revision, created, changed, deleted, rendered, rendered_revision
-		FROM documents WHERE kind = ? AND (deleted <> '') = ? ORDER BY deleted DESC, changed DESC`, kind, deleted)
+		FROM documents WHERE kind = ? AND (kind <> ? OR number > 0) AND (deleted <> '') = ? ORDER BY deleted DESC, changed DESC`, kind, PieceKind, deleted)
 	return
 }

@@ -357,7 +357,7 @@ func (l *layingOut) lengths(y *template.Node, inside bool) {
 
 // layer gives one on the canvas itself its place and size.
 func (l *layingOut) layer(y *template.Layer, s scene.Standing) {
-	if s.InCell || y.Fills() && !y.Given(scheme.Place) {
+	if s.InCell || s.Flows || y.Fills() && !y.Given(scheme.Place) {
 		return // its cell, or the whole canvas
 	}
 	at := "layers/" + y.ID

@@ -71,6 +71,9 @@ func (b *bench) refit(ids []string, into func(s scene.Standing, of map[string]sc
 				return fmt.Errorf("%s stands in a cell of the canvas; take it out of the cell first", y.Name)
 			}
 			for _, p := range []*scheme.Property{scheme.Place, scheme.Scale, scheme.Turn} {
+				if p == scheme.Place && s.Flows {
+					continue // it goes from the flow, to where it stands there
+				}
 				if err := b.mayMove(y, p); err != nil {
 					return err
 				}

@@ -204,7 +204,7 @@ func (b *bench) out(g, y *template.Layer) error {
 	if !y.Can(scheme.Moves) {
 		return nil
 	}
-	plain := true
+	plain := !g.Flows()
 	for _, p := range []*scheme.Property{scheme.Place, scheme.Size, scheme.Scale, scheme.Turn, scheme.Skew, scheme.Corners,
 		scheme.Anchor, scheme.CellLayout, scheme.Covers} {
 		plain = plain && !g.Given(p)

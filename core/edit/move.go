@@ -72,6 +72,20 @@ func Move(of Releases, p Piece, to int, takes Takes) (Piece, []Change, Moved, er
 	return m.next, changes, m.moved, err
 }
 
+// Fit is a piece of a document that changed under it, as a draft does: values that it does
+// not take go aside, and those aside that it takes come back.
+func Fit(d *template.Document, p Piece) Piece {
+	m := mover{from: d, to: d, takes: func(string, *template.Pocket) bool { return true }, was: p,
+		next: Piece{Name: p.Name, Release: p.Release, Values: sheet.Values{}.Clone()}, aside: sheet.Values{}.Clone()}
+	m.fills()
+	m.entries()
+	m.length()
+	if !m.aside.Empty() {
+		m.next.Aside = &m.aside
+	}
+	return m.next
+}
+
 type mover struct {
 	from, to  *template.Document
 	takes     Takes

@@ -83,8 +83,10 @@ type layer struct {
 	samples int64   // instants that motion blur mixes, 0 for none
 	shutter float64
 
-	form geom.Form
-	cell *geom.Cell
+	form  geom.Form
+	cell  *geom.Cell
+	flows bool // it stands in the flow of its group
+	gone  bool // it is left out, as a pocket is empty
 	// touches says on which sides of its cell another begins at once: left, top,
 	// right, bottom.
 	touches [4]bool
@@ -195,6 +197,7 @@ func Compile(r *sheet.Resolved, format string, lib Library) (*Scene, error) {
 	if err := c.formulas(); err != nil {
 		return nil, err
 	}
+	c.settleFlows()
 	c.order()
 	c.clocks()
 	s.states.New = func() any {
@@ -345,6 +348,9 @@ func (c *compiler) appear(y *template.Layer, parent int, by late, owner geom.Siz
 	if err := c.size(&l, owner); err != nil {
 		return err
 	}
+	if p := y.Text(scheme.Without); p != "" && c.r.Media(p) == "" {
+		c.leaveOut(&l)
+	}
 	if n := len(y.Masks()); n > 0 {
 		l.masks = make([]mask, 0, n)
 	}
@@ -382,6 +388,14 @@ func (c *compiler) appear(y *template.Layer, parent int, by late, owner geom.Siz
 	}
 	s.layers[me].span = len(s.layers) - me - 1
 	return nil
+}
+
+// leaveOut hides a layer for good: no keys and no formula of its own show it.
+func (c *compiler) leaveOut(l *layer) {
+	l.gone = true
+	hidden := l.slot + sHidden
+	c.s.rest[hidden] = 1
+	c.s.tracks = slices.DeleteFunc(c.s.tracks, func(t driven) bool { return t.slot == hidden })
 }
 
 // size finds the media a layer shows and gives it the size of what it stands in,
@@ -567,6 +581,13 @@ func (c *compiler) formulas() error {
 				s.steps = append(s.steps, y)
 			}
 			continue
+		case "flow":
+			for _, i := range c.all[st.Target.At] {
+				y := x
+				y.layer, y.flow = i, c.flowing(i)
+				s.steps = append(s.steps, y)
+			}
+			continue
 		case "cells":
 			for i := range s.layouts {
 				if s.layouts[i].ID == st.Target.At {
@@ -579,6 +600,9 @@ func (c *compiler) formulas() error {
 				continue // a layout in which nothing stands, and that nobody reads
 			}
 			x.layer = all[0].layer
+			if st.Property == scheme.Hidden && x.layer >= 0 && s.layers[x.layer].gone {
+				continue
+			}
 			// Copies obey the same formula.
 			for _, t := range all[1:] {
 				y := x

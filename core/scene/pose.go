@@ -69,8 +69,9 @@ type Standing struct {
 	// World takes its own pixels to the canvas', with the cameras above it; Up takes
 	// those of its group, or of the canvas, there.
 	World, Up geom.Projective
-	// InCell says that a layout gives it its place and its size.
-	InCell bool
+	// InCell says that a layout gives it its place and its size, Flows that the flow of its
+	// group gives it its place.
+	InCell, Flows bool
 	// Shown says that it is there at the instant and can be seen.
 	Shown bool
 	// Order is its place among all layers, the lowest first.
@@ -104,7 +105,7 @@ func (s *Scene) Standings(now timing.Instant) []Standing {
 			continue
 		}
 		k := Standing{Layer: l.ID, Rest: pose(l, s.still[l.slot:], s.owner(l, s.still)), Now: pose(l, st.slots[l.slot:], s.owner(l, st.slots)),
-			World: st.world[i], Up: geom.Identity.Flat(), InCell: l.cell != nil, Shown: l.shown(st) && st.slots[l.slot+sHidden] == 0, Order: i}
+			World: st.world[i], Up: geom.Identity.Flat(), InCell: l.cell != nil, Flows: l.flows, Shown: l.shown(st) && st.slots[l.slot+sHidden] == 0, Order: i}
 		if l.parent >= 0 {
 			k.Parent = s.layers[l.parent].ID
 			k.Up = st.world[l.parent]

@@ -73,6 +73,7 @@ type step struct {
 	template.Step
 	layer, slot int
 	layout      *layout
+	flow        *flow
 }
 
 // cellName is where a formula reads the width or the height of a layer's cell.
@@ -249,6 +250,9 @@ func (x *step) run(s *Scene, st *state) {
 	switch {
 	case x.layout != nil:
 		s.cells(st, x.layout)
+		return
+	case x.flow != nil:
+		s.flow(slots, x.flow)
 		return
 	case x.Target.Head == "fills":
 		l := &s.layers[x.layer]

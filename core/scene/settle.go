@@ -205,7 +205,7 @@ func (c *compiler) plain(l *layer) bool {
 			return false
 		}
 	}
-	return l.follow < 0 && !l.changes && l.spread == spread{scale: 1} && (l.parent < 0 || !c.s.layers[l.parent].changes)
+	return l.follow < 0 && !l.changes && !l.flows && l.spread == spread{scale: 1} && (l.parent < 0 || !c.s.layers[l.parent].changes)
 }
 
 // wild is a layer that must cover and whose motion is looked at instant by

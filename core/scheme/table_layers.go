@@ -76,13 +76,36 @@ var (
 		Doc: "A layer whose departure from rest this one shares, never its place"}))
 )
 
+// How what is in a group stands in a row or a stack, and closes up around what is left out.
+var (
+	FlowWay = Layers.Has(choice(flow(Property{Name: "flow.way", Label: "Flow",
+		Doc: "What is in the group stands in a `row` or a `stack`, the topmost first, as wide and high as it is scaled at rest; what is hidden takes no room. What has no size of its own, stands in a cell, is `loose` or has a formula for its place takes no part. Keys for places depart from where the flow has them"}), "none", "row", "stack"))
+	FlowGap   = Layers.Has(length(flow(Property{Name: "flow.gap", Label: "Gap", Join: Times, Default: One(0), Doc: "px between one and the next, and between lines"})))
+	FlowAlign = Layers.Has(choice(flow(Property{Name: "flow.align", Label: "Aligned", Doc: "How what is in a line stands across it"}), "centre", "start", "end"))
+	FlowFrom  = Layers.Has(rare(choice(flow(Property{Name: "flow.from", Label: "Begins", Doc: "Where lines stand that are shorter than there is room"}), "centre", "start", "end")))
+	FlowWrap  = Layers.Has(rare(length(flow(Property{Name: "flow.wrap", Label: "Wraps at", Join: Times, Default: One(0), Doc: "px that a line is long at most; 0 does not wrap"}))))
+	FlowHugs  = Layers.Has(truth(flow(Property{Name: "flow.hugs", Label: "Hugs what is in it", Doc: "The group is as large as what is in it; what has no size of its own, such as a backing, fills it"})))
+	FlowPad   = Layers.Has(rare(length(flow(Property{Name: "flow.padding", Label: "Padding", Join: Times, Default: One(0), Doc: "px around what is in a group that hugs it"}))))
+	Loose     = Layers.Has(rare(truth(Property{Name: "loose", Label: "Stays out of the flow", Section: "Place", On: Box, Plain: true, Doc: "It takes no part in the flow of its group"})))
+)
+
+func flow(p Property) Property {
+	p.Section, p.Kinds = "Flow", []string{"group"}
+	if p.Name != "flow.way" {
+		p.With = given("flow.way")
+	}
+	return p
+}
+
 // How layers look.
 var (
 	Opacity  = Layers.Has(percent(Property{Name: "opacity", Label: "Opacity", Section: "Look", On: Seen, Hi: 1, Join: Times, Default: One(1), Doc: "0 to 1"}))
 	OwnMedia = Layers.Has(Property{Name: "media", Type: Media, Kinds: []string{"picture"}, Needed: true, Label: "Picture", Section: "Look", Doc: "The picture: `sha256:…`"})
 	Hidden   = Layers.Has(rare(live(truth(Property{Name: "hidden", Label: "Hidden", Section: "Look", On: Seen, Doc: "Not drawn, but may be a matte and may be followed"}))))
-	Locked   = Layers.Has(rare(truth(Property{Name: "locked", Label: "Locked", Section: "Look", Plain: true, Doc: "At the bench the pointer and the keys leave it, and all that is in it, as it is; it is drawn as ever"})))
-	Blend    = Layers.Has(rare(live(choice(Property{Name: "blend", Label: "Blend", Section: "Look", On: Blends,
+	Without  = Layers.Has(rare(Property{Name: "without", Type: Ref, To: Pockets, Label: "Left out without", Section: "Look", On: Seen, Plain: true,
+		Doc: "A pocket: while nothing lies in it, neither an editor's media nor a stand-in, the layer is hidden, whatever its keys say"}))
+	Locked = Layers.Has(rare(truth(Property{Name: "locked", Label: "Locked", Section: "Look", Plain: true, Doc: "At the bench the pointer and the keys leave it, and all that is in it, as it is; it is drawn as ever"})))
+	Blend  = Layers.Has(rare(live(choice(Property{Name: "blend", Label: "Blend", Section: "Look", On: Blends,
 		Doc: "How it lies on what is below it: a mode of W3C Compositing and Blending Level 1, or `add`, which is `plus-lighter` of Level 2"}, BlendModes...))))
 	Clips    = Layers.Has(rare(live(truth(Property{Name: "clip", Label: "Clips", Section: "Look", On: Holds, Doc: "What is in it is cut off at its box"}))))
 	Isolated = Layers.Has(rare(live(truth(Property{Name: "isolated", Label: "Isolated", Section: "Look", On: Holds,

@@ -419,8 +419,33 @@ func (d *Document) step(f formulaAt, slot func(Name) int) (*Step, error) {
 // change, on which the place and size of what stands in them depend.
 func (d *Document) computed(nodes map[Name]*Step, order []Name, slot func(Name) int) {
 	fills := d.filling()
-	cells := func(layer string) []Name {
+	in := map[string]string{} // the group in the flow of which a layer stands
+	var groups []*Layer
+	d.Visit(func(_ string, g *Layer) {
+		if !g.Flows() {
+			return
+		}
+		groups = append(groups, g)
+		for _, y := range g.Layers() {
+			if y.Flowing() {
+				in[y.ID] = g.ID
+			}
+		}
+	})
+	// What has to be known before a layer's place and size are.
+	var cells func(layer string) []Name
+	cells = func(layer string) []Name {
 		y := d.Layer(layer)
+		var out []Name
+		if y != nil && y.Hugs() {
+			out = append(out, Name{"flow", layer, "", -1})
+		}
+		if g := in[layer]; g != "" {
+			out = append(out, Name{"flow", g, "", -1})
+		}
+		if out != nil {
+			return out
+		}
 		if fills[layer] {
 			return []Name{{"fills", layer, "", -1}}
 		}
@@ -437,6 +462,27 @@ func (d *Document) computed(nodes map[Name]*Step, order []Name, slot func(Name) 
 		_, way, list := d.place(id)
 		owner := follow(list, way[:len(way)-1]).ID
 		nodes[n] = &Step{Target: n, Slot: -1, path: "layers/" + id, reads: append(cells(owner), Name{"value", "layers/" + owner, scheme.Size.Name, 0}, Name{"value", "layers/" + owner, scheme.Size.Name, 1})}
+	}
+	for _, g := range groups {
+		n := Name{"flow", g.ID, "", -1}
+		st := &Step{Target: n, Slot: -1, path: "layers/" + g.ID}
+		for _, p := range []*scheme.Property{scheme.FlowGap, scheme.FlowWrap, scheme.FlowPad} {
+			st.reads = append(st.reads, Name{"value", "layers/" + g.ID, p.Name, -1})
+		}
+		if !g.Hugs() {
+			st.reads = append(st.reads, cells(g.ID)...)
+			st.reads = append(st.reads, Name{"value", "layers/" + g.ID, scheme.Size.Name, 0}, Name{"value", "layers/" + g.ID, scheme.Size.Name, 1})
+		}
+		for _, y := range g.Layers() {
+			if !y.Flowing() {
+				continue
+			}
+			if y.Hugs() {
+				st.reads = append(st.reads, Name{"flow", y.ID, "", -1})
+			}
+			st.reads = append(st.reads, Name{"value", "layers/" + y.ID, scheme.Hidden.Name, -1}, Name{"value", "layers/" + y.ID, scheme.Size.Name, 0}, Name{"value", "layers/" + y.ID, scheme.Size.Name, 1})
+		}
+		nodes[n] = st
 	}
 	for _, n := range order {
 		st := nodes[n]
@@ -480,7 +526,7 @@ func (d *Document) filling() map[string]bool {
 	var among func(list []*Node, changes bool)
 	among = func(list []*Node, changes bool) {
 		for _, y := range list {
-			own := y.Moves(scheme.Size)
+			own := y.Moves(scheme.Size) || y.Hugs()
 			switch {
 			case inCell(y):
 				l := d.Layout(y.Text(scheme.CellLayout))
@@ -497,7 +543,7 @@ func (d *Document) filling() map[string]bool {
 
 // Fills reports whether a layer is as large as the canvas or the group it is in.
 func (n *Node) Fills() bool {
-	return n.Can(scheme.Box) && !n.Given(scheme.Size) && !inCell(n) && !n.Given(scheme.OwnMedia)
+	return n.Can(scheme.Box) && !n.Given(scheme.Size) && !inCell(n) && !n.Given(scheme.OwnMedia) && !n.Hugs()
 }
 
 // Changes reports whether a thing has keys or formulas of its own.
@@ -509,7 +555,7 @@ func inOrder(nodes map[Name]*Step, order []Name) ([]Step, error) {
 	all := slices.Clone(order)
 	var cells []Name
 	for n := range nodes {
-		if n.Head == "cells" || n.Head == "fills" {
+		if n.Head == "cells" || n.Head == "fills" || n.Head == "flow" {
 			cells = append(cells, n)
 		}
 	}

@@ -474,6 +474,12 @@ func (d *Document) Driver(path string) string {
 	if inCell(n) && (p == scheme.Place || p == scheme.Size || p == scheme.Anchor) {
 		return "the cell of the layout " + n.Text(scheme.CellLayout)
 	}
+	if g := d.FlowOf(n.ID); g != nil && n.sort == scheme.Layers && p == scheme.Place {
+		return "the flow of " + g.Name
+	}
+	if p == scheme.Size && n.sort == scheme.Layers && n.Hugs() {
+		return "what is in it"
+	}
 	if m := n.Motion[p.Name]; m != nil && m.Joins(p) == scheme.Instead {
 		return "its keys"
 	}
@@ -549,6 +555,37 @@ func spelt(name string) string {
 }
 
 // inCell reports whether a layer stands in a cell of a layout.
+// Flows reports whether what is in a group stands in a row or a stack.
+func (n *Node) Flows() bool {
+	return n.Kind == scheme.Group && n.Text(scheme.FlowWay) != "none"
+}
+
+// Hugs reports whether a group is as large as what flows in it.
+func (n *Node) Hugs() bool { return n.Flows() && n.On(scheme.FlowHugs) }
+
+// Flowing reports whether a layer takes part in the flow of the group it is in, if that
+// has one.
+func (n *Node) Flowing() bool {
+	return n.Can(scheme.Box) && !n.Fills() && !inCell(n) && !n.On(scheme.Loose) &&
+		n.Formulas["place"] == "" && n.Formulas["place.x"] == "" && n.Formulas["place.y"] == ""
+}
+
+// FlowOf is the group in the flow of which a layer stands; nil is none.
+func (d *Document) FlowOf(layer string) *Layer {
+	var found *Layer
+	d.VisitAll(func(_ string, g *Layer) {
+		if found != nil || !g.Flows() {
+			return
+		}
+		for _, y := range g.Layers() {
+			if y.ID == layer && y.Flowing() {
+				found = g
+			}
+		}
+	})
+	return found
+}
+
 func inCell(n *Node) bool { return n.sort == scheme.Layers && n.Given(scheme.CellLayout) }
 
 // SamePath reports whether one of two paths names all or a part of what the

@@ -10,6 +10,8 @@ import { useDocument } from './common/document'
 import KeysDialog from './common/KeysDialog.vue'
 import { useNews } from './common/news/news'
 import { useNotices } from './common/notices'
+import { useSelection } from './common/selection'
+import { useTransport } from './common/transport'
 import MoveDialog from './desk/MoveDialog.vue'
 import { useUploads } from './media/uploads'
 import RenderDialog from './renders/RenderDialog.vue'
@@ -19,6 +21,8 @@ import { useDrafts } from './shelf/drafts'
 const route = useRoute()
 const router = useRouter()
 const drafts = useDrafts()
+const selection = useSelection()
+const transport = useTransport()
 const doc = useDocument()
 const notices = useNotices()
 const news = useNews()
@@ -28,13 +32,15 @@ const message = useMessage()
 
 const atDesk = computed(() => route.name === 'desk')
 const atBench = computed(() => route.name === 'bench')
+/** The draft that is tried out at the desk, if one is. */
+const tryout = computed(() => (atDesk.value ? doc.piece?.tryout : undefined))
 /** The document that is before one, at the desk or at the bench. */
 const face = computed(() => ((atDesk.value && doc.piece) || (atBench.value && doc.draft) ? doc.face : null))
 /** Where the last piece and the last draft are found again. */
 const last = ref<{ piece?: string; draft?: string }>({})
 watch(
   () => doc.home,
-  (h) => h && (last.value = { ...last.value, [h.kind]: h.id }),
+  (h) => h && !doc.piece?.tryout && (last.value = { ...last.value, [h.kind]: h.id }),
   { immediate: true },
 )
 const deskTo = computed(() => (last.value.piece ? `/desk/${last.value.piece}` : null))
@@ -90,8 +96,8 @@ useCommands({ undo: () => void doc.step('undo'), redo: () => void doc.step('redo
     </RouterLink>
     <nav aria-label="Places">
       <RouterLink to="/" class="place" :class="{ here: ['shelf', 'pieces', 'drafts'].includes(String(route.name)) }">Shelf</RouterLink>
-      <RouterLink v-if="benchTo" :to="benchTo" class="place" :class="{ here: atBench }">Bench</RouterLink>
-      <RouterLink v-if="deskTo" :to="deskTo" class="place" :class="{ here: atDesk }">Desk</RouterLink>
+      <RouterLink v-if="benchTo" :to="benchTo" class="place" :class="{ here: atBench || tryout }">Bench</RouterLink>
+      <RouterLink v-if="deskTo" :to="deskTo" class="place" :class="{ here: atDesk && !tryout }">Desk</RouterLink>
       <RouterLink to="/media" class="place" :class="{ here: route.name === 'media' }">
         Media<span v-if="uploads.open > 0" class="count num">{{ uploads.open }}</span>
       </RouterLink>
@@ -103,9 +109,11 @@ useCommands({ undo: () => void doc.step('undo'), redo: () => void doc.step('redo
       <h1>
         <input v-if="naming" ref="field" v-model="name" class="name-field" maxlength="120" :aria-label="`Name of the ${atBench ? 'template' : 'piece'}`"
           @blur="named" @keydown.enter="named" @keydown.esc="naming = false" />
+        <span v-else-if="tryout" class="name">{{ face.name }}</span>
         <button v-else class="name" :title="`Rename ${face.name}`" @click="rename">{{ face.name }}</button>
       </h1>
-      <span v-if="atDesk && doc.piece" class="quiet of">of <button v-if="doc.piece.newest" class="to" title="Open the template on the bench" data-test="to-template" @click="toBench">{{ doc.piece.template.name }}</button><template v-else>{{ doc.piece.template.name }}</template>, release {{ doc.piece.template.release }}</span>
+      <span v-if="tryout" class="trying" data-test="trying">as an editor sees it</span>
+      <span v-else-if="atDesk && doc.piece" class="quiet of">of <button v-if="doc.piece.newest" class="to" title="Open the template on the bench" data-test="to-template" @click="toBench">{{ doc.piece.template.name }}</button><template v-else>{{ doc.piece.template.name }}</template>, release {{ doc.piece.template.release }}</span>
       <span v-else-if="doc.draft" class="quiet of">draft{{ doc.draft.from.id ? ` of ${doc.draft.from.name}` : doc.draft.category ? ` in ${doc.draft.category}` : '' }}</span>
       <button v-if="atDesk && doc.piece && doc.piece.newest > doc.piece.template.release" class="newer" :title="`See what release ${doc.piece.newest} changes`" data-test="newer" @click="moving = true">Release {{ doc.piece.newest }} is out</button>
       <div class="history">
@@ -117,7 +125,8 @@ useCommands({ undo: () => void doc.step('undo'), redo: () => void doc.step('redo
     <div class="right">
       <span v-if="!news.connected" class="lost" role="status">The server does not answer; trying again</span>
       <button class="icon-button keys" :title="tip('keys', 'Keys')" aria-label="Keys" @click="keys = true"><IconKeyboard :size="19" :stroke-width="1.8" /></button>
-      <NButton v-if="atDesk && doc.piece" type="primary" :disabled="doc.piece.faults.length > 0" data-test="render" @click="rendering = true">
+      <NButton v-if="tryout" type="primary" data-test="back-to-bench" @click="router.push({ path: `/bench/${tryout}`, query: { format: selection.format, frame: String(transport.frame), panel: 'sheet' } })">Back to the bench</NButton>
+      <NButton v-else-if="atDesk && doc.piece" type="primary" :disabled="doc.piece.faults.length > 0" data-test="render" @click="rendering = true">
         <template #icon><IconNeedleThread :size="17" /></template>Render
       </NButton>
       <NButton v-if="atBench && doc.draft" type="primary" data-test="release" @click="releasing = true">
@@ -147,6 +156,7 @@ h1 { display: flex; font-size: 14px; font-weight: 600; line-height: 1.4; min-wid
 .name { background: none; border: 0; border-radius: 6px; padding: 3px 8px; font-weight: 600; font-size: 14px; cursor: text; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; max-width: 300px; min-width: 0; }
 .name:hover { background: var(--linen-deep); }
 .name-field { font: inherit; font-weight: 600; font-size: 14px; padding: 3px 8px; border: 1px solid var(--ivy); border-radius: 6px; background: #fffefa; color: var(--ink); width: 260px; }
+.trying { flex: none; background: #e7a13a; color: #3a2606; border-radius: 5px; padding: 0 8px; font-size: 12px; font-weight: 600; white-space: nowrap; }
 .to { background: none; border: 0; padding: 0; font: inherit; color: inherit; cursor: pointer; text-decoration: underline dotted; text-underline-offset: 3px; }
 .to:hover { color: var(--ivy-deep); }
 .newer { flex: none; white-space: nowrap; border: 1px dashed var(--ivy); background: var(--ivy-wash); color: var(--ivy-deep); border-radius: 5px; padding: 0 7px; font: inherit; font-size: 12px; font-weight: 600; cursor: pointer; }

@@ -151,6 +151,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drafts/{id}/desk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * A draft as an editor would fill it
+         * @description A piece of the draft as it stands, which is in no list and is not rendered. What is filled there changes nothing of the draft.
+         */
+        post: operations["try-draft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drafts/{id}/frames": {
         parameters: {
             query?: never;
@@ -1575,6 +1595,8 @@ export interface components {
             reads: string[];
             /** @enum {string} */
             thread: "" | "media" | "colour" | "amount" | "duration";
+            /** @description The pocket that it is left out without */
+            without: string;
         };
         LayerView: {
             blend: string;
@@ -1888,6 +1910,8 @@ export interface components {
                 [key: string]: components["schemas"]["Stand"][];
             };
             template: components["schemas"]["ShelfItem"];
+            /** @description The draft that it tries out; absent is of a release */
+            tryout?: string;
             undo: string;
         };
         PlayView: {
@@ -2715,6 +2739,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "try-draft": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Whose undo this is */
+                "Ivy-Author"?: string;
+                "Ivy-Window"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PieceView"];
                 };
             };
             /** @description Error */

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { IconHandFinger, IconX } from '@tabler/icons-vue'
 import { NButton, NCheckbox, NInput, NSelect } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 
@@ -69,6 +70,18 @@ watch(
   },
   { immediate: true },
 )
+/** What is left out while nothing lies in the pocket: what shows it, and what goes along. */
+const without = (ids: string[], pocket: string | null) => does({ kind: 'batch', ops: ids.map((id) => ({ kind: 'rest', path: `layers/${id}/without`, value: pocket ?? undefined })) })
+const out = computed(() => p.value.layers.length > 0 && p.value.layers.every((id) => lines.value.get(id)?.without === p.value.id))
+const along = computed(() => (doc.draft?.layers ?? []).filter((y) => y.without === p.value.id && !p.value.layers.includes(y.id)))
+function leaveOut(on: boolean) {
+  void without(on ? p.value.layers : [...p.value.layers, ...along.value.map((y) => y.id)], on ? p.value.id : null)
+}
+function point() {
+  const id = p.value.id
+  const options = (doc.draft?.layers ?? []).filter((y) => y.without !== id && !p.value.layers.includes(y.id)).map((y) => y.id)
+  tool.pointing = { what: `Left out with ${p.value.name}: …`, of: '', options, done: (y) => void without([y], id) }
+}
 const shows = computed(() => p.value.layers.map((id) => ({ id, name: lines.value.get(id)?.name ?? id })))
 </script>
 
@@ -102,6 +115,12 @@ const shows = computed(() => p.value.layers.map((id) => ({ id, name: lines.value
         <NButton v-if="p.lining" size="tiny" quaternary @click="does({ kind: 'line-pocket', pocket: p.id })">Neutral card</NButton>
       </div>
 
+      <NCheckbox size="small" :checked="out" :disabled="!shows.length" data-test="leave-out" @update:checked="leaveOut">It is left out</NCheckbox>
+      <div v-if="out" class="acts small"><span class="quiet">{{ along.length ? 'and with it' : 'alone; point at what goes with it' }}</span>
+        <span v-for="y in along" :key="y.id" class="chip">{{ y.name }}<button class="icon-button" :aria-label="`${y.name} stays`" :title="`${y.name} stays`" @click="without([y.id], null)"><IconX :size="12" /></button></span>
+        <button class="icon-button" title="Point at what is left out with it: a backing, a rule, a highlight" aria-label="Point at what is left out with it" data-test="leave-along" @click="point"><IconHandFinger :size="16" /></button>
+      </div>
+
       <h3 class="heading">Shown by</h3>
       <p v-if="!shows.length" class="small quiet">No layer shows it.</p>
       <ul v-else>
@@ -123,6 +142,8 @@ summary { cursor: pointer; padding: 8px 0; }
 .checks { display: flex; flex-wrap: wrap; gap: 2px 10px; }
 .limit { display: grid; grid-template-columns: 74px minmax(0, 1fr) minmax(0, 1fr); gap: 6px; align-items: center; min-height: 28px; }
 .small { font-size: 12px; }
+.chip { display: inline-flex; align-items: center; background: var(--linen-deep); border-radius: 5px; padding: 0 2px 0 7px; }
+.chip .icon-button { width: 20px; height: 20px; }
 .acts { display: flex; align-items: center; gap: 6px; flex-wrap: wrap; }
 .grow { flex: 1; }
 .lining { height: 34px; border-radius: 5px; border: 1px solid var(--rule); }

@@ -1,15 +1,18 @@
 <script setup lang="ts">
-import { IconChevronDown, IconChevronRight, IconGripVertical, IconPin, IconPlus, IconTrash } from '@tabler/icons-vue'
+import { IconChevronDown, IconChevronRight, IconEye, IconGripVertical, IconPin, IconPlus, IconTrash } from '@tabler/icons-vue'
 import { NButton, NDropdown, NInput } from 'naive-ui'
 import { computed, nextTick, ref } from 'vue'
+import { useRouter } from 'vue-router'
 
-import type { Act, Entry, EntryValue } from '../api/client'
+import { api, ask, type Act, type Entry, type EntryValue, type Failure } from '../api/client'
 import EntryField from '../common/EntryField.vue'
 import SpoolIcon from '../common/SpoolIcon.vue'
 import { useDocument } from '../common/document'
 import { useDrag } from '../common/drag'
+import { useNotices } from '../common/notices'
 import { useSelection } from '../common/selection'
 import { useTransient } from '../common/transient'
+import { useTransport } from '../common/transport'
 import { useActs, type Deed } from './acts'
 import EntrySettings from './EntrySettings.vue'
 import { useSheet } from './sheet'
@@ -18,6 +21,8 @@ import { useSheet } from './sheet'
 const sheet = useSheet()
 const transient = useTransient()
 const doc = useDocument()
+const router = useRouter()
+const transport = useTransport()
 const selection = useSelection()
 const { act, does } = useActs()
 
@@ -118,10 +123,20 @@ function go(r: { entry: string; layer: string }) {
   } else if (r.layer) selection.layers = [r.layer]
 }
 const count = computed(() => sheet.entries.length)
+/** The desk as an editor would have it, with the draft as it stands. */
+async function asEditor() {
+  try {
+    const p = await ask(api.POST('/api/drafts/{id}/desk', { params: { path: { id: doc.draft!.id } } }))
+    await router.push({ path: `/desk/${p.id}`, query: { format: selection.format, frame: String(transport.frame), panel: 'sheet' } })
+  } catch (e) {
+    useNotices().say('error', (e as Failure).message)
+  }
+}
 </script>
 
 <template>
   <div class="sheet" data-test="sheet-side">
+    <NButton v-if="count" size="small" class="see" data-test="as-editor" :disabled="!doc.draft!.formats.length" title="The desk with this draft, in this window: try what an editor can do" @click="asEditor"><template #icon><IconEye :size="15" /></template>See it as an editor</NButton>
     <p class="quiet small intro">{{ count ? `What an editor is given: ${count} ${count === 1 ? 'entry' : 'entries'}, in this order.` : 'An editor is given nothing yet. Press the spool beside a value, or in a pocket’s panel, to put it here.' }}</p>
     <details v-if="remarks.length" class="remarks" data-test="remarks">
       <summary><b>{{ remarks.length === 1 ? '1 remark' : `${remarks.length} remarks` }}</b> on this sheet</summary>
@@ -166,6 +181,7 @@ const count = computed(() => sheet.entries.length)
 <style scoped>
 .sheet { display: grid; gap: 8px; grid-template-columns: minmax(0, 1fr); }
 .small { font-size: 12px; }
+.see { justify-self: start; }
 .remarks { background: #fdf3e0; border-radius: 8px; padding: 5px 10px; font-size: 12px; }
 .remarks summary { cursor: pointer; color: #7a4a06; }
 .remarks ul { list-style: none; margin: 6px 0 2px; padding: 0; display: grid; gap: 7px; }

@@ -57,7 +57,7 @@ async function drop(e: DragEvent, p: Pocket) {
               <svg class="stitch" aria-hidden="true"><rect x="1" y="1" width="100%" height="100%" rx="5" /></svg>
             </span>
             <span class="name"><SpoolIcon kind="media" />{{ p.name }}<span v-if="doc.piece && p.required && p.standIn" class="badge needed" title="It has to be filled before the piece is done">to be filled</span><span v-if="pockets.medium(p)?.kind === 'footage'" class="badge" title="The clip’s own sound is off"><IconVolumeOff :size="12" />silent</span></span>
-            <span class="media quiet" :title="p.mediaName">{{ p.mediaName || `Takes ${kindsText(p)}` }}</span>
+            <span class="media quiet" :class="{ lent: doc.piece && p.standIn }" :title="doc.piece && p.standIn && p.media ? `${p.mediaName}, the template’s stand-in` : p.mediaName">{{ p.mediaName || `Takes ${kindsText(p)}` }}</span>
           </button>
           <div v-if="pockets.medium(p) && pockets.medium(p)!.frames > 0 && pockets.medium(p)!.proxyDone < pockets.medium(p)!.frames" class="growing" title="A light copy for the stage is being made; the clip is there already">
             <i :style="{ width: `${(pockets.medium(p)!.proxyDone / pockets.medium(p)!.frames) * 100}%` }" />
@@ -90,6 +90,7 @@ ul { list-style: none; margin: 0; padding: 0; display: grid; gap: 2px; }
 .pocket.over .stitch rect { stroke: #fff; stroke-opacity: 1; animation: run 0.7s linear infinite; }
 @keyframes run { to { stroke-dashoffset: -17.2; } }
 .name { display: flex; align-items: center; gap: 6px; font-weight: 600; margin-top: 2px; }
+.media.lent { font-style: italic; }
 .media { font-size: 12px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 /* With many pockets each takes less, so that the layers below are in reach. */
 .many .pick { grid-template-columns: 66px minmax(0, 1fr); column-gap: 9px; align-items: center; }

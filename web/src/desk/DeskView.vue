@@ -8,6 +8,7 @@ import { useDocument } from '../common/document'
 import { useFolds } from '../common/folds'
 import { usePlace } from '../common/place'
 import PocketRail from '../common/PocketRail.vue'
+import { useNews } from '../common/news/news'
 import { useNotices } from '../common/notices'
 import { takesKind, usePockets } from '../common/pockets'
 import { useRoving } from '../common/roving'
@@ -94,6 +95,10 @@ watch(
 )
 
 const piece = computed(() => doc.piece)
+// A draft that is tried out is looked at as it stands, whoever builds on it.
+useNews().listen((n) => {
+  if (n.type === 'draft' && n.id === doc.piece?.tryout) void doc.again().then(() => pockets.epoch++)
+})
 const pieces = usePieces()
 async function back() {
   const id = route.params.id as string

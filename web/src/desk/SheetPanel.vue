@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { IconArrowBack, IconFolderOpen } from '@tabler/icons-vue'
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 
 import type { Entry } from '../api/client'
 import EntryField from '../common/EntryField.vue'
@@ -19,6 +19,15 @@ const { fill } = useFilling()
 const over = ref('')
 const { value, draft, press, set, cancel, toCue } = useEntries()
 const pocket = (e: Entry) => doc.piece!.pockets.find((p) => p.id === e.pocket)!
+/** What is still to be filled. */
+const progress = computed(() => {
+  const all = pockets.list
+  const left = all.filter((p) => p.standIn)
+  if (!left.length) return all.length === 1 ? 'The pocket is filled.' : `All ${all.length} pockets are filled.`
+  const what = left.some((p) => p.media) ? 'the template’s own stand-in' : 'nothing yet'
+  if (left.length === all.length && all.length > 1) return `No pocket is filled yet: each shows ${what}.`
+  return `${left.length} of ${all.length} still to be filled: ${left.slice(0, 3).map((p) => p.name).join(', ')}${left.length > 3 ? ` and ${left.length - 3} more` : ''}.`
+})
 async function drop(ev: DragEvent, e: Entry) {
   over.value = ''
   if (!ev.dataTransfer) return
@@ -29,6 +38,7 @@ async function drop(ev: DragEvent, e: Entry) {
 
 <template>
   <div class="sheet">
+    <p v-if="pockets.list.length" class="quiet intro" data-test="progress">{{ progress }}</p>
     <p v-if="doc.piece!.aside" class="quiet intro" data-test="aside">{{ doc.piece!.aside === 1 ? 'One value is' : `${doc.piece!.aside} values are` }} put aside: this release does not take {{ doc.piece!.aside === 1 ? 'it' : 'them' }}.</p>
     <details v-for="g in doc.piece!.sheet" :key="g.id" open>
       <summary><span>{{ g.label }}</span><span class="num quiet">{{ g.entries.filter((x) => x.shown).length }}</span></summary>
@@ -36,7 +46,7 @@ async function drop(ev: DragEvent, e: Entry) {
         <template v-if="e.kind === 'media'">
           <div class="line" @dragenter.prevent="over = e.id" @dragover.prevent.stop="over = e.id" @dragleave.self="over = ''" @drop.prevent.stop="drop($event, e)">
             <SpoolIcon kind="media" />
-            <button class="pick" :title="`Select ${pocket(e).name}`" @click="selection.pocket = e.pocket"><b>{{ e.label }}</b><small class="quiet">{{ pocket(e).mediaName || 'empty' }}</small></button>
+            <button class="pick" :title="`Select ${pocket(e).name}`" @click="selection.pocket = e.pocket"><b>{{ e.label }}</b><small class="quiet" :class="{ lent: pocket(e).standIn }">{{ pocket(e).mediaName || 'empty' }}</small></button>
             <button v-if="!pocket(e).standIn" class="icon-button" title="Put the stand-in back" :aria-label="`Put the stand-in back for ${e.label}`" @click="pockets.use(e.pocket, null)"><IconArrowBack :size="15" /></button>
             <button class="icon-button" :aria-label="`Choose media for ${e.label}`" title="Choose media" @click="pockets.picking = e.pocket"><IconFolderOpen :size="16" :stroke-width="1.8" /></button>
           </div>
@@ -69,6 +79,7 @@ summary span:first-child { flex: 1; }
 .line b { font-weight: 600; }
 .pick { line-height: 1.25; flex: 1; min-width: 0; display: grid; text-align: left; background: none; border: 0; padding: 0; cursor: pointer; }
 .pick small { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.lent { font-style: italic; }
 .line .icon-button { width: 26px; height: 26px; }
 .back { margin-left: auto; }
 .help { font-size: 12px; }
