@@ -239,9 +239,7 @@ func (m *mover) length() {
 	if e != nil && !e.Fixed {
 		err := sheet.Values{Frames: n}.Validate(m.to)
 		if err == nil {
-			if m.next.Values.Frames = n; n == m.to.Frames {
-				m.next.Values.Frames, m.aside.Frames = 0, n
-			}
+			m.next.Values.Frames = n
 			m.tell(e, fmt.Sprintf("%d frames", n), !held)
 			return
 		}

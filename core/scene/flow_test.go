@@ -92,6 +92,7 @@ func TestAFlowClosesUp(t *testing.T) {
 		"wrapped":             {group(`"size": [400, 200], "flow": {"way": "row", "from": "start", "align": "start", "gap": 10, "wrap": 170}`, c, b, a), "a 300 150 100 20, b 410 150 60 30, c 300 190 80 40"},
 		"wrapped and hugged":  {group(`"flow": {"way": "row", "from": "start", "align": "start", "gap": 10, "wrap": 170, "hugs": true}`, fill, c, b, a), "backing 415 210 170 80, a 415 210 100 20, b 525 210 60 30, c 415 250 80 40"},
 		"scaled at rest":      {group(`"flow": {"way": "row", "align": "start", "hugs": true}`, b, box("a", 100, 20, `, "scale": 2, "origin": [0, 0]`)), "a 370 230 200 40, b 570 230 60 30"},
+		"about its middle":    {group(`"flow": {"way": "row", "align": "start", "hugs": true}`, b, box("a", 100, 20, `, "scale": [2, -1]`)), "a 370 235 200 20, b 570 235 60 30"},
 		"from its corner up":  {group(`"anchor": "bottom left", "flow": {"way": "stack", "align": "start", "hugs": true}`, b, a), "a 0 450 100 20, b 0 470 60 30"},
 		"anchored otherwise":  {group(`"flow": {"way": "row", "align": "start", "hugs": true}`, b, box("a", 100, 20, `, "anchor": "top right", "place": [900, 900]`)), "a 420 235 100 20, b 520 235 60 30"},
 		"one is loose":        {group(`"flow": {"way": "row", "align": "start", "hugs": true}`, b, box("a", 100, 20, `, "loose": true, "place": [7, 8]`)), "a 457 248 100 20, b 470 235 60 30"},
@@ -194,5 +195,26 @@ func TestFormulasAndFlows(t *testing.T) {
 	_, err := template.Parse([]byte(`{"ivypocket": 3, "kind": "template", "id": "t", "name": "T", "category": "C", "rate": "25", "frames": 50, "formats": [{"id": "wide", "name": "Wide", "width": 1000, "height": 500}], "layers": [` + circle + `]}`))
 	if err == nil || !strings.Contains(err.Error(), "goes in a circle") {
 		t.Errorf("a circle: %v", err)
+	}
+}
+
+// Who follows a layer in a flow departs from rest as that does; a group in a flow that
+// closes up in time takes less room from that instant on.
+func TestFollowersAndGroupsInAFlow(t *testing.T) {
+	gaps := `"flow": {"way": "row", "gap": 10, "align": "start", "hugs": true}, "motion": {"flow.gap": {"keys": [{"id": "k1", "at": 0, "value": 1}, {"id": "k2", "at": 40, "value": 3}]}}`
+	s := flowed(t, group(gaps, box("b", 60, 30, ""), box("a", 100, 20, ""))+", "+box("by", 10, 10, `, "follow": "b"`), "", "", "wide", sheet.Values{})
+	if got := stands(s, 0, "b", "by"); got != "b 525 235 60 30, by 495 245 10 10" {
+		t.Errorf("at rest: %s", got)
+	}
+	if got := stands(s, 40, "b", "by"); got != "b 535 235 60 30, by 505 245 10 10" {
+		t.Errorf("moved: %s", got)
+	}
+	in := `{"id": "in", "name": "In", "kind": "group", "flow": {"way": "row", "align": "start", "hugs": true, "gap": 5}, "layers": [` +
+		box("b", 60, 30, `, "motion": {"hidden": {"keys": [{"id": "k1", "at": 0, "value": false}, {"id": "k2", "at": 20, "value": true}]}}`) + `, ` + box("a", 100, 20, "") + `]}`
+	s = flowed(t, group(`"flow": {"way": "stack", "align": "start", "hugs": true}`, fill, box("c", 80, 40, ""), in), "", "", "wide", sheet.Values{})
+	for frame, want := range map[int64]string{0: "backing 417.5 215 165 70, a 417.5 215 100 20, c 417.5 245 80 40", 20: "backing 450 220 100 60, a 450 220 100 20, c 450 240 80 40"} {
+		if got := stands(s, frame, "backing", "a", "c"); got != want {
+			t.Errorf("at %d: %s, want %s", frame, got, want)
+		}
 	}
 }
