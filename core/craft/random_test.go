@@ -184,7 +184,28 @@ func TestAThousandActsLeaveASoundDraft(t *testing.T) {
 			if ends := e.Ends(); len(ends) > 0 {
 				a.Value = &ends[rng.IntN(len(ends))]
 			}
-		case "rest", "set", "keys", "put", "add", "remove", "move", "rename", "tie", "batch":
+		case "rest": // flows, what stays out of them, and what goes with a pocket
+			var groups []string
+			draft.Doc.Visit(func(_ string, y *template.Layer) {
+				if y.Kind == scheme.Group {
+					groups = append(groups, y.ID)
+				}
+			})
+			if len(ids) == 0 {
+				continue
+			}
+			v := scheme.Is(rng.IntN(2) == 0)
+			a.Path = "layers/" + ids[rng.IntN(len(ids))] + "/" + pick("hidden", "loose")
+			if len(groups) > 0 && rng.IntN(3) > 0 {
+				a.Path, v = "layers/"+groups[rng.IntN(len(groups))]+"/flow.way", scheme.Says(pick("row", "stack", "none"))
+				if a.Apart = rng.IntN(3) == 0; rng.IntN(3) == 0 {
+					a.Path, a.Apart, v = strings.TrimSuffix(a.Path, "way")+"hugs", false, scheme.Is(true)
+				}
+			} else if len(draft.Doc.Pockets) > 0 && rng.IntN(2) == 0 {
+				a.Path, v = strings.TrimSuffix(a.Path, a.Path[strings.LastIndexByte(a.Path, '/')+1:])+"without", scheme.Says(draft.Doc.Pockets[0].ID)
+			}
+			a.Value = &v
+		case "set", "keys", "put", "add", "remove", "move", "rename", "tie", "batch":
 			continue // plain changes are tried elsewhere
 		}
 		p, err := Do(draft.Doc, shelf{}, a)

@@ -41,6 +41,9 @@ func rest(b *bench, a Act) error {
 	if err != nil {
 		return fmt.Errorf("path: %w", err)
 	}
+	if t.Property.Plain {
+		format = "" // it is the same in all
+	}
 	a.Value = b.inItsUnit(a.Path, t, a.Value, format)
 	b.add(edit.DraftOp{Kind: "set", Path: a.Path, Value: a.Value, Format: format})
 	if n := t.Node; n != nil && format == "" && !strings.Contains(a.Path, inUse) && !strings.Contains(a.Path, "/motion/") && !t.Property.Free() {
