@@ -69,6 +69,8 @@ func TestOfferReleaseAndFill(t *testing.T) {
 
 	w.click("[data-test=release]")
 	w.until(`document.querySelector('[data-test=release-now]')`)
+	w.click("[data-test=try-release]")
+	w.until(`/cases/.test(document.querySelector('[data-test=release-trial] b')?.innerText ?? '')`)
 	w.axe("releasing")
 	w.click("[data-test=release-now]")
 	w.click("[data-test=fill-release]")

@@ -36,6 +36,14 @@ type pieceState struct {
 	pinned *craft.Pin
 }
 
+// tried is the revision that a swap trial of it is about.
+func (p *pieceState) tried() int64 {
+	if p.row.Tryout() {
+		return p.under
+	}
+	return p.row.Revision
+}
+
 // shown is the document as it is to be drawn.
 func (p *pieceState) shown() *template.Document {
 	if p.alone == "" {
@@ -190,6 +198,7 @@ type (
 		Template ShelfItem                `json:"template"`
 		Newest   int                      `json:"newest" doc:"The newest release of its template; 0 is of one that is not on the shelf"`
 		Tryout   string                   `json:"tryout,omitempty" doc:"The draft that it tries out; absent is of a release"`
+		Under    int64                    `json:"under,omitempty" doc:"Of a try-out, the revision of its draft"`
 		Aside    int                      `json:"aside" doc:"How many values wait for a release that takes them"`
 		RateN    int64                    `json:"rateN"`
 		RateD    int64                    `json:"rateD"`
@@ -279,7 +288,7 @@ func (s *Server) view(ctx context.Context, p pieceState, author string) (PieceVi
 		RateN: d.Rate.N, RateD: d.Rate.D, Drop: d.Rate.DropFrame(), Frames: d.Frames, Own: d.Frames, Cues: []CueView{}, Pockets: []PocketView{}, Layers: layerLines(d),
 		Sheet: []GroupView{}, Media: map[string]MediumView{}, Stands: map[string][]scene.Stand{}, Faults: []string{}}
 	if p.row.Tryout() {
-		v.Tryout, v.Template.ID, v.Name = p.row.Template, "", d.Name
+		v.Tryout, v.Under, v.Template.ID, v.Name = p.row.Template, p.under, "", d.Name
 	} else if t, err := s.shelved(ctx, p.row.Template); err == nil || errors.Is(err, store.ErrDeleted) {
 		v.Template.Name, v.Template.Category, v.Template.Family = t.Name, t.Category, t.Family
 		if err == nil {

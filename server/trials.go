@@ -26,7 +26,7 @@ type TrialView struct {
 	State string `json:"state" enum:"none,running,done,failed"`
 	Done  int    `json:"done"`
 	Total int    `json:"total"`
-	// Revision of the piece that was tried.
+	// Revision of the piece that was tried, or of the draft.
 	Revision int64         `json:"revision"`
 	Failure  string        `json:"failure"`
 	Cases    int           `json:"cases"`
@@ -82,7 +82,7 @@ func (s *Server) trialRoutes(api huma.API) {
 			s.mu.Lock()
 			if t := s.trials[in.ID]; t == nil || t.ended {
 				tctx, cancel := context.WithCancel(s.ctx)
-				t := &runningTrial{cancel: cancel, revision: p.row.Revision}
+				t := &runningTrial{cancel: cancel, revision: p.tried()}
 				s.trials[in.ID] = t
 				s.work.Go(func() { s.tryAll(tctx, p, t) })
 			}
@@ -181,7 +181,7 @@ func (s *Server) keepPictures(id string, p pieceState, rep *trial.Report) (Trial
 	if err := os.MkdirAll(dir, 0o755); err != nil {
 		return TrialView{}, err
 	}
-	v := TrialView{State: "done", Revision: p.row.Revision, Cases: rep.Cases, Done: rep.Cases, Total: rep.Cases,
+	v := TrialView{State: "done", Revision: p.tried(), Cases: rep.Cases, Done: rep.Cases, Total: rep.Cases,
 		Findings: []FindingView{}, Tiles: []TileView{}, Sheets: []SheetView{}}
 	var buf []byte
 	keep := func(name string, data []byte) (string, error) {

@@ -1912,6 +1912,11 @@ export interface components {
             template: components["schemas"]["ShelfItem"];
             /** @description The draft that it tries out; absent is of a release */
             tryout?: string;
+            /**
+             * Format: int64
+             * @description Of a try-out, the revision of its draft
+             */
+            under?: number;
             undo: string;
         };
         PlayView: {

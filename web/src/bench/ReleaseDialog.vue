@@ -9,6 +9,7 @@ import DoneBar from '../common/DoneBar.vue'
 import { useDocument } from '../common/document'
 import { ago } from '../common/format'
 import { usePieces } from '../common/pieces'
+import { useTrial } from '../common/trials'
 import CompareDialog from './CompareDialog.vue'
 
 /** Makes a release of the draft: frozen, numbered, and on the shelf for everybody who fills. */
@@ -27,12 +28,25 @@ const compared = ref(0)
 const comparing = computed({ get: () => compared.value > 0, set: (on) => on || (compared.value = 0) })
 /** Pieces of earlier releases, once there is a new one. */
 const behind = computed(() => (made.value ? pieces.all.filter((p) => p.template === made.value!.id && p.release < made.value!.number) : []))
+/** The draft as an editor would fill it: what the swap trial tries. */
+const tryout = ref('')
+const { trial, failure: trialFailure, running, faults, groups, start } = useTrial(tryout)
+const tried = computed(() => trial.value?.state === 'done')
+const trialIsOld = computed(() => tried.value && trial.value!.revision !== draft.value.revision)
+/** A few findings in short: kind, where, and how many cases. */
+const short = computed(() => groups.value.filter((g) => !g[0]!.hint).slice(0, 5).map((g) => `${g[0]!.kind.charAt(0).toUpperCase()}${g[0]!.kind.slice(1)}: ${g[0]!.where}, ${formatName(g[0]!.format)}${g.length > 1 ? `, in ${g.length} cases` : `, ${g[0]!.case}`}`))
+const formatName = (id: string) => draft.value.formats.find((f) => f.id === id)?.name.toLowerCase() ?? id
+const toTrial = () => {
+  show.value = false
+  void router.push({ path: `/desk/${tryout.value}`, query: { panel: 'trial' } })
+}
 const last = ref<{ number: number; note: string; when: string; pieces: number }[]>([])
 watch(show, async (on) => {
   if (!on) return
   failure.value = ''
   made.value = null
   note.value = ''
+  tryout.value = draft.value.formats.length ? await ask(api.POST('/api/drafts/{id}/desk', { params: { path: { id: draft.value.id } } })).then((p) => p.id).catch(() => '') : ''
   as.value = draft.value.from.id ? 'next' : 'new'
   last.value = draft.value.from.id ? await ask(api.GET('/api/templates/{id}/releases', { params: { path: { id: draft.value.from.id } } })).catch(() => []) : []
 })
@@ -74,6 +88,18 @@ async function fill() {
       <details v-if="draft.remarks.length" class="told"><summary>{{ draft.remarks.length === 1 ? 'One remark' : `${draft.remarks.length} remarks` }} on the sheet</summary>
         <ul><li v-for="r in draft.remarks.slice(0, 12)" :key="r.what">{{ r.what }}</li></ul>
       </details>
+      <div v-if="tryout" class="trial" data-test="release-trial">
+        <div class="line"><span v-if="running" role="status">Trying swaps: <span class="num">{{ trial!.done }} / {{ trial!.total || '…' }}</span></span>
+          <span v-else-if="!tried" class="quiet">Swaps were not tried yet: bright, dark, tall, wide and tiny media, both ends of every entry.</span>
+          <b v-else-if="!faults.length" :class="{ quiet: trialIsOld }">Sound: {{ trial!.cases }} cases tried, nothing broke.</b>
+          <b v-else class="rust">{{ faults.length === 1 ? '1 finding' : `${faults.length} findings` }} in {{ trial!.cases }} cases</b>
+          <NButton v-if="!running" size="tiny" data-test="try-release" @click="start">{{ tried ? 'Try again' : 'Try all swaps' }}</NButton>
+        </div>
+        <p v-if="trialIsOld" class="quiet small">The draft has changed since.</p>
+        <ul v-if="tried && short.length"><li v-for="s in short" :key="s">{{ s }}</li></ul>
+        <button v-if="tried && faults.length" class="link small" @click="toTrial">Look at all of them</button>
+        <p v-if="trialFailure || trial?.failure" class="rust small" role="alert">{{ trialFailure || trial?.failure }}</p>
+      </div>
       <NRadioGroup v-if="draft.from.id" v-model:value="as" aria-label="What it becomes">
         <NRadio value="next" class="as">Release {{ draft.from.number + 1 }} of {{ draft.from.name }}</NRadio>
         <NRadio value="new" class="as" data-test="as-new">A template of its own</NRadio>
@@ -101,6 +127,9 @@ ul { margin: 4px 0 0; padding-left: 18px; display: grid; gap: 3px; font-size: 12
 .last { list-style: none; padding: 0; }
 .last li { display: grid; grid-template-columns: 22px minmax(0, 1fr) auto auto; gap: 6px; align-items: baseline; }
 .as { display: flex; }
+.trial { border: 1px solid var(--rule); border-radius: 8px; padding: 8px 12px; display: grid; gap: 4px; justify-items: start; }
+.trial .line { display: flex; justify-content: space-between; gap: 12px; align-items: center; width: 100%; }
+.small { font-size: 12px; }
 .behind { display: flex; justify-content: space-between; gap: 10px; align-items: center; }
 .link { background: none; border: 0; padding: 0; color: var(--ivy-deep); text-decoration: underline; cursor: pointer; font: inherit; }
 .rust { color: var(--rust); white-space: pre-line; }

@@ -1,57 +1,21 @@
 <script setup lang="ts">
 import { IconNeedle, IconPlayerStopFilled } from '@tabler/icons-vue'
 import { NButton } from 'naive-ui'
-import { computed, onScopeDispose, ref } from 'vue'
+import { computed, ref } from 'vue'
 
-import { api, ask, Failure, type Finding, type Trial } from '../api/client'
+import type { Finding } from '../api/client'
 import CardDialog from '../common/CardDialog.vue'
 import { useDocument } from '../common/document'
 import { timecode } from '../common/format'
-import { useNews } from '../common/news/news'
+import { useTrial } from '../common/trials'
 
 const emit = defineEmits<{ look: [string, number] }>()
 const doc = useDocument()
-const trial = ref<Trial | null>(null)
-const failure = ref('')
 const shown = ref<{ picture: string; title: string; text: string } | null>(null)
-const pieceId = computed(() => doc.piece!.id)
-const params = () => ({ params: { path: { id: pieceId.value } } })
-
-async function get(call: () => Promise<Trial>) {
-  try {
-    trial.value = await call()
-    failure.value = ''
-  } catch (e) {
-    failure.value = (e as Failure).message
-  }
-}
-const load = () => get(() => ask(api.GET('/api/pieces/{id}/trial', params())))
-const start = () => get(() => ask(api.POST('/api/pieces/{id}/trial', params())))
-const stop = () => get(() => ask(api.POST('/api/pieces/{id}/trial/stop', params())))
-void load()
-onScopeDispose(
-  useNews().listen((n) => {
-    if (n.type === 'lost') void load()
-    if (n.type !== 'trial' || n.id !== pieceId.value) return
-    if (n.state || !trial.value) void load()
-    else trial.value = { ...trial.value, done: n.done ?? 0, total: n.total ?? 0 }
-  }),
-)
-
-const running = computed(() => trial.value?.state === 'running')
-const stale = computed(() => trial.value?.state === 'done' && trial.value.revision !== doc.piece!.revision)
+const { trial, failure, running, faults, groups, start, stop } = useTrial(computed(() => doc.piece!.id))
+const stale = computed(() => trial.value?.state === 'done' && trial.value.revision !== (doc.piece!.tryout ? doc.piece!.under : doc.piece!.revision))
 const formatName = (id: string) => doc.piece!.template.formats.find((f) => f.id === id)?.name ?? id
 const tc = (n: number) => timecode(n, doc.piece!.rateN, doc.piece!.rateD, doc.piece!.dropFrame)
-const faults = computed(() => (trial.value?.findings ?? []).filter((f) => !f.hint))
-/** The same fault in several cases is told once, with all of them. */
-const groups = computed(() => {
-  const out = new Map<string, Finding[]>()
-  for (const f of trial.value?.findings ?? []) {
-    const k = `${f.hint} ${f.kind} ${f.where} ${f.format}`
-    out.set(k, [...(out.get(k) ?? []), f])
-  }
-  return [...out.values()]
-})
 const capital = (s: string) => s.charAt(0).toUpperCase() + s.slice(1)
 function look(f: Finding) {
   emit('look', f.format, f.frame)
