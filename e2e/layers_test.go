@@ -165,3 +165,34 @@ func TestPocketsSeenThroughMattesAreTakenWhereTheyAreSeen(t *testing.T) {
 	w.must(w.Drag("[data-test=grab]", 30, 10))
 	w.until(`document.querySelector('[aria-label=Undo]').title.startsWith('Undo: Pan of Second mark')`)
 }
+
+// What was filled is compared with the stand-ins by a press and by a key, and nothing
+// changes by it; the next piece like one has its values and nothing in its pockets.
+func TestThePieceBesideItsStandInsAndTheNextOne(t *testing.T) {
+	dir := t.TempDir()
+	w, _, _ := atDesk(t, dir, "four-winds")
+	w.must(w.Drop("[data-rail-pocket=north-west]", w.file(dir, "Marsh, upright.jpg", "image/jpeg")))
+	w.until(`document.querySelector('[data-rail-pocket=north-west] .media')?.innerText === 'Marsh, upright.jpg'`)
+	w.until(`document.querySelector('[data-test=progress]').innerText.startsWith('4 of 5 pockets show stand-ins')`)
+	w.exact()
+	const look = `(() => { const c = document.querySelector('canvas'), k = c.width / 1920; return [...c.getContext('2d').getImageData(300 * k, 200 * k, 40, 40).data].reduce((a, b) => (a * 31 + b) % 65521, 7) })()`
+	filled := eval[float64](t, w.Tab, look)
+	revision := `fetch('/api/pieces/' + location.pathname.split('/').pop()).then(r => r.json()).then(p => p.revision)`
+	was := eval[float64](t, w.Tab, revision)
+	w.click("[data-test=compare-stand-ins]")
+	w.until(fmt.Sprintf(`%s !== %g`, look, filled))
+	w.key("x")
+	w.until(`document.querySelector('[data-test=compare-stand-ins]').getAttribute('aria-pressed') === 'false'`)
+	w.exact()
+	w.until(fmt.Sprintf(`%s === %g`, look, filled))
+	if now := eval[float64](t, w.Tab, revision); now != was {
+		t.Error("looking at the stand-ins changed the piece")
+	}
+	w.click("[data-entry=gutter] [role=spinbutton]")
+	w.key("40\r")
+	w.until(`document.querySelector('[data-entry=gutter] [role=spinbutton]').getAttribute('aria-valuenow') === '40'`)
+	at := eval[string](t, w.Tab, `location.pathname`)
+	w.click("[data-test=next-piece]")
+	w.until(`location.pathname !== '` + at + `' && document.querySelector('[data-test=progress]')?.innerText.startsWith('No pocket is filled yet')`)
+	w.until(`document.querySelector('[data-entry=gutter] [role=spinbutton]').getAttribute('aria-valuenow') === '40' && document.querySelector('.bar h1').innerText === 'Four Winds 2'`)
+}

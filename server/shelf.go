@@ -92,9 +92,10 @@ func (s *Server) shelfRoutes(api huma.API) {
 		})
 	huma.Register(api, huma.Operation{OperationID: "duplicate-piece", Method: http.MethodPost, Path: "/api/pieces/{id}/duplicate", Summary: "Make a piece that stands as this one does"},
 		func(ctx context.Context, in *struct {
-			ID string `path:"id"`
+			ID   string `path:"id"`
+			Next bool   `query:"next" doc:"The next one like it, with nothing in its pockets yet"`
 		}) (*struct{ Body PieceItem }, error) {
-			it, err := s.duplicate(ctx, in.ID)
+			it, err := s.duplicate(ctx, in.ID, in.Next)
 			return &struct{ Body PieceItem }{it}, s.apiError(err)
 		})
 	type chosenPieces struct {
@@ -207,7 +208,7 @@ func (s *Server) openTemplate(ctx context.Context, id string, fresh bool) (piece
 	return s.state(ctx, row)
 }
 
-func (s *Server) duplicate(ctx context.Context, id string) (PieceItem, error) {
+func (s *Server) duplicate(ctx context.Context, id string, next bool) (PieceItem, error) {
 	p, err := s.piece(ctx, id)
 	if err == nil && p.row.Tryout() {
 		err = store.ErrNotFound // it is in no list
@@ -219,7 +220,7 @@ func (s *Server) duplicate(ctx context.Context, id string) (PieceItem, error) {
 	if err != nil {
 		return PieceItem{}, err
 	}
-	row, err := s.store.Duplicate(ctx, id, freeName(p.piece.Name, pieces))
+	row, err := s.store.Duplicate(ctx, id, freeName(p.piece.Name, pieces), next)
 	if err != nil {
 		return PieceItem{}, err
 	}

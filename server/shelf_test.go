@@ -2,6 +2,7 @@ package server
 
 import (
 	"encoding/json"
+	"fmt"
 	"slices"
 	"strings"
 	"testing"
@@ -127,5 +128,21 @@ func TestAPictureDoesNotWaitBehindFilms(t *testing.T) {
 	}
 	if p := h.pieces(false)[0]; p.Rendered == "" {
 		t.Error("with its renders it is forgotten that the piece was rendered")
+	}
+}
+
+// The next piece like one has its values, a name of its own, and nothing in its pockets.
+func TestTheNextPieceOverHTTP(t *testing.T) {
+	h := filled(t)
+	h.op("border-one", 2, map[string]any{"kind": "entry", "entry": "border", "value": 33}, 200)
+	next := h.post("/api/pieces/"+h.piece+"/duplicate?next=true", nil, 200)
+	v := h.json("GET", "/api/pieces/"+next["id"].(string), nil, 200)
+	for _, p := range v["pockets"].([]any) {
+		if p.(map[string]any)["standIn"] != true {
+			t.Errorf("the next one is filled: %v", p)
+		}
+	}
+	if got := fmt.Sprint(v["sheet"]); next["name"] != "Two Tides 2" || !strings.Contains(got, "value:33") {
+		t.Errorf("the next one is %v with %s", next["name"], got)
 	}
 }

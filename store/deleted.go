@@ -105,8 +105,8 @@ func (s *Store) Forget(ctx context.Context, before time.Time) (n int, err error)
 }
 
 // Duplicate makes a piece that stands as another one does, under another name and
-// with no history.
-func (s *Store) Duplicate(ctx context.Context, id, name string) (Piece, error) {
+// with no history; the next one is like it, with nothing in its pockets yet.
+func (s *Store) Duplicate(ctx context.Context, id, name string, next bool) (Piece, error) {
 	p, err := s.Piece(ctx, id)
 	if err != nil {
 		return Piece{}, err
@@ -115,7 +115,9 @@ func (s *Store) Duplicate(ctx context.Context, id, name string) (Piece, error) {
 	if err != nil {
 		return Piece{}, err
 	}
-	e.Name = name
+	if e.Name = name; next {
+		e.Values = e.Values.Unfilled()
+	}
 	content, err := json.Marshal(e)
 	if err != nil {
 		return Piece{}, err

@@ -53,7 +53,7 @@ func TestDeletedPiecesComeBackUntilTheyAreForgotten(t *testing.T) {
 	if _, err := s.Undo(ctx, p.ID, "a", "undo-while-deleted"); !errors.Is(err, store.ErrDeleted) {
 		t.Errorf("undone: %v", err)
 	}
-	if _, err := s.Duplicate(ctx, p.ID, "Copy"); !errors.Is(err, store.ErrDeleted) {
+	if _, err := s.Duplicate(ctx, p.ID, "Copy", false); !errors.Is(err, store.ErrDeleted) {
 		t.Errorf("duplicated: %v", err)
 	}
 	if got, err := s.Delete(ctx, store.PieceKind, []string{p.ID}, false); err != nil || len(got) != 0 {
@@ -117,7 +117,7 @@ func TestADuplicateStandsAsItsOriginalWithoutHistory(t *testing.T) {
 	if _, err := s.Do(ctx, p.ID, store.Sent{ID: "operation-1", Author: "a", Op: border(10)}); err != nil {
 		t.Fatal(err)
 	}
-	c, err := s.Duplicate(ctx, p.ID, "Copy")
+	c, err := s.Duplicate(ctx, p.ID, "Copy", false)
 	if err != nil {
 		t.Fatal(err)
 	}

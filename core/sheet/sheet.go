@@ -50,6 +50,21 @@ func (v Values) Empty() bool {
 	return len(v.Fills) == 0 && len(v.Entries) == 0 && v.Frames == 0
 }
 
+// Unfilled are the values for the next piece like one: all that was set, with nothing in the
+// pockets; framings that are to be kept for other media stay.
+func (v Values) Unfilled() Values {
+	c := v.Clone()
+	for id, f := range c.Fills {
+		if !f.Keep {
+			delete(c.Fills, id)
+			continue
+		}
+		f.Media, f.Name, f.Play = "", "", nil
+		c.Fills[id] = f
+	}
+	return c
+}
+
 // Clone returns a copy that shares nothing with v.
 func (v Values) Clone() Values {
 	c := Values{Fills: make(map[string]Fill, len(v.Fills)), Entries: make(map[string]scheme.Value, len(v.Entries)), Frames: v.Frames}

@@ -137,3 +137,20 @@ func TestADurationHasItsLimits(t *testing.T) {
 		t.Errorf("a length that is fixed: %v", err)
 	}
 }
+
+// The next piece like one has what was set, and nothing in its pockets but framings that
+// are to be kept for other media.
+func TestTheNextPieceLikeOne(t *testing.T) {
+	f := geom.DefaultFraming(geom.Contain)
+	v := sheet.Values{Entries: map[string]scheme.Value{"border": scheme.One(9)}, Frames: 200, Fills: map[string]sheet.Fill{
+		"flood": {Media: "sha256:" + strings.Repeat("a", 64), Name: "A.png", Framing: &f, Keep: true, Play: &timing.Play{In: 4}},
+		"ebb":   {Media: "sha256:" + strings.Repeat("b", 64), Framing: &f}}}
+	got := v.Unfilled()
+	if len(got.Fills) != 1 || got.Fills["flood"].Media != "" || got.Fills["flood"].Name != "" || got.Fills["flood"].Play != nil || got.Fills["flood"].Framing == nil || !got.Fills["flood"].Keep ||
+		got.Frames != 200 || got.Entries["border"].Number() != 9 {
+		t.Errorf("it is %+v", got)
+	}
+	if v.Fills["flood"].Media == "" || len(v.Fills) != 2 {
+		t.Error("the piece itself was emptied")
+	}
+}

@@ -3570,7 +3570,10 @@ export interface operations {
     };
     "duplicate-piece": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The next one like it, with nothing in its pockets yet */
+                next?: boolean;
+            };
             header?: never;
             path: {
                 id: string;

@@ -1,10 +1,11 @@
 import { defineStore } from 'pinia'
 import { ref, shallowRef } from 'vue'
 
-import { api, ask, type PieceItem } from '../api/client'
+import { api, ask, type Failure, type PieceItem } from '../api/client'
 import { useDocument } from './document'
 import { useList, type Done } from './list'
 import { useNews } from './news/news'
+import { useNotices } from './notices'
 
 /** All pieces, and those that were deleted and can be brought back. */
 export const usePieces = defineStore('pieces', () => {
@@ -49,6 +50,15 @@ export const usePieces = defineStore('pieces', () => {
     })
     return made
   }
+  /** Makes a piece like another one, with nothing in its pockets yet; returns its id, '' when that went wrong. */
+  async function next(id: string): Promise<string> {
+    try {
+      return (await ask(api.POST('/api/pieces/{id}/duplicate', { params: { path: { id }, query: { next: true } } }))).id
+    } catch (e) {
+      useNotices().say('error', (e as Failure).message)
+      return ''
+    }
+  }
   /** A name is a change of the piece like any other, and undone there. */
   async function rename(item: PieceItem, name: string) {
     await doc.change({ kind: 'name', name }, { kind: 'piece', id: item.id }, item.revision)
@@ -71,5 +81,5 @@ export const usePieces = defineStore('pieces', () => {
     if (!watched.value) return
     if (n.type === 'shelf' || n.type === 'piece' || n.type === 'lost' || (n.type === 'render' && n.state === 'done')) void load()
   })
-  return { all, deleted, done, watched, loaded, failure, load, remove, back, duplicate, rename, move }
+  return { all, deleted, done, watched, loaded, failure, load, remove, back, duplicate, next, rename, move }
 })

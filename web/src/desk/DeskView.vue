@@ -20,6 +20,7 @@ import { useFilling } from '../media/filling'
 import { useMediaStore } from '../media/media'
 import StorePicker from '../media/StorePicker.vue'
 import { usePieces } from '../common/pieces'
+import CompareButton from './CompareButton.vue'
 import FramingPanel from './FramingPanel.vue'
 import PlacePins from './PlacePins.vue'
 import SheetPanel from './SheetPanel.vue'
@@ -133,7 +134,7 @@ function missed(e: DragEvent) {
       </template>
       <template v-else><NSkeleton v-for="i in 5" :key="i" height="96px" style="margin: 10px; width: 172px" /></template>
     </aside>
-    <StageView v-if="piece" class="stage" :clips="media.clips" @grounds="media.load()" @files="fill"><template #over="s"><PlacePins :format="s.format" :k="s.k" /></template></StageView>
+    <StageView v-if="piece" class="stage" :clips="media.clips" @grounds="media.load()" @files="fill"><template #formats><CompareButton /></template><template #over="s"><PlacePins :format="s.format" :k="s.k" /></template></StageView>
     <div v-else class="stage waiting" />
     <aside v-if="folds.panel" class="panel cloth" aria-label="Panel">
       <button class="unfold" :aria-label="`Show ${sides.find(([id]) => id === side)?.[1]}`" :aria-expanded="false" data-test="unfold-panel" @click="fold('panel', false)"><IconChevronsLeft :size="15" /><span>{{ sides.find(([id]) => id === side)?.[1] }}</span></button>

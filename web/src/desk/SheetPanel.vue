@@ -1,11 +1,14 @@
 <script setup lang="ts">
-import { IconArrowBack, IconFolderOpen } from '@tabler/icons-vue'
+import { IconArrowBack, IconCopyPlus, IconFolderOpen } from '@tabler/icons-vue'
+import { NButton } from 'naive-ui'
 import { computed, ref } from 'vue'
+import { useRouter } from 'vue-router'
 
 import type { Entry } from '../api/client'
 import EntryField from '../common/EntryField.vue'
 import { useDocument } from '../common/document'
 import { droppedFiles } from '../common/drop'
+import { usePieces } from '../common/pieces'
 import { usePockets } from '../common/pockets'
 import { useSelection } from '../common/selection'
 import SpoolIcon from '../common/SpoolIcon.vue'
@@ -19,6 +22,13 @@ const { fill } = useFilling()
 const over = ref('')
 const { value, draft, press, set, cancel, toCue } = useEntries()
 const pocket = (e: Entry) => doc.piece!.pockets.find((p) => p.id === e.pocket)!
+const pieces = usePieces()
+const router = useRouter()
+/** Goes on with a piece that has all that is set here, and nothing in its pockets. */
+async function next() {
+  const id = await pieces.next(doc.piece!.id)
+  if (id) await router.push(`/desk/${id}`)
+}
 /** What is still to be filled. */
 const progress = computed(() => {
   const all = pockets.list
@@ -26,7 +36,7 @@ const progress = computed(() => {
   if (!left.length) return all.length === 1 ? 'The pocket is filled.' : `All ${all.length} pockets are filled.`
   const what = left.some((p) => p.media) ? 'the template’s own stand-in' : 'nothing yet'
   if (left.length === all.length && all.length > 1) return `No pocket is filled yet: each shows ${what}.`
-  return `${left.length} of ${all.length} still to be filled: ${left.slice(0, 3).map((p) => p.name).join(', ')}${left.length > 3 ? ` and ${left.length - 3} more` : ''}.`
+  return `${left.length} of ${all.length} pockets ${left.some((p) => p.media) ? 'show stand-ins' : 'are empty'}: ${left.slice(0, 3).map((p) => p.name).join(', ')}${left.length > 3 ? ` and ${left.length - 3} more` : ''}.`
 })
 async function drop(ev: DragEvent, e: Entry) {
   over.value = ''
@@ -61,6 +71,7 @@ async function drop(ev: DragEvent, e: Entry) {
         </template>
       </div>
     </details>
+    <NButton v-if="!doc.piece!.tryout" size="small" class="next" data-test="next-piece" title="A new piece with all that is set here, and empty pockets" @click="next"><template #icon><IconCopyPlus :size="16" /></template>Next piece like this</NButton>
   </div>
 </template>
 
@@ -79,6 +90,7 @@ summary span:first-child { flex: 1; }
 .line b { font-weight: 600; }
 .pick { line-height: 1.25; flex: 1; min-width: 0; display: grid; text-align: left; background: none; border: 0; padding: 0; cursor: pointer; }
 .pick small { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.next { justify-self: start; margin-top: 10px; }
 .lent { font-style: italic; }
 .line .icon-button { width: 26px; height: 26px; }
 .back { margin-left: auto; }
