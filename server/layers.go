@@ -5,10 +5,14 @@ import (
 	"fmt"
 	"net/http"
 	"slices"
+	"strconv"
 	"strings"
+
+	"github.com/go-chi/chi/v5"
 
 	"ivypocket/core/scene"
 	"ivypocket/core/scheme"
+	"ivypocket/core/sheet"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
 	"ivypocket/store"
@@ -325,8 +329,25 @@ func sets(rest map[string]scheme.Value, path string) bool {
 }
 
 // documentSchema serves the JSON Schema of template documents.
-func documentSchema(w http.ResponseWriter, _ *http.Request) {
-	b, err := json.Marshal(template.JSONSchema())
+func documentSchema(w http.ResponseWriter, _ *http.Request) { sendSchema(w, template.JSONSchema()) }
+
+// valuesSchema serves the JSON Schema of what pieces of a release may hold.
+func (s *Server) valuesSchema(w http.ResponseWriter, r *http.Request) {
+	n, err := strconv.Atoi(chi.URLParam(r, "number"))
+	if err != nil {
+		s.failed(w, r, store.ErrNotFound)
+		return
+	}
+	d, err := s.store.Document(r.Context(), chi.URLParam(r, "id"), n)
+	if err != nil {
+		s.failed(w, r, err)
+		return
+	}
+	sendSchema(w, sheet.Schema(d))
+}
+
+func sendSchema(w http.ResponseWriter, schema map[string]any) {
+	b, err := json.Marshal(schema)
 	if err != nil {
 		http.Error(w, err.Error(), http.StatusInternalServerError)
 		return

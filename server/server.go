@@ -140,6 +140,7 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	r.Get("/api/drafts/{id}/document", srv.saveDocument)
 	r.Post("/api/drafts/document", srv.dropDocument)
 	r.Get("/api/templates/{id}/poster", srv.inTurn(small, srv.templatePoster))
+	r.Get("/api/templates/{id}/releases/{number}/schema", srv.valuesSchema)
 	r.Get("/api/templates/{id}/releases/{number}/look", srv.inTurn(small, srv.releaseLook))
 	r.Get("/api/pieces/{id}/look", srv.inTurn(small, srv.movedLook))
 	r.Get("/frames/{address}.{kind}", srv.inTurn(frameRank, srv.frame))

@@ -86,6 +86,8 @@ type asking struct {
 	// lacks tells what the entry itself has to say besides; its default is checked
 	// apart.
 	lacks func(d *Document, e *Entry, l *faultList, path string)
+	// schema is the JSON Schema of its values (draft 2020-12); nil where kept is false.
+	schema func(e *Entry) scheme.Object
 	// ends are values as far from one another as an editor may go.
 	ends func(e *Entry) []scheme.Value
 	// formula is what it is to a formula; ok is false where it is nothing.
@@ -128,6 +130,26 @@ func rangeEnds(e *Entry) []scheme.Value {
 	return []scheme.Value{scheme.One(*e.Min), scheme.One(*e.Max)}
 }
 
+func rangeSchema(e *Entry) scheme.Object {
+	return scheme.Object{"type": "number", "minimum": *e.Min, "maximum": *e.Max}
+}
+
+// placeSchema is of two numbers, or of two shares such as "25vmin", whose limits a pattern
+// does not tell.
+func placeSchema(e *Entry) scheme.Object {
+	axis := func(i int) scheme.Object {
+		if e.Default != nil && e.Default.Shorter != 0 {
+			return scheme.Object{"type": []string{"string", "number"}}
+		}
+		lo, hi := -float64(scheme.MaxLength), float64(scheme.MaxLength)
+		if e.Area != nil {
+			lo, hi = e.Area[i], e.Area[i+2]
+		}
+		return scheme.Object{"type": "number", "minimum": lo, "maximum": hi}
+	}
+	return scheme.Object{"type": "array", "prefixItems": []any{axis(0), axis(1)}, "items": false, "minItems": 2, "maxItems": 2}
+}
+
 func article(word string) string {
 	if strings.ContainsRune("aeiou", rune(word[0])) {
 		return "an " + word
@@ -155,7 +177,8 @@ var asks = map[EntryKind]asking{
 		},
 	},
 	ChoiceEntry: {
-		kept: true,
+		kept:   true,
+		schema: func(e *Entry) scheme.Object { return scheme.Object{"enum": e.optionIDs()} },
 		takes: func(e *Entry, v scheme.Value) error {
 			if v.Numbers != nil || !slices.ContainsFunc(e.Options, func(o Option) bool { return o.ID == v.Text }) {
 				return fmt.Errorf("%s is not one of its options: %s", v, strings.Join(e.optionIDs(), ", "))
@@ -188,7 +211,8 @@ var asks = map[EntryKind]asking{
 		},
 	},
 	SwitchEntry: {
-		kept: true,
+		kept:   true,
+		schema: func(*Entry) scheme.Object { return scheme.Object{"type": "boolean"} },
 		takes: func(_ *Entry, v scheme.Value) error {
 			if !v.Truth {
 				return fmt.Errorf("%s is neither true nor false", v)
@@ -225,7 +249,8 @@ var asks = map[EntryKind]asking{
 		},
 	},
 	PlaceEntry: {
-		kept: true,
+		kept:   true,
+		schema: placeSchema,
 		takes: func(e *Entry, v scheme.Value) error {
 			if len(v.Numbers) != 2 || v.Single || v.Wide != 0 || v.Truth {
 				return fmt.Errorf("%s is not a place such as [120, -40]", v)
@@ -260,16 +285,19 @@ var asks = map[EntryKind]asking{
 			return out
 		},
 	},
-	AmountEntry: {line: true, kept: true, takes: inRange, lacks: rangeLacks, ends: rangeEnds,
+	AmountEntry: {line: true, kept: true, schema: rangeSchema, takes: inRange, lacks: rangeLacks, ends: rangeEnds,
 		formula: func(e *Entry) (formula.Kind, formula.Unit, []string, bool) {
 			return formula.NumberKind, formula.UnitOf(e.Unit), nil, true
 		}},
-	AngleEntry: {line: true, kept: true, takes: inRange, lacks: rangeLacks, ends: rangeEnds,
+	AngleEntry: {line: true, kept: true, schema: rangeSchema, takes: inRange, lacks: rangeLacks, ends: rangeEnds,
 		formula: func(*Entry) (formula.Kind, formula.Unit, []string, bool) {
 			return formula.NumberKind, formula.Degrees, nil, true
 		}},
 	ColourEntry: {
 		kept: true,
+		schema: func(*Entry) scheme.Object {
+			return scheme.Object{"type": "string", "pattern": "^#([0-9a-fA-F]{6}|[0-9a-fA-F]{8})$"}
+		},
 		takes: func(_ *Entry, v scheme.Value) error {
 			if v.Numbers != nil {
 				return fmt.Errorf("%s is not a colour such as #1e7383", v)
@@ -408,6 +436,24 @@ func (e *Entry) Check(v scheme.Value) error {
 		return fmt.Errorf("a %s entry takes no value of this kind", e.Kind)
 	}
 	return a.takes(e, v)
+}
+
+// Schema is the JSON Schema of the values that an editor may give it (draft 2020-12); nil
+// is of an entry whose values are not kept among those of entries.
+func (e *Entry) Schema() scheme.Object {
+	a, ok := asks[e.Kind]
+	if !ok || a.schema == nil {
+		return nil
+	}
+	s := a.schema(e)
+	s["title"] = e.Label
+	if e.Help != "" {
+		s["description"] = e.Help
+	}
+	if e.Default != nil {
+		s["default"] = e.Default.Tree()
+	}
+	return s
 }
 
 // StepSize is by how much an amount goes up and down: what the designer said, else

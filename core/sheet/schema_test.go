@@ -1,0 +1,122 @@
+package sheet_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"math/rand/v2"
+	"strings"
+	"testing"
+
+	"github.com/santhosh-tekuri/jsonschema/v6"
+
+	"ivypocket/core/internal/sample"
+	"ivypocket/core/sheet"
+	"ivypocket/core/template"
+)
+
+// everyKind is the sample with an entry of every kind whose values are kept.
+func everyKind(t *testing.T) *template.Document {
+	t.Helper()
+	const groups = `"sheet": {"groups": [`
+	return sample.Split(t, groups, groups+`{"id": "more", "label": "More", "entries": [
+		{"id": "way", "label": "Way", "kind": "choice", "default": "one", "options": [{"id": "one", "label": "One"}, {"id": "two", "label": "Two"}], "ties": [{"to": "layers/mark/opacity", "stops": [{"at": "one", "value": 1}, {"at": "two", "value": 0.5}]}]},
+		{"id": "on", "label": "On", "kind": "switch", "default": true, "ties": [{"to": "layers/mark/hidden", "stops": [{"at": true, "value": false}, {"at": false, "value": true}]}]},
+		`+sample.Length+`, {"id": "spot", "label": "Spot", "kind": "place", "default": [0, 0], "area": [-100, -50, 100, 50], "ties": [{"to": "layers/mark/place"}]},
+		{"id": "lean", "label": "Lean", "kind": "angle", "default": 0, "min": -45, "max": 45, "ties": [{"to": "layers/mark/turn"}]},
+		{"id": "gone", "label": "Gone", "kind": "amount", "default": 1, "min": 0, "max": 2, "fixed": true, "ties": [{"to": "layers/mark/skew.x"}]}]}, `,
+		`{"to": "layers/mark/opacity", "from": [0, 60], "into": [1, 0.6]}`, `{"to": "layers/mark/skew.y"}`)
+}
+
+func compiled(t *testing.T, d *template.Document) *jsonschema.Schema {
+	t.Helper()
+	b, err := json.Marshal(sheet.Schema(d))
+	if err != nil {
+		t.Fatal(err)
+	}
+	tree, err := jsonschema.UnmarshalJSON(bytes.NewReader(b))
+	if err != nil {
+		t.Fatal(err)
+	}
+	c := jsonschema.NewCompiler()
+	if err := c.AddResource("values.json", tree); err != nil {
+		t.Fatal(err)
+	}
+	s, err := c.Compile("values.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	return s
+}
+
+// The schema of a release takes what the sheet takes and refuses what it refuses: random
+// values of every kind, judged by a validator of JSON Schema draft 2020-12
+// (santhosh-tekuri/jsonschema). Seeded.
+func TestTheSchemaTakesWhatTheSheetTakes(t *testing.T) {
+	d := everyKind(t)
+	s := compiled(t, d)
+	rng := rand.New(rand.NewPCG(20, 12))
+	pick := func(all ...string) string { return all[rng.IntN(len(all))] }
+	number := func(reach float64) string { return fmt.Sprint((rng.Float64()*2.4 - 1.2) * reach) }
+	odd := func() string {
+		return pick(`"two"`, `"three"`, "true", "3", "[1, 2]", "[1]", `"#102030"`, `"#10203"`, `{}`, `[200, 0]`, `"colour:sand"`, "1e9", "-7", `[1, 2, 3]`)
+	}
+	hash := "sha256:" + strings.Repeat("ab", 32)
+	taken, refused := 0, 0
+	for range 3000 {
+		var entries, fills []string
+		for id, v := range map[string]string{"way": pick(`"one"`, `"two"`), "on": pick("true", "false"), "spot": fmt.Sprintf("[%s, %s]", number(90), number(45)), "lean": number(40), "border": fmt.Sprint(rng.Float64() * 63),
+			"border-colour": pick(`"#102030"`, `"#10203040"`, `"#ABCDEF"`)} {
+			if rng.IntN(3) == 0 {
+				if rng.IntN(8) == 0 {
+					v = odd()
+				}
+				entries = append(entries, fmt.Sprintf("%q: %s", id, v))
+			}
+		}
+		if rng.IntN(12) == 0 {
+			entries = append(entries, pick(`"gone": 1`, `"nobody": 1`, `"length": 200`))
+		}
+		for _, id := range []string{"flood", "ebb", "logo"} {
+			if rng.IntN(3) == 0 {
+				fills = append(fills, fmt.Sprintf(`%q: {"media": %q, "framing": {"fit": %q, "zoom": %s, "turn": %s}, "formats": {%q: {"pan": [%s, 0]}}, "play": {"in": %s, "after": %q}}`, id, pick(hash, hash, hash, "x"),
+					pick("cover", "contain", "", "wide"), pick("1", "2.5", "0.01"), pick("0", "-90", "9999"), pick("square", "square", "landscape", "round"), pick("0", "1", "5"), pick("0", "4", "-1"), pick("loop", "", "never")))
+			}
+		}
+		frames := pick("0", "", "", "151", "864001", "-1")
+		text := fmt.Sprintf(`{"entries": {%s}, "fills": {%s}`, strings.Join(entries, ", "), strings.Join(fills, ", "))
+		if frames != "" {
+			text += `, "frames": ` + frames
+		}
+		text += "}"
+		var v sheet.Values
+		err := json.Unmarshal([]byte(text), &v)
+		if err == nil {
+			err = v.Validate(d)
+		}
+		tree, bad := jsonschema.UnmarshalJSON(strings.NewReader(text))
+		if bad != nil {
+			t.Fatal(bad)
+		}
+		if said := s.Validate(tree); (said == nil) != (err == nil) {
+			t.Fatalf("%s\nthe sheet says %v, the schema %v", text, err, said)
+		}
+		if err == nil {
+			taken++
+			// And what is kept of it fits, too.
+			b, err := json.Marshal(v)
+			if err != nil {
+				t.Fatal(err)
+			}
+			tree, _ := jsonschema.UnmarshalJSON(bytes.NewReader(b))
+			if err := s.Validate(tree); err != nil {
+				t.Fatalf("kept as %s: %v", b, err)
+			}
+		} else {
+			refused++
+		}
+	}
+	if taken < 200 || refused < 200 {
+		t.Errorf("%d were taken and %d refused", taken, refused)
+	}
+}
