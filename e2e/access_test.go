@@ -300,3 +300,57 @@ func TestSmallWindowsAreUsable(t *testing.T) {
 	w.click("[data-test=unfold-panel]")
 	w.until(fmt.Sprintf(`document.querySelector('[data-stage]').clientWidth === %v && document.querySelector('[data-test=frame-it]')`, wide))
 }
+
+// On a telephone, by a finger: a pocket is picked on the picture and framed there, a slider
+// is drawn, a colour chosen, the playhead drawn along, and all of it undone.
+func TestTheDeskByAFinger(t *testing.T) {
+	url, _ := serve(t, t.TempDir())
+	w := walker{t, tab(t, 390, 844)}
+	w.must(w.Touch())
+	tap := func(sel string) { t.Helper(); w.must(w.Tap(sel)) }
+	w.must(w.Go(url))
+	tap("[data-template=four-winds] .picture")
+	w.exact()
+	undo := func(title string) {
+		t.Helper()
+		w.until(`document.querySelector('[aria-label=Undo]').title.startsWith('Undo: ` + title + `')`)
+	}
+	tap("svg [data-pocket=north-east]")
+	w.until(`document.querySelector('.n-radio-group, .fits') && document.querySelector('[role=tab].on').innerText === 'Framing'`)
+	tap("[data-test=frame-it]")
+	w.until(`document.querySelector('[data-test=grab]')`)
+	zoom := `[...document.querySelectorAll('[role=spinbutton]')].find(e => e.getAttribute('aria-label') === 'Zoom')`
+	eval[bool](t, w.Tab, zoom+`.focus() || true`)
+	w.key("150\r")
+	w.until(zoom + `.getAttribute('aria-valuenow') === '150'`)
+	w.exact()
+	w.must(w.Swipe("[data-test=grab]", 18, 8))
+	undo("Pan of North-east")
+	tap("[data-test=framing-done]")
+	w.until(`!document.querySelector('[data-test=grab]')`)
+
+	tap("[data-side=sheet]")
+	w.until(`document.querySelector('[data-entry=gutter] .n-slider-handle')`)
+	gutter := `Number(document.querySelector('[data-entry=gutter] [role=spinbutton]').getAttribute('aria-valuenow'))`
+	eval[bool](t, w.Tab, `(document.querySelector('[data-entry=gutter]').scrollIntoView({block: 'center'}), true)`)
+	w.must(w.Swipe("[data-entry=gutter] .n-slider-handle", 60, 0))
+	w.until(gutter + ` > 40`)
+	undo("Gutter")
+	at := w.text("[data-test=frame]")
+	w.must(w.Swipe(".clothstrip", 70, 0))
+	w.until(`document.querySelector('[data-test=frame]').innerText !== '` + at + `'`)
+	tap("[data-side=pockets]")
+	w.until(`document.querySelector('[data-rail-pocket=south-west] .pick')`)
+	tap("[data-rail-pocket=south-west] .pick")
+	w.until(`document.querySelector('[role=tab].on').innerText === 'Framing'`)
+	tap("[data-test=play]")
+	w.until(`document.querySelector('[data-test=play]').getAttribute('aria-label') !== 'Play'`)
+	tap("[data-test=play]")
+	for _, title := range []string{"Gutter", "Pan of North-east", "Zoom of North-east"} {
+		undo(title)
+		tap("[aria-label=Undo]")
+	}
+	w.until(`document.querySelector('[aria-label=Undo]').disabled`)
+	tap("[data-test=render]")
+	w.until(`document.querySelector('.n-modal [data-test=start-render]')`)
+}

@@ -80,7 +80,7 @@ func TestTheSchemaTakesWhatTheSheetTakes(t *testing.T) {
 		for _, id := range []string{"flood", "ebb", "logo"} {
 			if rng.IntN(3) == 0 {
 				fills = append(fills, fmt.Sprintf(`%q: {"media": %q, "framing": {"fit": %q, "zoom": %s, "turn": %s}, "formats": {%q: {"pan": [%s, 0]}}, "play": {"in": %s, "after": %q}}`, id, pick(hash, hash, hash, "x"),
-					pick("cover", "contain", "", "wide"), pick("1", "2.5", "0.01"), pick("0", "-90", "9999"), pick("square", "square", "landscape", "round"), pick("0", "1", "5"), pick("0", "4", "-1"), pick("loop", "", "never")))
+					pick("cover", "contain", "", "wide"), pick("1", "2.5", "0.01"), pick("0", "-90", "9999"), pick("square", "square", "landscape", "round"), pick("0", "3.5", "5"), pick("0", "4", "-1"), pick("loop", "", "never")))
 			}
 		}
 		frames := pick("0", "", "", "151", "864001", "-1")

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/heapprofiler"
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/cdproto/page"
@@ -54,6 +55,44 @@ func (t *Tab) Another(width, height int) (*Tab, error) {
 	ctx, cancel := chromedp.NewContext(t.ctx)
 	n := &Tab{ctx: ctx, stop: []context.CancelFunc{cancel}}
 	return n, chromedp.Do(ctx, chromedp.EmulateViewport(int64(width), int64(height)))
+}
+
+// Touch makes the page one of a telephone: it is pressed by a finger, and is told so.
+func (t *Tab) Touch() error {
+	points := int64(2)
+	_, err := chromedp.Call(t.ctx, emulation.SetTouchEmulationEnabled, emulation.SetTouchEmulationEnabledParams{Enabled: true, MaxTouchPoints: points})
+	return err
+}
+
+// Tap presses the middle of an element with a finger.
+func (t *Tab) Tap(selector string) error { return t.Swipe(selector, 0, 0) }
+
+// Swipe puts a finger on the middle of an element, takes it somewhere in steps and lifts it.
+func (t *Tab) Swipe(selector string, dx, dy float64) error {
+	if err := t.Until(fmt.Sprintf("document.querySelector(%s)", quote(selector)), 15*time.Second); err != nil {
+		return err
+	}
+	x, y, err := t.spot(selector)
+	if err != nil {
+		return err
+	}
+	const steps = 8
+	for k := range steps + 1 {
+		p := input.DispatchTouchEventParams{Type: input.DispatchTouchEventTypeTouchMove, TouchPoints: []*input.TouchPoint{{X: x + dx*float64(k)/steps, Y: y + dy*float64(k)/steps}}}
+		if k == 0 {
+			p.Type = input.DispatchTouchEventTypeTouchStart
+		} else if dx == 0 && dy == 0 {
+			break
+		}
+		if _, err := chromedp.Call(t.ctx, input.DispatchTouchEvent, p); err != nil {
+			return err
+		}
+	}
+	_, err = chromedp.Call(t.ctx, input.DispatchTouchEvent, input.DispatchTouchEventParams{Type: input.DispatchTouchEventTypeTouchEnd, TouchPoints: []*input.TouchPoint{}})
+	if dx != 0 || dy != 0 {
+		time.Sleep(300 * time.Millisecond) // no finger comes back sooner, and a tap that does is none to Chromium
+	}
+	return err
 }
 
 // Close ends the page, and the browser if Open made it.

@@ -33,12 +33,13 @@ useCommands({ 'compare-stand-ins': () => show(!on.value) })
 </script>
 
 <template>
-  <button v-if="pockets.list.length" class="look" :class="{ on }" :aria-pressed="on" :disabled="!filled.length" :title="filled.length ? tip('compare-stand-ins') : 'Nothing is filled yet'" data-test="compare-stand-ins" @click="show(!on)"><IconArrowsDiff :size="15" />Stand-ins</button>
+  <button v-if="pockets.list.length" class="look" :class="{ on }" :aria-pressed="on" :disabled="!filled.length" aria-label="Compare with the stand-ins" :title="filled.length ? tip('compare-stand-ins') : 'Nothing is filled yet'" data-test="compare-stand-ins" @click="show(!on)"><IconArrowsDiff :size="15" /><span class="word">Stand-ins</span></button>
 </template>
 
 <style scoped>
 .look { display: flex; align-items: center; gap: 6px; border: 0; background: none; color: #dcdbd3; padding: 5px 9px; border-radius: 7px; cursor: pointer; white-space: nowrap; }
 .look:hover:not(:disabled, .on) { background: #5a5a58; }
 .look:disabled { opacity: 0.45; cursor: default; }
+@media (max-width: 720px) { .word { display: none; } }
 .look.on { background: #e7a13a; color: #3a2606; font-weight: 600; }
 </style>
