@@ -77,7 +77,7 @@ func BenchmarkEdit(b *testing.B) {
 	base, n := 0, 0
 	change := func() {
 		n++
-		op := fmt.Sprintf(`{"id": "edit-%s-%d", "base": %d, "op": {"kind": "rest", "path": "layers/y7/place", "value": [%d, 10]}}`, p.ID, n, base, n%900)
+		op := fmt.Sprintf(`{"id": "edit-%s-%d", "base": %d, "op": {"kind": "entry", "entry": "spot", "value": [%d, 10]}}`, p.ID, n, base, n%900)
 		var done struct{ Piece struct{ Revision int } }
 		ask(b, "POST", url+"/api/pieces/"+p.ID+"/operations", strings.NewReader(op), &done)
 		base = done.Piece.Revision

@@ -207,7 +207,8 @@ func crowded(frames, formats int) string {
 	canvases := []string{`{"id": "landscape", "name": "Landscape", "width": 1920, "height": 1080}`, `{"id": "vertical", "name": "Vertical", "width": 1080, "height": 1920}`,
 		`{"id": "square", "name": "Square", "width": 1080, "height": 1080}`}
 	return fmt.Sprintf(`{"ivypocket": 3, "kind": "template", "id": "crowded", "name": "Crowded", "category": "Bench", "rate": "25", "frames": %d,
-		"formats": [%s], "layers": [%s]}`, frames, strings.Join(canvases[:formats], ", "), strings.Join(layers, ",\n"))
+		"formats": [%s], "layers": [%s], "sheet": {"groups": [{"id": "g", "label": "G", "entries": [{"id": "spot", "label": "Spot", "kind": "place", "default": [0, 0], "ties": [{"to": "layers/y7/place"}]}]}]}}`,
+		frames, strings.Join(canvases[:formats], ", "), strings.Join(layers, ",\n"))
 }
 
 // Evaluating an instant of 60 layers with 600 keys and 40 formulas, as far as

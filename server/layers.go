@@ -136,18 +136,19 @@ func layerLines(d *template.Document) []LayerLine {
 // readsOf are the layers that formulas of layers speak of, by theirs.
 func readsOf(d *template.Document) map[string][]string {
 	out := map[string][]string{}
-	var all []string
+	var all map[string]bool
 	d.VisitNodes(func(_, path string, n *template.Node) {
 		seg := strings.SplitN(path, "/", 3)
 		if seg[0] != "layers" || len(n.Formulas) == 0 {
 			return
 		}
 		if all == nil {
-			d.Visit(func(_ string, y *template.Layer) { all = append(all, y.ID) })
+			all = map[string]bool{}
+			d.Visit(func(_ string, y *template.Layer) { all[y.ID] = true })
 		}
 		for _, f := range n.Formulas {
-			for _, id := range all {
-				if id != seg[1] && template.Reads(f, id) && !slices.Contains(out[seg[1]], id) {
+			for _, id := range template.Names(f) {
+				if all[id] && id != seg[1] && !slices.Contains(out[seg[1]], id) {
 					out[seg[1]] = append(out[seg[1]], id)
 				}
 			}

@@ -65,13 +65,18 @@ var readEntry = regexp.MustCompile(`\bentry\(\s*['"]([^'"]+)['"]`)
 var quoted = regexp.MustCompile(`'([^']*)'|"([^"]*)"`)
 
 // Reads reports whether a formula names a layer, or something of it.
-func Reads(formula, layer string) bool {
+func Reads(formula, layer string) bool { return slices.Contains(Names(formula), layer) }
+
+// Names lists what a formula names between quotes: of what is in a layer, the layer's id.
+func Names(formula string) (out []string) {
 	for _, m := range quoted.FindAllStringSubmatch(formula, -1) {
-		if name := m[1] + m[2]; name == layer || strings.HasPrefix(name, "layers/"+layer+"/") {
-			return true
+		name := m[1] + m[2]
+		if seg := strings.SplitN(name, "/", 3); len(seg) == 3 && seg[0] == "layers" {
+			name = seg[1]
 		}
+		out = append(out, name)
 	}
-	return false
+	return out
 }
 
 // Reread is a formula in which layers have other ids.
