@@ -158,13 +158,12 @@ func run(ctx context.Context, out string) error {
 			c.setPointerCapture = () => {}; e('pointerdown', 10.5 / 240); e('pointermove', 99.5 / 240); e('pointerup', 99.5 / 240) })()`),
 		click("[data-test=play]"), until(`document.querySelector('[data-test=how]').dataset.hot === 'true'`, 60*time.Second),
 		until(`Number(document.querySelector('[data-test=frame]').innerText) > 40`, 30*time.Second), shot("playing"), click("[data-test=play]"),
-		click(".brand"), click("[data-template=telescope] .picture"), until(`document.querySelector('[data-layer=ring]')`, 30*time.Second), exact,
-		click("[data-layer=notches]"), until(`document.querySelector('[data-layer-panel=notches]')`, 10*time.Second),
-		click(".brand"), click("[data-template=sail-window] .picture"), until(`document.querySelector('[data-layer=sail-three]')`, 30*time.Second), exact,
+		click(".brand"), click("[data-template=telescope] .picture"), until(`document.querySelector('[data-rail-pocket=far-shore]')`, 30*time.Second), exact,
+		click(".brand"), click("[data-template=sail-window] .picture"), until(`document.querySelector('[data-rail-pocket=weather]')`, 30*time.Second), exact,
 		click("[data-test=ground]"), until(`[...document.querySelectorAll('.n-base-select-option')].some(e => e.innerText === 'On a checker')`, 10*time.Second),
 		js(`[...document.querySelectorAll('.n-base-select-option')].find(e => e.innerText === 'On a checker').click()`),
 		js(`(() => { const c = document.querySelector('.clothstrip'), r = c.getBoundingClientRect(); c.setPointerCapture = () => {}; const e = (type) => c.dispatchEvent(new PointerEvent(type, {bubbles: true, button: 0, pointerId: 1, clientX: r.left + r.width * 229.5 / 270, clientY: r.top + 20})); e('pointerdown'); e('pointerup') })()`),
-		until(`document.querySelector('[data-test=frame]').innerText === '229'`, 10*time.Second), click("[data-layer=weather-three]"), func() error { time.Sleep(1500 * time.Millisecond); return nil }, exact, shot("matte"),
+		until(`document.querySelector('[data-test=frame]').innerText === '229'`, 10*time.Second), click("[data-rail-pocket=weather] .pick"), func() error { time.Sleep(1500 * time.Millisecond); return nil }, exact, shot("matte"),
 		click(".brand"), until(`document.querySelector('.card .piece img')?.naturalWidth > 10`, 30*time.Second), shot("shelf"),
 		js(`(async () => { const post = (path, body) => fetch('/api/' + path, {method: 'POST', headers: {'Content-Type': 'application/json'}, body: JSON.stringify(body)}).then(r => r.json());
 			const name = async (id, base, name) => post('pieces/' + id + '/operations', {id: crypto.randomUUID(), base, op: {kind: 'name', name}});
