@@ -165,3 +165,45 @@ func TestADraftIsTriedOut(t *testing.T) {
 		t.Errorf("with its draft in the bin: %s", res.Status)
 	}
 }
+
+// What somebody did in one release and takes back in another is refused where the release
+// does not take it, with the reason, and nothing is changed.
+func TestTakingBackAcrossAMove(t *testing.T) {
+	h := build(t, t.TempDir())
+	id := h.dropped(released)
+	h.act(id, "offer-it-1", 0, map[string]any{"kind": "offer", "format": "l", "paths": []string{"layers/a/opacity"}, "way": "each"}, 200)
+	h.post("/api/drafts/"+id+"/release", map[string]any{}, 200)
+	h.piece = h.post("/api/templates/tide/open?new=true", nil, 200)["id"].(string)
+	by := func(who, path, op string, body map[string]any, status int) map[string]any {
+		t.Helper()
+		body["id"] = op
+		b, err := json.Marshal(body)
+		if err != nil {
+			t.Fatal(err)
+		}
+		res, raw := h.do("POST", "/api/pieces/"+h.piece+path, b, "Ivy-Author", who, "Content-Type", "application/json")
+		if res.StatusCode != status {
+			t.Fatalf("%s %s: %d, want %d: %s", who, path, res.StatusCode, status, raw)
+		}
+		var v map[string]any
+		_ = json.Unmarshal(raw, &v)
+		return v
+	}
+	entry := func(v int) map[string]any {
+		return map[string]any{"kind": "entry", "entry": "opacity-of-a", "value": v}
+	}
+	by("ann", "/operations", "anns-one--", map[string]any{"base": 0, "op": entry(90)}, 200)
+	by("ann", "/operations", "anns-two--", map[string]any{"base": 1, "op": entry(20)}, 200)
+	h.act(id, "most-it-01", 1, map[string]any{"kind": "batch", "ops": []map[string]any{{"kind": "default", "entry": "opacity-of-a", "value": 40}, {"kind": "put", "path": "entries/opacity-of-a/max", "part": 50}}}, 200)
+	h.post("/api/drafts/"+id+"/release", map[string]any{}, 200)
+	by("bob", "/move", "bobs-move-", map[string]any{"base": 2, "to": 2}, 200)
+	said := by("ann", "/undo", "anns-undo-", map[string]any{}, 422)
+	if got := fmt.Sprint(said["detail"]); !strings.Contains(got, "90 is outside 0 to 50") {
+		t.Errorf("taken back: %s", got)
+	}
+	if v := h.json("GET", "/api/pieces/"+h.piece, nil, 200); v["revision"] != 3.0 {
+		t.Error("something was changed")
+	}
+	by("bob", "/undo", "bobs-undo-", map[string]any{}, 200)
+	by("ann", "/undo", "anns-undo2", map[string]any{}, 200)
+}
