@@ -5,10 +5,7 @@ import (
 	"fmt"
 	"net/http"
 	"slices"
-	"strconv"
 	"strings"
-
-	"github.com/go-chi/chi/v5"
 
 	"ivypocket/core/scene"
 	"ivypocket/core/scheme"
@@ -334,17 +331,9 @@ func documentSchema(w http.ResponseWriter, _ *http.Request) { sendSchema(w, temp
 
 // valuesSchema serves the JSON Schema of what pieces of a release may hold.
 func (s *Server) valuesSchema(w http.ResponseWriter, r *http.Request) {
-	n, err := strconv.Atoi(chi.URLParam(r, "number"))
-	if err != nil {
-		s.failed(w, r, store.ErrNotFound)
-		return
+	if d, ok := s.released(w, r); ok {
+		sendSchema(w, sheet.Schema(d))
 	}
-	d, err := s.store.Document(r.Context(), chi.URLParam(r, "id"), n)
-	if err != nil {
-		s.failed(w, r, err)
-		return
-	}
-	sendSchema(w, sheet.Schema(d))
 }
 
 func sendSchema(w http.ResponseWriter, schema map[string]any) {

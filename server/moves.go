@@ -235,33 +235,36 @@ func (s *Server) moveRoutes(api huma.API) {
 // is told and left as it is.
 func (s *Server) movePieces(ctx context.Context, ids []string, author string) (StrokeView, error) {
 	v := StrokeView{Stroke: uuid.NewString(), Hashes: []string{}, Left: []string{}}
-	for _, id := range ids {
-		p, err := s.piece(ctx, id)
-		if gone(err) {
-			continue
+	list, err := s.store.Templates(ctx)
+	if err != nil {
+		return v, err
+	}
+	newest := map[string]int{}
+	for _, t := range list {
+		if t.Deleted == "" {
+			newest[t.ID] = t.Number
 		}
-		name := id
-		if err == nil {
-			name = p.piece.Name
-			to := s.newestOf(ctx, p.row.Template)
-			if to == 0 {
-				err = errors.New("its template is not on the shelf")
-			} else if to == p.row.Number {
-				continue
-			} else {
-				var out store.Outcome
-				out, err = s.store.Move(ctx, id, store.Sent{ID: uuid.NewString(), Author: author, Base: p.row.Revision, Stroke: v.Stroke}, to, s.takes)
-				if err == nil {
-					v.Pieces++
-					s.hub.send(event{Type: "piece", ID: id, Revision: out.Piece.Revision})
-				}
+	}
+	for _, id := range ids {
+		row, err := s.store.Piece(ctx, id)
+		to := newest[row.Template]
+		switch {
+		case gone(err), err == nil && (row.Tryout() || to == row.Number):
+			continue
+		case err == nil && to == 0:
+			err = errors.New("its template is not on the shelf")
+		case err == nil:
+			var out store.Outcome
+			if out, err = s.store.Move(ctx, id, store.Sent{ID: uuid.NewString(), Author: author, Base: row.Revision, Stroke: v.Stroke}, to, s.takes); err == nil {
+				v.Pieces++
+				s.hub.send(event{Type: "piece", ID: id, Revision: out.Piece.Revision})
 			}
+		}
+		if ctx.Err() != nil {
+			return v, err
 		}
 		if err != nil {
-			if ctx.Err() != nil {
-				return v, err
-			}
-			v.Left = append(v.Left, fmt.Sprintf("%s: %s", name, err))
+			v.Left = append(v.Left, fmt.Sprintf("%s: %s", row.Name, err))
 		}
 	}
 	return v, nil
@@ -284,17 +287,25 @@ func (s *Server) movedLook(w http.ResponseWriter, r *http.Request) {
 
 // releaseLook answers with a picture of a release, at a cue.
 func (s *Server) releaseLook(w http.ResponseWriter, r *http.Request) {
+	if d, ok := s.released(w, r); ok {
+		s.atCue(w, r, d, sheet.Values{})
+	}
+}
+
+// released is the release that an address names; one that is not there is answered.
+func (s *Server) released(w http.ResponseWriter, r *http.Request) (*template.Document, bool) {
 	n, err := strconv.Atoi(chi.URLParam(r, "number"))
 	if err != nil {
-		s.failed(w, r, store.ErrNotFound)
-		return
+		err = store.ErrNotFound
 	}
-	d, err := s.store.Document(r.Context(), chi.URLParam(r, "id"), n)
+	var d *template.Document
+	if err == nil {
+		d, err = s.store.Document(r.Context(), chi.URLParam(r, "id"), n)
+	}
 	if err != nil {
 		s.failed(w, r, err)
-		return
 	}
-	s.atCue(w, r, d, sheet.Values{})
+	return d, err == nil
 }
 
 // atCue answers with the frame at a cue, or with the poster.

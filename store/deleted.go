@@ -116,7 +116,7 @@ func (s *Store) Duplicate(ctx context.Context, id, name string, next bool) (Piec
 		return Piece{}, err
 	}
 	if e.Name = name; next {
-		e.Values = e.Values.Unfilled()
+		e.Values, e.Aside = e.Values.Unfilled(), nil
 	}
 	content, err := json.Marshal(e)
 	if err != nil {

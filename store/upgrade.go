@@ -91,12 +91,18 @@ func withoutLayers(b []byte) (out []byte, went []string, err error) {
 	if err := json.Unmarshal(all["values"], &values); err != nil {
 		return nil, nil, err
 	}
-	for _, where := range []string{"rest", "formats"} {
-		var rest map[string]any
-		_ = json.Unmarshal(values[where], &rest)
-		went = append(went, slices.Sorted(maps.Keys(rest))...)
-		delete(values, where)
+	var rest map[string]any
+	var formats map[string]map[string]any
+	_ = json.Unmarshal(values["rest"], &rest)
+	_ = json.Unmarshal(values["formats"], &formats)
+	went = slices.Sorted(maps.Keys(rest))
+	for _, format := range slices.Sorted(maps.Keys(formats)) {
+		for _, path := range slices.Sorted(maps.Keys(formats[format])) {
+			went = append(went, path+" in "+format)
+		}
 	}
+	delete(values, "rest")
+	delete(values, "formats")
 	if len(went) == 0 {
 		return b, nil, nil
 	}

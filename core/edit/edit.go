@@ -473,12 +473,22 @@ func within(path, of string) bool {
 // all the others are as when nothing is said.
 const there = "own"
 
+// asideIn begins the paths of what was put aside.
+const asideIn = "aside/"
+
 // flatten turns a piece into the smallest things that are changed on their
 // own: its name, each pocket's media, each member of a framing and of how a clip
 // runs, each entry.
 func flatten(p Piece) (map[string]json.RawMessage, error) {
 	flat, err := flattenValues(p.Values)
-	errs := []error{err, flattenAside(p, flat)}
+	errs := []error{err}
+	if p.Aside != nil {
+		aside, err := flattenValues(*p.Aside)
+		errs = append(errs, err)
+		for path, b := range aside {
+			flat[asideIn+path] = b
+		}
+	}
 	for path, v := range map[string]any{"name": p.Name, "release": p.Release} {
 		b, err := json.Marshal(v)
 		flat[path], errs = b, append(errs, err)

@@ -1,7 +1,6 @@
 package edit
 
 import (
-	"encoding/json"
 	"errors"
 	"fmt"
 	"maps"
@@ -53,17 +52,12 @@ func Move(of Releases, p Piece, to int, takes Takes) (Piece, []Change, Moved, er
 	if err != nil {
 		return p, nil, moved, err
 	}
-	m := mover{from: from, to: doc, takes: takes, was: p, next: Piece{Name: p.Name, Release: to, Values: sheet.Values{}.Clone()}, aside: sheet.Values{}.Clone()}
-	m.fills()
-	m.entries()
-	m.length()
+	m := fitted(from, doc, p, takes)
+	m.next.Release = to
 	for _, e := range doc.Sheet.Entries() {
 		if from.Sheet.Entry(e.ID) == nil && !e.Fixed {
 			m.moved.New = append(m.moved.New, Line{e.ID, e.Label, ""})
 		}
-	}
-	if !m.aside.Empty() {
-		m.next.Aside = &m.aside
 	}
 	if err := m.next.Values.Validate(doc); err != nil {
 		return p, nil, moved, err
@@ -75,15 +69,19 @@ func Move(of Releases, p Piece, to int, takes Takes) (Piece, []Change, Moved, er
 // Fit is a piece of a document that changed under it, as a draft does: values that it does
 // not take go aside, and those aside that it takes come back.
 func Fit(d *template.Document, p Piece) Piece {
-	m := mover{from: d, to: d, takes: func(string, *template.Pocket) bool { return true }, was: p,
-		next: Piece{Name: p.Name, Release: p.Release, Values: sheet.Values{}.Clone()}, aside: sheet.Values{}.Clone()}
+	return fitted(d, d, p, func(string, *template.Pocket) bool { return true }).next
+}
+
+// fitted places all values of a piece, in the document or aside.
+func fitted(from, to *template.Document, p Piece, takes Takes) *mover {
+	m := &mover{from: from, to: to, takes: takes, was: p, next: Piece{Name: p.Name, Release: p.Release, Values: sheet.Values{}.Clone()}, aside: sheet.Values{}.Clone()}
 	m.fills()
 	m.entries()
 	m.length()
 	if !m.aside.Empty() {
 		m.next.Aside = &m.aside
 	}
-	return m.next
+	return m
 }
 
 type mover struct {
@@ -254,18 +252,4 @@ func (m *mover) length() {
 		label = old.Label
 	}
 	m.lose("", label, why, !held)
-}
-
-// asideIn is the part of a path that what was put aside has before those of values.
-const asideIn = "aside/"
-
-func flattenAside(p Piece, flat map[string]json.RawMessage) error {
-	if p.Aside == nil {
-		return nil
-	}
-	values, err := flattenValues(*p.Aside)
-	for path, b := range values {
-		flat[asideIn+path] = b
-	}
-	return err
 }

@@ -2,30 +2,12 @@ package release
 
 import (
 	"fmt"
-	"os"
 	"strings"
 	"testing"
 
+	"ivypocket/core/internal/sample"
 	"ivypocket/core/template"
 )
-
-func split(t *testing.T, replace ...string) *template.Document {
-	t.Helper()
-	b, err := os.ReadFile("../../docs/examples/split.json")
-	if err != nil {
-		t.Fatal(err)
-	}
-	for i := 0; i < len(replace); i += 2 {
-		if !strings.Contains(string(b), replace[i]) {
-			t.Fatalf("the sample has no %s", replace[i])
-		}
-	}
-	d, err := template.Parse([]byte(strings.NewReplacer(replace...).Replace(string(b))))
-	if err != nil {
-		t.Fatal(err)
-	}
-	return d
-}
 
 func told(all []Difference) string {
 	var out []string
@@ -60,17 +42,17 @@ func TestReleasesAreCompared(t *testing.T) {
 		"cells":           {[]string{`"columns": [2, 1]`, `"columns": [3, 1]`}, "", "Layouts changed ()"},
 		"a layer":         {[]string{`"place": [320, 0]`, `"place": [321, 0]`}, "", "Layers changed (Changed: Mark)"},
 	} {
-		got := Compare(split(t), split(t, c.replace...))
+		got := Compare(sample.Split(t), sample.Split(t, c.replace...))
 		if told(got.Sheet) != c.sheet || told(got.Template) != c.template || got.Alike {
 			t.Errorf("%s: %q and %q, want %q and %q", name, told(got.Sheet), told(got.Template), c.sheet, c.template)
 		}
 		// The other way round what was added is lost.
-		back := Compare(split(t, c.replace...), split(t))
+		back := Compare(sample.Split(t, c.replace...), sample.Split(t))
 		if len(back.Sheet) != len(got.Sheet) || len(back.Template) != len(got.Template) {
 			t.Errorf("%s: the other way round %q, %q", name, told(back.Sheet), told(back.Template))
 		}
 	}
-	if got := Compare(split(t), split(t)); !got.Alike || got.Sheet != nil || got.Template != nil {
+	if got := Compare(sample.Split(t), sample.Split(t)); !got.Alike || got.Sheet != nil || got.Template != nil {
 		t.Errorf("with itself: %+v", got)
 	}
 }

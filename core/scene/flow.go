@@ -58,9 +58,26 @@ func (c *compiler) flowing(g int) *flow {
 	return f
 }
 
+// flowed is what stands in a flow at an instant, and in which lines; it is kept from one to
+// the next, so that none is made anew.
+type flowed struct {
+	all   []standing
+	lines []line
+}
+
+type standing struct {
+	of   []int // its appearances
+	w, h float64
+}
+
+type line struct {
+	from, to   int // of those that stand in it
+	long, wide float64
+}
+
 // flow computes where the layers of a group stand at an instant; their own motion departs
 // from there.
-func (s *Scene) flow(slots []float64, f *flow) {
+func (s *Scene) flow(slots []float64, f *flow, in *flowed) {
 	g := slots[s.layers[f.group].slot:]
 	gap, wrap, pad := g[sGap], g[sWrap], g[sPad]
 	if !f.hugs {
@@ -69,16 +86,7 @@ func (s *Scene) flow(slots []float64, f *flow) {
 	if wrap <= 0 {
 		wrap = math.Inf(1)
 	}
-	type line struct {
-		from, to   int // of those that stand in it
-		long, wide float64
-	}
-	type standing struct {
-		of   []int
-		w, h float64
-	}
-	var all []standing
-	var lines []line
+	all, lines := in.all[:0], in.lines[:0]
 	for _, m := range f.members {
 		y := &s.layers[m[0]]
 		n := slots[y.slot:]
@@ -101,6 +109,7 @@ func (s *Scene) flow(slots []float64, f *flow) {
 		lines[last].long += gap + long
 		lines[last].wide = math.Max(lines[last].wide, wide)
 	}
+	in.all, in.lines = all, lines
 	var long, wide float64
 	for i, l := range lines {
 		long = math.Max(long, l.long)
@@ -150,12 +159,13 @@ func (s *Scene) put(slots []float64, i int, at [2]float64, box geom.Size) {
 // followers depart from there.
 func (c *compiler) settleFlows() {
 	s := c.s
+	var in flowed
 	for i := range s.steps {
 		x := &s.steps[i]
 		switch {
 		case x.flow != nil:
 			slots := slices.Clone(s.rest)
-			s.flow(slots, x.flow)
+			s.flow(slots, x.flow, &in)
 			copy(s.rest, slots)
 		case x.Target.Head == "fills":
 			l := &s.layers[x.layer]

@@ -218,3 +218,14 @@ func TestFollowersAndGroupsInAFlow(t *testing.T) {
 		}
 	}
 }
+
+// An instant of what flows is evaluated without anything being made anew.
+func TestFlowsAllocateNothing(t *testing.T) {
+	s := flowed(t, group(`"flow": {"way": "row", "gap": 10, "hugs": true, "wrap": 150}`, fill, box("c", 80, 40, ""), box("b", 60, 30, ""), box("a", 100, 20, "")), "", "", "wide", sheet.Values{})
+	var l scene.List
+	at := func() { s.At(&l, s.Time().At(3), scene.Size{W: 100, H: 50}) }
+	at()
+	if n := testing.AllocsPerRun(100, at); n > 0 {
+		t.Errorf("%v allocations", n)
+	}
+}

@@ -96,6 +96,7 @@ type state struct {
 	slots []float64
 	// local takes a layer's pixels to its group's, world to the canvas'.
 	local, world []geom.Projective
+	flowed       flowed
 }
 
 // Canvas is the size of the format.
@@ -252,7 +253,7 @@ func (x *step) run(s *Scene, st *state) {
 		s.cells(st, x.layout)
 		return
 	case x.flow != nil:
-		s.flow(slots, x.flow)
+		s.flow(slots, x.flow, &st.flowed)
 		return
 	case x.Target.Head == "fills":
 		l := &s.layers[x.layer]

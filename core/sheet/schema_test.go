@@ -1,18 +1,16 @@
 package sheet_test
 
 import (
-	"bytes"
 	"encoding/json"
 	"fmt"
 	"math/rand/v2"
 	"strings"
 	"testing"
 
-	"github.com/santhosh-tekuri/jsonschema/v6"
-
 	"ivypocket/core/internal/sample"
 	"ivypocket/core/sheet"
 	"ivypocket/core/template"
+	"ivypocket/internal/judge"
 )
 
 // everyKind is the sample with an entry of every kind whose values are kept.
@@ -28,33 +26,12 @@ func everyKind(t *testing.T) *template.Document {
 		`{"to": "layers/mark/opacity", "from": [0, 60], "into": [1, 0.6]}`, `{"to": "layers/mark/skew.y"}`)
 }
 
-func compiled(t *testing.T, d *template.Document) *jsonschema.Schema {
-	t.Helper()
-	b, err := json.Marshal(sheet.Schema(d))
-	if err != nil {
-		t.Fatal(err)
-	}
-	tree, err := jsonschema.UnmarshalJSON(bytes.NewReader(b))
-	if err != nil {
-		t.Fatal(err)
-	}
-	c := jsonschema.NewCompiler()
-	if err := c.AddResource("values.json", tree); err != nil {
-		t.Fatal(err)
-	}
-	s, err := c.Compile("values.json")
-	if err != nil {
-		t.Fatal(err)
-	}
-	return s
-}
-
 // The schema of a release takes what the sheet takes and refuses what it refuses: random
 // values of every kind, judged by a validator of JSON Schema draft 2020-12
 // (santhosh-tekuri/jsonschema). Seeded.
 func TestTheSchemaTakesWhatTheSheetTakes(t *testing.T) {
 	d := everyKind(t)
-	s := compiled(t, d)
+	s := judge.NewSchema(t, sheet.Schema(d))
 	rng := rand.New(rand.NewPCG(20, 12))
 	pick := func(all ...string) string { return all[rng.IntN(len(all))] }
 	number := func(reach float64) string { return fmt.Sprint((rng.Float64()*2.4 - 1.2) * reach) }
@@ -94,11 +71,7 @@ func TestTheSchemaTakesWhatTheSheetTakes(t *testing.T) {
 		if err == nil {
 			err = v.Validate(d)
 		}
-		tree, bad := jsonschema.UnmarshalJSON(strings.NewReader(text))
-		if bad != nil {
-			t.Fatal(bad)
-		}
-		if said := s.Validate(tree); (said == nil) != (err == nil) {
+		if said := s.Fits([]byte(text)); (said == nil) != (err == nil) {
 			t.Fatalf("%s\nthe sheet says %v, the schema %v", text, err, said)
 		}
 		if err == nil {
@@ -108,8 +81,7 @@ func TestTheSchemaTakesWhatTheSheetTakes(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			tree, _ := jsonschema.UnmarshalJSON(bytes.NewReader(b))
-			if err := s.Validate(tree); err != nil {
+			if err := s.Fits(b); err != nil {
 				t.Fatalf("kept as %s: %v", b, err)
 			}
 		} else {

@@ -9,6 +9,7 @@ import (
 
 	"ivypocket/core/scheme"
 	"ivypocket/core/timing"
+	"ivypocket/internal/judge"
 )
 
 // sheetOf is a document with two shapes and the entries that are written.
@@ -69,8 +70,8 @@ func TestEntriesOfAllKindsAreRead(t *testing.T) {
 	if least, _ := d.Lengths(); least != lo || lo < 40 || lo > 41 || hi != 500 { // two held spans of 20 frames
 		t.Errorf("a piece has %d to %d frames", lo, hi)
 	}
-	schema := compiled(t)
-	if err := fitsSchema(schema, sheetOf(allKinds)); err != nil {
+	schema := judge.NewSchema(t, JSONSchema())
+	if err := schema.Fits(sheetOf(allKinds)); err != nil {
 		t.Errorf("the schema refuses it: %v", err)
 	}
 }

@@ -8,39 +8,15 @@ import (
 	"strings"
 	"testing"
 
-	"github.com/santhosh-tekuri/jsonschema/v6"
-
 	"ivypocket/core/scheme"
+	"ivypocket/internal/judge"
 )
-
-// compiled is the document's JSON Schema in a validator of another make.
-func compiled(t *testing.T) *jsonschema.Schema {
-	t.Helper()
-	b, err := json.Marshal(JSONSchema())
-	if err != nil {
-		t.Fatal(err)
-	}
-	tree, err := jsonschema.UnmarshalJSON(bytes.NewReader(b))
-	if err != nil {
-		t.Fatal(err)
-	}
-	c := jsonschema.NewCompiler()
-	if err := c.AddResource("template.json", tree); err != nil {
-		t.Fatal(err)
-	}
-	s, err := c.Compile("template.json")
-	if err != nil {
-		t.Fatal(err)
-	}
-	return s
-}
 
 // What is sound fits the JSON Schema, as it is written by hand and as the program
 // writes it; what has a member, a kind or a number that it should not have does
 // not (santhosh-tekuri/jsonschema, JSON Schema draft 2020-12).
 func TestSoundDocumentsFitTheSchema(t *testing.T) {
-	s := compiled(t)
-	fits := func(b []byte) error { return fitsSchema(s, b) }
+	fits := judge.NewSchema(t, JSONSchema()).Fits
 	sound := map[string][]byte{"the split": example(t, "split"), "every kind of layer": everything()}
 	for _, name := range []string{"four-winds", "gust", "sail-window", "sky-and-sand", "telescope"} {
 		b, err := os.ReadFile("../../demo/templates/" + name + ".json")
@@ -85,14 +61,6 @@ func TestSoundDocumentsFitTheSchema(t *testing.T) {
 	if err := fits(change(t, `"size": [240, 240]`, `"size": ["25vmin", 240]`)); err != nil {
 		t.Errorf("a length in shares: %v", err)
 	}
-}
-
-func fitsSchema(s *jsonschema.Schema, b []byte) error {
-	tree, err := jsonschema.UnmarshalJSON(bytes.NewReader(b))
-	if err != nil {
-		return err
-	}
-	return s.Validate(tree)
 }
 
 // Every member of the documents' typed parts is a row, and every row a member.

@@ -16,9 +16,10 @@ const found = shallowRef<Comparison | null>(null)
 const failure = ref('')
 watch(show, (on) => {
   if (!on) return
-  from.value = props.from
-  to.value = props.releases.find((r) => r.number !== props.from && r.number === props.releases[0]?.number)?.number ?? props.releases.find((r) => r.number < props.from)?.number ?? props.from
-  if (from.value > to.value) [from.value, to.value] = [to.value, from.value]
+  // With the newest other one, the older before the newer.
+  const other = props.releases.find((r) => r.number !== props.from)?.number ?? props.from
+  from.value = Math.min(props.from, other)
+  to.value = Math.max(props.from, other)
 })
 watch([show, from, to], async ([on]) => {
   if (!on || !from.value || !to.value) return
