@@ -3,6 +3,9 @@ package craft
 import (
 	"strings"
 	"testing"
+
+	"ivypocket/core/scheme"
+	"ivypocket/core/template"
 )
 
 func remarks(rs []Remark) string {
@@ -66,5 +69,20 @@ func TestASheetIsCheckedAndMended(t *testing.T) {
 	good := doc(t, shown, "", shownMore+entry(pic+","+faint))
 	if got := remarks(CheckSheet(good)); got != "" {
 		t.Errorf("a good sheet has\n%s", got)
+	}
+}
+
+// A length in shares that is offered is drawn as it rests; nothing is to be told of it.
+func TestLengthsInSharesAreDrawnAsTheyRest(t *testing.T) {
+	d := flowDoc(t)
+	two := scheme.Value{Numbers: []float64{2}, Single: true, Shorter: 1}
+	d, _ = do(t, d, Act{Kind: "rest", Path: "layers/card/flow.gap", Value: &two})
+	d, err := template.Parse([]byte(text(t, d))) // as it is read again
+	if err != nil {
+		t.Fatal(err)
+	}
+	d, _ = do(t, d, Act{Kind: "offer", Paths: []string{"layers/card/flow.gap"}, Way: "each"})
+	if got := remarks(CheckSheet(d)); strings.Contains(got, "rests at") {
+		t.Errorf("it is said that %s", got)
 	}
 }

@@ -91,7 +91,7 @@ func comesTo(a, b scheme.Value) bool {
 			return false
 		}
 	}
-	return a.Text == b.Text && a.Truth == b.Truth
+	return (a.Shorter != 0 || a.Text == b.Text) && a.Truth == b.Truth
 }
 
 // part is what an operation makes of the value that a tie drives: all of it, or one of its

@@ -104,9 +104,10 @@ func (v Value) Resolved(canvas geom.Size) Value {
 	return out
 }
 
-// Equal reports whether two values say the same.
+// Equal reports whether two values say the same. A length in shares says it in its numbers,
+// whether or not it has been read from text.
 func (v Value) Equal(o Value) bool {
-	if v.Text != o.Text || v.Truth != o.Truth || v.Wide != o.Wide || v.Shorter != o.Shorter || len(v.Numbers) != len(o.Numbers) {
+	if v.Text != o.Text && (v.Shorter == 0 || v.Text != "" && o.Text != "") || v.Truth != o.Truth || v.Wide != o.Wide || v.Shorter != o.Shorter || len(v.Numbers) != len(o.Numbers) {
 		return false
 	}
 	for i := range v.Numbers {
