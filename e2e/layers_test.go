@@ -181,6 +181,14 @@ func TestThePieceBesideItsStandInsAndTheNextOne(t *testing.T) {
 	was := eval[float64](t, w.Tab, revision)
 	w.click("[data-test=compare-stand-ins]")
 	w.until(fmt.Sprintf(`%s !== %g`, look, filled))
+	// Elsewhere, too: in the other format, and at another frame.
+	const seen = `(() => { const c = document.querySelector('canvas'); return c.height > c.width && c.getContext('2d').getImageData(c.width / 4, c.height / 4, 1, 1).data[3] === 255 })()`
+	w.click("[data-format=vertical]")
+	w.until(seen)
+	w.must(w.Drag(".clothstrip", -60, 0))
+	w.until(seen + ` && document.querySelector('[data-test=compare-stand-ins]').getAttribute('aria-pressed') === 'true'`)
+	w.click("[data-format=landscape]")
+	w.click(".cue:last-child")
 	w.key("x")
 	w.until(`document.querySelector('[data-test=compare-stand-ins]').getAttribute('aria-pressed') === 'false'`)
 	w.exact()

@@ -34,6 +34,7 @@ type (
 		Follows string `json:"follows"`
 		Motif   string `json:"motif"`
 		Without string `json:"without" doc:"The pocket that it is left out without"`
+		LeftOut bool   `json:"leftOut" doc:"It is left out, as nothing lies in that pocket"`
 		Form    string `json:"form"`
 		// Reads are the layers that its formulas speak of.
 		Reads  []string `json:"reads"`
@@ -115,6 +116,9 @@ func layerLines(d *template.Document) []LayerLine {
 				line.Kind, line.About, line.Motif = u.Kind.Name, u.Kind.Label, u.Text(scheme.Motif)
 			}
 			line.Layout, line.Without = y.Text(scheme.CellLayout), y.Text(scheme.Without)
+			if p := d.Pocket(line.Without); p != nil {
+				line.LeftOut = p.Shown() == ""
+			}
 			line.Matte, line.Follows = y.Text(scheme.MatteLayer), y.Text(scheme.Follow)
 			if line.Reads = reads[y.ID]; line.Reads == nil {
 				line.Reads = []string{}

@@ -85,6 +85,11 @@ func TestLayersOverHTTP(t *testing.T) {
 			t.Errorf("%s: %d %s", path, resp.StatusCode, body)
 		}
 	}
+	// What goes with a pocket that holds nothing is told as left out.
+	left := h.act(draft, "without-1", 1, map[string]any{"kind": "rest", "path": "layers/mark/without", "value": "logo"}, 200)["draft"].(map[string]any)
+	if y := left["layers"].([]any)[3].(map[string]any); y["without"] != "logo" || y["leftOut"] != true {
+		t.Errorf("left out: %v, %v", y["without"], y["leftOut"])
+	}
 	h.op("rest-desk", 0, map[string]any{"kind": "rest", "path": "layers/mark/size", "value": []int{5, 5}}, http.StatusUnprocessableEntity)
 	h.op("move-desk", 0, map[string]any{"kind": "rest"}, http.StatusUnprocessableEntity)
 	if resp, _ := h.do("GET", "/api/pieces/"+h.piece+"/layers/mark?format=square", nil); resp.StatusCode != 404 {

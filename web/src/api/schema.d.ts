@@ -1585,6 +1585,8 @@ export interface components {
             kind: string;
             /** @description The layout in a cell of which it stands */
             layout: string;
+            /** @description It is left out, as nothing lies in that pocket */
+            leftOut: boolean;
             locked: boolean;
             matte: string;
             motif: string;

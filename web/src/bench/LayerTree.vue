@@ -202,9 +202,9 @@ const hangs = (y: LayerLine) =>
     <input v-if="searching" v-model="search" class="search" type="search" placeholder="Name or kind" aria-label="Search layers" @keydown.esc.stop="((searching = false), (search = ''))" />
     <ul ref="list" role="tree" aria-label="Layers, the topmost first" aria-multiselectable="true" :style="{ paddingTop: `${sight.from * HIGH}px`, paddingBottom: `${(rows.length - sight.to) * HIGH}px` }">
       <li v-for="r in drawn" :key="r.y.id" role="none">
-        <div class="layer" :class="{ on: selection.layers.includes(r.y.id), hidden: r.y.hidden, inside: tool.inside === r.y.id, goal: goal?.id === r.y.id, [goal?.where ?? '']: goal?.id === r.y.id }" :style="{ paddingLeft: `${4 + (search ? 0 : r.y.depth) * 13}px` }" :data-layer="r.y.id"
+        <div class="layer" :class="{ on: selection.layers.includes(r.y.id), hidden: r.y.hidden, out: r.y.leftOut, inside: tool.inside === r.y.id, goal: goal?.id === r.y.id, [goal?.where ?? '']: goal?.id === r.y.id }" :style="{ paddingLeft: `${4 + (search ? 0 : r.y.depth) * 13}px` }" :data-layer="r.y.id"
           role="treeitem" :aria-level="r.y.depth + 1" :aria-selected="selection.layers.includes(r.y.id)" :aria-expanded="r.y.holds ? !isFolded(r.y.id) : undefined" :tabindex="at === r.y.id ? 0 : -1"
-          :title="`${r.y.name}: ${r.y.about.toLowerCase()}${r.y.hidden ? ', hidden' : ''}${r.y.locked ? ', pinned down' : ''}`" @focus="at = r.y.id" @pointerenter="hovered = r.y.id" @click="pick($event, r.y.id)" @dblclick="tool.naming = r.y.id" @pointerdown="take($event, r)" @keydown="keyed($event, r)">
+          :title="`${r.y.name}: ${r.y.about.toLowerCase()}${r.y.hidden ? ', hidden' : ''}${r.y.leftOut ? `, left out: nothing lies in the pocket ${doc.draft!.pockets.find((p) => p.id === r.y.without)?.name ?? r.y.without}` : ''}${r.y.locked ? ', pinned down' : ''}`" @focus="at = r.y.id" @pointerenter="hovered = r.y.id" @click="pick($event, r.y.id)" @dblclick="tool.naming = r.y.id" @pointerdown="take($event, r)" @keydown="keyed($event, r)">
           <button v-if="r.y.holds && !search" class="small fold" tabindex="-1" :aria-label="isFolded(r.y.id) ? 'Unfold' : 'Fold'" @click.stop="fold(r.y.id)"><component :is="isFolded(r.y.id) ? IconChevronRight : IconChevronDown" :size="12" /></button>
           <i v-else class="fold" />
           <component :is="iconOfLayer(r.y)" :size="14" :style="{ color: tint(r.y.thread) }" class="kind" />
@@ -232,6 +232,7 @@ li { height: 26px; }
 .layer span { flex: 1; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .layer:hover { background: var(--linen-raised); }
 .layer.on { background: var(--ivy-wash); border-color: var(--ivy); font-weight: 600; }
+.layer.out span { color: var(--ink-quiet); font-style: italic; }
 .layer.hidden span { color: var(--ink-quiet); text-decoration: line-through; text-decoration-color: var(--rule-strong); }
 .layer.inside { border-style: dashed; border-color: var(--ivy); }
 .layer.goal.in { background: var(--ivy-wash); box-shadow: inset 0 0 0 2px var(--ivy); }

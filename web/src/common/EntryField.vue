@@ -62,7 +62,7 @@ const frames = (v: number) => Math.round(inSeconds.value ? v * fps.value : v)
   <div v-else-if="e.kind === 'place'" class="place">
     <NumberField v-for="(part, i) in ['x', 'y']" :key="part" :label="part" :name="`${e.label} ${part}`" :unit="unit ? '%' : 'px'" :value="place[i]!" :min="e.area.length ? e.area[i]! : -32768" :max="e.area.length ? e.area[i + 2]! : 32768" :places="1" @draft="emit('draft', put(i, $event))" @press="emit('press', put(i, $event))" @change="emit('change', put(i, $event))" @cancel="emit('cancel')" />
   </div>
-  <NSwitch v-else-if="e.kind === 'switch'" size="small" :value="value === true" :aria-label="e.label" @update:value="(v: boolean) => emit('change', v)" />
+  <NSwitch v-else-if="e.kind === 'switch'" class="switch" size="small" :value="value === true" :aria-label="e.label" @update:value="(v: boolean) => emit('change', v)" />
   <NRadioGroup v-else-if="e.kind === 'choice' && few" :value="String(value)" size="small" :aria-label="e.label" @update:value="(v: string) => emit('change', v)">
     <NRadioButton v-for="o in e.options" :key="o.id" :value="o.id" :data-option="o.id">{{ o.name }}</NRadioButton>
   </NRadioGroup>
@@ -71,6 +71,7 @@ const frames = (v: number) => Math.round(inSeconds.value ? v * fps.value : v)
 </template>
 
 <style scoped>
+.switch { justify-self: start; margin-left: 8px; }
 .amount-row { display: grid; grid-template-columns: minmax(0, 1fr) 88px; gap: 12px; align-items: center; padding-left: 8px; }
 .place { display: grid; grid-template-columns: 1fr 1fr; gap: 8px; }
 </style>

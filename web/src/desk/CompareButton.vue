@@ -6,12 +6,14 @@ import type { Op } from '../api/client'
 import { tip, useCommands } from '../common/commands'
 import { useDocument } from '../common/document'
 import { usePockets } from '../common/pockets'
+import { useSelection } from '../common/selection'
 import { useTransient } from '../common/transient'
 import { useTransport } from '../common/transport'
 
 /** Shows the picture with the template's own stand-ins in place of what was filled, for as long as it is on; nothing changes. */
 const doc = useDocument()
 const pockets = usePockets()
+const selection = useSelection()
 const transient = useTransient()
 const transport = useTransport()
 const on = ref(false)
@@ -24,16 +26,16 @@ function show(now: boolean) {
   transient.show({ kind: 'batch', ops: filled.value.map((p): Op => ({ kind: 'fill', pocket: p.id, media: '' })) } as Op)
 }
 // Whatever is done next is done to the piece as it is.
-watch([() => doc.piece?.revision, () => doc.key, () => transport.playing], () => show(false))
+watch([() => doc.piece?.revision, () => doc.key, () => transport.playing, () => selection.framing], () => show(false))
 watch(() => transient.op, (op) => {
   if (on.value && op?.kind !== 'batch') on.value = false
 })
 onScopeDispose(() => show(false))
-useCommands({ 'compare-stand-ins': () => show(!on.value) })
+useCommands({ 'compare-stand-ins': () => show(!on.value) }, () => !selection.framing)
 </script>
 
 <template>
-  <button v-if="pockets.list.length" class="look" :class="{ on }" :aria-pressed="on" :disabled="!filled.length" aria-label="Compare with the stand-ins" :title="filled.length ? tip('compare-stand-ins') : 'Nothing is filled yet'" data-test="compare-stand-ins" @click="show(!on)"><IconArrowsDiff :size="15" /><span class="word">Stand-ins</span></button>
+  <button v-if="pockets.list.length && !selection.framing" class="look" :class="{ on }" :aria-pressed="on" :disabled="!filled.length" aria-label="Compare with the stand-ins" :title="filled.length ? tip('compare-stand-ins') : 'Nothing is filled yet'" data-test="compare-stand-ins" @click="show(!on)"><IconArrowsDiff :size="15" /><span class="word">Stand-ins</span></button>
 </template>
 
 <style scoped>

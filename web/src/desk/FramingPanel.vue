@@ -19,7 +19,7 @@ const framed = computed(() => pockets.pocket && pockets.stand)
   <PocketPanel v-if="framed" />
   <p v-else-if="!pockets.list.length" class="quiet">{{ doc.piece!.template.name }} asks for no media.</p>
   <div v-else class="all">
-    <p class="quiet">Press a pocket on the picture to frame what lies in it. Sizes are the best for media, in pixels; places count from the middle of the canvas, x to the right, y down.</p>
+    <p class="quiet">Press a pocket on the picture to frame what lies in it. Sizes and places are those at rest, in pixels; places count from the middle of the canvas, x to the right, y down.</p>
     <table class="num" aria-label="Places of all pockets">
       <thead><tr><th>Pocket</th><th>x</th><th>y</th><th>Size</th></tr></thead>
       <tbody>

@@ -34,9 +34,10 @@ const progress = computed(() => {
   const all = pockets.list
   const left = all.filter((p) => p.standIn)
   if (!left.length) return all.length === 1 ? 'The pocket is filled.' : `All ${all.length} pockets are filled.`
-  const what = left.some((p) => p.media) ? 'the template’s own stand-in' : 'nothing yet'
-  if (left.length === all.length && all.length > 1) return `No pocket is filled yet: each shows ${what}.`
-  return `${left.length} of ${all.length} pockets ${left.some((p) => p.media) ? 'show stand-ins' : 'are empty'}: ${left.slice(0, 3).map((p) => p.name).join(', ')}${left.length > 3 ? ` and ${left.length - 3} more` : ''}.`
+  const lent = left.some((p) => p.media)
+  if (all.length === 1) return lent ? 'The pocket shows the template’s own stand-in.' : 'Nothing lies in the pocket yet.'
+  if (left.length === all.length) return `No pocket is filled yet: each ${lent ? 'shows the template’s own stand-in' : 'is empty'}.`
+  return `${left.length} of ${all.length} pockets ${left.length === 1 ? (lent ? 'shows its stand-in' : 'is empty') : lent ? 'show stand-ins' : 'are empty'}: ${left.slice(0, 3).map((p) => p.name).join(', ')}${left.length > 3 ? ` and ${left.length - 3} more` : ''}.`
 })
 async function drop(ev: DragEvent, e: Entry) {
   over.value = ''

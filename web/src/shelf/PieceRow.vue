@@ -72,7 +72,7 @@ td { padding: 7px 10px; vertical-align: middle; }
 .what { min-width: 0; max-width: 0; width: 50%; }
 .name { display: block; width: fit-content; max-width: 100%; font-weight: 600; font-size: 14px; color: var(--ink); text-decoration: none; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .name:hover { text-decoration: underline; }
-.newer { margin-left: 8px; background: var(--ivy-wash); color: var(--ivy-deep); border-radius: 4px; padding: 0 6px; font-size: 11.5px; font-weight: 600; }
+.newer { margin-left: 8px; border: 1px dashed var(--ivy); background: var(--linen-raised); color: var(--ivy-deep); border-radius: 4px; padding: 0 6px; font-size: 11.5px; font-weight: 600; }
 .of { display: block; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .name-field { font: inherit; font-weight: 600; font-size: 14px; padding: 1px 6px; margin-left: -7px; border: 1px solid var(--ivy); border-radius: 6px; background: #fffefa; color: var(--ink); width: 100%; max-width: 340px; }
 .when { white-space: nowrap; }

@@ -90,7 +90,7 @@ const looksAtDeleted = ref(false)
             <button :class="{ on: sort.by === by }" :data-sort="by" @click="sortBy(by)">{{ columns[by].label }}<component :is="sort.falls ? IconArrowDown : IconArrowUp" v-if="sort.by === by" :size="13" /></button>
           </th>
           <th class="many">
-            <NButton v-if="behind.length" size="small" data-test="move-chosen" title="One change; what a release does not take is put aside, and comes back" @click="pieces.move(behind)"><template #icon><IconArrowUpRight :size="15" /></template>Move {{ behind.length }} to the newest release</NButton>
+            <NButton v-if="behind.length" size="small" class="move" data-test="move-chosen" title="One change; what a release does not take is put aside, and comes back" @click="pieces.move(behind)"><template #icon><IconArrowUpRight :size="15" /></template>Move {{ behind.length }} to the newest release</NButton>
             <NButton v-if="chosen.length" size="small" data-test="delete-chosen" @click="pieces.remove(chosen)"><template #icon><IconTrash :size="15" /></template>Delete {{ chosen.length }}</NButton>
             <span v-else class="quiet num">{{ found.length }} {{ found.length === 1 ? 'piece' : 'pieces' }}</span>
           </th>
@@ -117,6 +117,7 @@ const looksAtDeleted = ref(false)
 </template>
 
 <style scoped>
+.move { margin-right: 8px; }
 .shelf { height: 100%; overflow: auto; padding: 26px 32px 48px; }
 table { width: 100%; max-width: 1320px; border-collapse: collapse; }
 th { text-align: left; padding: 4px 10px 6px; font-weight: 500; white-space: nowrap; }

@@ -208,6 +208,10 @@ watch([() => transient.op, () => transient.look], ([op, look]) => {
     })
   }
 })
+// What is shown and not kept is drawn anew where it is looked at elsewhere.
+watch([() => selection.format, () => transport.frame, ground, box], () => {
+  if (transient.op || transient.look) void preview(transient.op, transient.look)
+}, { flush: 'post' })
 async function settled() {
   while (asking) await new Promise((r) => setTimeout(r, 8))
 }

@@ -199,7 +199,7 @@ useCommands({
 .duration { display: grid; grid-template-columns: auto minmax(0, 1fr); gap: 2px 7px; align-items: center; }
 .duration .quiet { grid-column: 2; font-size: 11px; padding-left: 9px; }
 .band { display: grid; gap: 3px; min-width: 0; }
-.clothstrip { position: relative; height: 46px; border-radius: 6px; border: 1px solid var(--rule-strong); background: #f3eee1; cursor: ew-resize; touch-action: none;
+.clothstrip { user-select: none; position: relative; height: 46px; border-radius: 6px; border: 1px solid var(--rule-strong); background: #f3eee1; cursor: ew-resize; touch-action: none;
   background-image: repeating-linear-gradient(0deg, rgba(120, 105, 70, 0.2) 0 1px, transparent 1px 5px), repeating-linear-gradient(90deg, rgba(120, 105, 70, 0.2) 0 1px, transparent 1px 5px); }
 /* Loose weave is pressed to cloth where frames are at hand. */
 .cached { position: absolute; top: 0; bottom: 0; pointer-events: none; background-color: #e4dcc8;
