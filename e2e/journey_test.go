@@ -50,7 +50,7 @@ var ready = sync.OnceValues(func() (string, error) {
 	if err := os.CopyFS(demo.Files(readyIn), os.DirFS(from)); err != nil {
 		return "", err
 	}
-	url, stop, err := start(readyIn)
+	url, _, stop, err := start(readyIn, false)
 	if err != nil {
 		return "", err
 	}
@@ -100,8 +100,8 @@ func copyDemo(t testing.TB, dir string) {
 	}
 }
 
-// serve runs the real program over a folder, seeded if it is new, and returns its address.
-func serve(t testing.TB, dir string) (url string, stop func()) {
+// seed puts the demo into a folder, if it is new.
+func seed(t testing.TB, dir string) {
 	t.Helper()
 	if old, err := os.ReadDir(dir); err == nil && len(old) == 0 {
 		from, err := ready()
@@ -113,7 +113,13 @@ func serve(t testing.TB, dir string) (url string, stop func()) {
 		}
 	}
 	copyDemo(t, dir)
-	url, end, err := start(dir)
+}
+
+// serve runs the real program over a folder, seeded if it is new, and returns its address.
+func serve(t testing.TB, dir string) (url string, stop func()) {
+	t.Helper()
+	seed(t, dir)
+	url, _, end, err := start(dir, false)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -126,28 +132,31 @@ func serve(t testing.TB, dir string) (url string, stop func()) {
 	return url, stop
 }
 
-// start runs the real program over a folder with the demo's media; end may be called
-// again.
-func start(dir string) (url string, end func() error, err error) {
+// start runs the real program over a folder with the demo's media, where people show codes
+// or not; end may be called again.
+func start(dir string, codes bool) (url string, kept *store.Store, end func() error, err error) {
 	if _, err := fs.Stat(web.Files(), "index.html"); err != nil {
-		return "", nil, errors.New("the front end is not built; run: make build")
+		return "", nil, nil, errors.New("the front end is not built; run: make build")
 	}
 	s, err := store.Open(dir)
 	if err != nil {
-		return "", nil, err
+		return "", nil, nil, err
 	}
 	if err := demo.Seed(context.Background(), s, func(string) {}); err != nil {
-		return "", nil, err
+		return "", nil, nil, err
 	}
 	srv, err := server.New(s, web.Files(), slog.New(slog.DiscardHandler))
 	if err != nil {
-		return "", nil, err
+		return "", nil, nil, err
+	}
+	if codes {
+		srv.DemandCodes()
 	}
 	ctx, cancel := context.WithCancel(context.Background())
 	ended := make(chan error, 1)
 	go func() { ended <- srv.Run(ctx) }()
 	h := httptest.NewServer(srv.Handler())
-	return h.URL, sync.OnceValue(func() error {
+	return h.URL, s, sync.OnceValue(func() error {
 		cancel()
 		h.CloseClientConnections()
 		h.Close()

@@ -13,6 +13,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/go-chi/chi/v5"
 
+	"ivypocket/access"
 	"ivypocket/core/craft"
 	"ivypocket/core/edit"
 	"ivypocket/core/recipe"
@@ -157,20 +158,21 @@ func (s *Server) alter(ctx context.Context, id string, w Who, f func() (store.Ou
 		s.hub.send(event{Type: "draft", ID: id, Revision: out.Piece.Revision, Window: w.Window})
 	}
 	done.Draft, err = s.bench(ctx, out.Piece, w.Author)
+	tell(ctx, id, "%s: %s", done.Draft.Name, out.Title)
 	return &struct{ Body DraftDone }{done}, s.apiError(err)
 }
 
 type draftOut struct{ Body DraftView }
 
-func (s *Server) draftRoutes(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "drafts", Method: http.MethodGet, Path: "/api/drafts", Summary: "All drafts, the last changed first"},
+func (s *Server) draftRoutes() {
+	add(s, access.Build, huma.Operation{OperationID: "drafts", Method: http.MethodGet, Path: "/api/drafts", Summary: "All drafts, the last changed first"},
 		func(ctx context.Context, in *struct {
 			Deleted bool `query:"deleted" doc:"Those that were deleted and can be brought back"`
 		}) (*struct{ Body []DraftItem }, error) {
 			items, err := s.draftItems(ctx, in.Deleted)
 			return &struct{ Body []DraftItem }{items}, s.apiError(err)
 		})
-	huma.Register(api, huma.Operation{OperationID: "start-draft", Method: http.MethodPost, Path: "/api/drafts", Summary: "Begin a draft: blank, or from a template on the shelf"},
+	add(s, access.Build, huma.Operation{OperationID: "start-draft", Method: http.MethodPost, Path: "/api/drafts", Summary: "Begin a draft: blank, or from a template on the shelf"},
 		func(ctx context.Context, in *struct {
 			Who
 			Body struct {
@@ -184,13 +186,14 @@ func (s *Server) draftRoutes(api huma.API) {
 				return nil, s.apiError(err)
 			}
 			v, err := s.bench(ctx, row, in.Author)
+			tell(ctx, row.ID, "%s: draft begun", row.Name)
 			return &draftOut{v}, s.apiError(err)
 		})
-	huma.Register(api, huma.Operation{OperationID: "recipes", Method: http.MethodGet, Path: "/api/recipes", Summary: "What layers can be built from: recipes and the numbers they ask for"},
+	add(s, access.Build, huma.Operation{OperationID: "recipes", Method: http.MethodGet, Path: "/api/recipes", Summary: "What layers can be built from: recipes and the numbers they ask for"},
 		func(context.Context, *struct{}) (*struct{ Body []*recipe.Recipe }, error) {
 			return &struct{ Body []*recipe.Recipe }{recipe.All()}, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "get-draft", Method: http.MethodGet, Path: "/api/drafts/{id}", Summary: "A draft as it stands"},
+	add(s, access.Build, huma.Operation{OperationID: "get-draft", Method: http.MethodGet, Path: "/api/drafts/{id}", Summary: "A draft as it stands"},
 		func(ctx context.Context, in *struct {
 			Who
 			ID string `path:"id"`
@@ -202,7 +205,7 @@ func (s *Server) draftRoutes(api huma.API) {
 			v, err := s.bench(ctx, row, in.Author)
 			return &draftOut{v}, s.apiError(err)
 		})
-	huma.Register(api, huma.Operation{OperationID: "alter-draft", Method: http.MethodPost, Path: "/api/drafts/{id}/operations",
+	add(s, access.Build, huma.Operation{OperationID: "alter-draft", Method: http.MethodPost, Path: "/api/drafts/{id}/operations",
 		Summary: "Change a draft", Description: "Sending an operation's id again does nothing. 409 says that somebody changed the same thing since the base revision."},
 		func(ctx context.Context, in *struct {
 			Who
@@ -244,7 +247,7 @@ func (s *Server) draftRoutes(api huma.API) {
 		if verb == "redo" {
 			step = s.store.RedoDraft
 		}
-		huma.Register(api, huma.Operation{OperationID: verb + "-draft", Method: http.MethodPost, Path: "/api/drafts/{id}/" + verb, Summary: "Take the author's last change back, or carry it out again"},
+		add(s, access.Build, huma.Operation{OperationID: verb + "-draft", Method: http.MethodPost, Path: "/api/drafts/{id}/" + verb, Summary: "Take the author's last change back, or carry it out again"},
 			func(ctx context.Context, in *struct {
 				Who
 				ID   string `path:"id"`
@@ -258,7 +261,7 @@ func (s *Server) draftRoutes(api huma.API) {
 				})
 			})
 	}
-	huma.Register(api, huma.Operation{OperationID: "draft-layer", Method: http.MethodGet, Path: "/api/drafts/{id}/layers/{layer}", Summary: "A layer's properties, at rest and at a frame"},
+	add(s, access.Build, huma.Operation{OperationID: "draft-layer", Method: http.MethodGet, Path: "/api/drafts/{id}/layers/{layer}", Summary: "A layer's properties, at rest and at a frame"},
 		func(ctx context.Context, in *struct {
 			ID     string `path:"id"`
 			Layer  string `path:"layer"`
@@ -272,7 +275,7 @@ func (s *Server) draftRoutes(api huma.API) {
 			v, err := s.layer(p, in.Layer, in.Format, in.Frame)
 			return &struct{ Body LayerView }{v}, s.apiError(err)
 		})
-	huma.Register(api, huma.Operation{OperationID: "try-draft", Method: http.MethodPost, Path: "/api/drafts/{id}/desk", Summary: "A draft as an editor would fill it",
+	add(s, access.Build, huma.Operation{OperationID: "try-draft", Metadata: asks, Method: http.MethodPost, Path: "/api/drafts/{id}/desk", Summary: "A draft as an editor would fill it",
 		Description: "A piece of the draft as it stands, which is in no list and is not rendered. What is filled there changes nothing of the draft."},
 		func(ctx context.Context, in *struct {
 			Who
@@ -289,7 +292,7 @@ func (s *Server) draftRoutes(api huma.API) {
 			v, err := s.view(ctx, p, in.Author)
 			return &pieceOut{v}, s.apiError(err)
 		})
-	huma.Register(api, huma.Operation{OperationID: "copy-layers", Method: http.MethodGet, Path: "/api/drafts/{id}/clip", Summary: "Layers to be pasted elsewhere, with all that they speak of"},
+	add(s, access.Build, huma.Operation{OperationID: "copy-layers", Method: http.MethodGet, Path: "/api/drafts/{id}/clip", Summary: "Layers to be pasted elsewhere, with all that they speak of"},
 		func(ctx context.Context, in *struct {
 			ID     string   `path:"id"`
 			Layers []string `query:"layers" required:"true"`
@@ -308,7 +311,7 @@ func (s *Server) draftRoutes(api huma.API) {
 			}
 			return &struct{ Body any }{c}, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "history", Method: http.MethodGet, Path: "/api/drafts/{id}/history", Summary: "What was done to a draft, the last first"},
+	add(s, access.Build, huma.Operation{OperationID: "history", Method: http.MethodGet, Path: "/api/drafts/{id}/history", Summary: "What was done to a draft, the last first"},
 		func(ctx context.Context, in *struct {
 			Who
 			ID    string `path:"id"`
@@ -321,7 +324,7 @@ func (s *Server) draftRoutes(api huma.API) {
 			}
 			return &struct{ Body []PastView }{out}, s.apiError(err)
 		})
-	huma.Register(api, huma.Operation{OperationID: "back-to", Method: http.MethodPost, Path: "/api/drafts/{id}/back", Summary: "Take a draft back to how it stood at a revision",
+	add(s, access.Build, huma.Operation{OperationID: "back-to", Method: http.MethodPost, Path: "/api/drafts/{id}/back", Summary: "Take a draft back to how it stood at a revision",
 		Description: "An operation like any other: it stands in the history and can be undone."},
 		func(ctx context.Context, in *struct {
 			Who
@@ -337,16 +340,22 @@ func (s *Server) draftRoutes(api huma.API) {
 				return out, nil, err
 			})
 		})
-	huma.Register(api, huma.Operation{OperationID: "get-author", Method: http.MethodGet, Path: "/api/author", Summary: "What the author is called"},
+	add(s, access.Fill, huma.Operation{OperationID: "get-author", Method: http.MethodGet, Path: "/api/author", Summary: "What the author is called"},
 		func(ctx context.Context, in *struct{ Who }) (*struct{ Body NameBody }, error) {
+			if p := personOf(ctx); p.ID != "" {
+				return &struct{ Body NameBody }{NameBody{p.Name}}, nil
+			}
 			name, err := s.store.Called(ctx, in.Author)
 			return &struct{ Body NameBody }{NameBody{name}}, s.apiError(err)
 		})
-	huma.Register(api, huma.Operation{OperationID: "call-author", Method: http.MethodPut, Path: "/api/author", Summary: "Say what the author is called"},
+	add(s, access.Fill, huma.Operation{OperationID: "call-author", Method: http.MethodPut, Path: "/api/author", Summary: "Say what the author is called"},
 		func(ctx context.Context, in *struct {
 			Who
 			Body NameBody
 		}) (*struct{ Body NameBody }, error) {
+			if p := personOf(ctx); p.ID != "" {
+				return nil, huma.Error409Conflict("Who shows a code is called as the code is; a designer names it.")
+			}
 			name := strings.Join(strings.FieldsFunc(in.Body.Name, func(r rune) bool { return r < ' ' || template.Unseen(r) || r == ' ' }), " ")
 			err := s.store.Call(ctx, in.Author, name)
 			return &struct{ Body NameBody }{NameBody{name}}, s.apiError(err)
@@ -358,10 +367,11 @@ func (s *Server) draftRoutes(api huma.API) {
 	type changedDrafts struct {
 		IDs []string `json:"ids" doc:"Those that this changed"`
 	}
-	huma.Register(api, huma.Operation{OperationID: "delete-drafts", Method: http.MethodPost, Path: "/api/drafts/delete", Summary: "Delete drafts, or bring them back",
+	add(s, access.Build, huma.Operation{OperationID: "delete-drafts", Method: http.MethodPost, Path: "/api/drafts/delete", Summary: "Delete drafts, or bring them back",
 		Description: "For seven days they can be brought back."},
 		func(ctx context.Context, in *struct{ Body chosenDrafts }) (*struct{ Body changedDrafts }, error) {
 			ids, err := s.deleteDrafts(ctx, in.Body.IDs, in.Body.Back)
+			tellMany(ctx, ids, in.Body.Back, "draft")
 			return &struct{ Body changedDrafts }{changedDrafts{ids}}, s.apiError(err)
 		})
 }

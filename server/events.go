@@ -1,11 +1,14 @@
 package server
 
 import (
+	"context"
 	"encoding/json"
 	"fmt"
 	"net/http"
 	"sync"
 	"time"
+
+	"ivypocket/access"
 )
 
 // event is news for every open window.
@@ -65,9 +68,9 @@ func (h *hub) leave(c chan event) {
 }
 
 // serve streams events as text/event-stream (WHATWG HTML, server-sent events).
-func (h *hub) serve(w http.ResponseWriter, r *http.Request) {
-	c := h.listen()
-	defer h.leave(c)
+func (s *Server) events(w http.ResponseWriter, r *http.Request) {
+	c := s.hub.listen()
+	defer s.hub.leave(c)
 	w.Header().Set("Content-Type", "text/event-stream")
 	w.Header().Set("Cache-Control", "no-store")
 	rc := http.NewResponseController(w)
@@ -85,6 +88,9 @@ func (h *hub) serve(w http.ResponseWriter, r *http.Request) {
 		case <-beat.C:
 			_, err = fmt.Fprint(w, ": still here\n\n")
 		case e := <-c:
+			if !s.hears(r.Context(), e) {
+				continue
+			}
 			b, _ := json.Marshal(e)
 			_, err = fmt.Fprintf(w, "data: %s\n\n", b)
 		}
@@ -92,4 +98,29 @@ func (h *hub) serve(w http.ResponseWriter, r *http.Request) {
 			return
 		}
 	}
+}
+
+// hears reports whether an event is for who listens: drafts are the designers', and
+// renders those of who asked for them.
+func (s *Server) hears(ctx context.Context, e event) bool {
+	p := personOf(ctx)
+	if p.Role == access.Designer || e.ID == "" {
+		return true
+	}
+	switch e.Type {
+	case "draft":
+		return false
+	case "render":
+		by, ok := s.renderBy.Get(e.ID)
+		if !ok {
+			r, err := s.store.Render(ctx, e.ID)
+			if err != nil {
+				return false
+			}
+			by = r.Code
+			s.renderBy.Add(e.ID, by)
+		}
+		return p.Owns(by)
+	}
+	return true
 }

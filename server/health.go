@@ -9,6 +9,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"ivypocket/access"
 	"ivypocket/core/template"
 	"ivypocket/deliver"
 	"ivypocket/store"
@@ -32,8 +33,8 @@ type FreedView struct {
 	Left  int   `json:"left" doc:"Media that stays, as undo may bring it back"`
 }
 
-func (s *Server) healthRoutes(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "health", Method: http.MethodGet, Path: "/api/health", Summary: "How the store stands"},
+func (s *Server) healthRoutes() {
+	add(s, access.Fill, huma.Operation{OperationID: "health", Method: http.MethodGet, Path: "/api/health", Summary: "How the store stands"},
 		func(context.Context, *struct{}) (*struct{ Body HealthView }, error) {
 			v := HealthView{Reserve: store.Reserve, Troubles: s.store.Troubles()}
 			v.Cleared, v.ClearedBytes = s.store.Cleared()
@@ -44,7 +45,7 @@ func (s *Server) healthRoutes(api huma.API) {
 			v.Free, err = s.store.Free()
 			return &struct{ Body HealthView }{v}, s.apiError(err)
 		})
-	huma.Register(api, huma.Operation{OperationID: "purge-media", Method: http.MethodPost, Path: "/api/media/purge", Summary: "Remove the files of media that was cleared away, now",
+	add(s, access.Build, huma.Operation{OperationID: "purge-media", Method: http.MethodPost, Path: "/api/media/purge", Summary: "Remove the files of media that was cleared away, now",
 		Description: "It can't be brought back after that. What undo may need stays."},
 		func(ctx context.Context, _ *struct{}) (*struct{ Body FreedView }, error) {
 			_, before := s.store.Cleared()

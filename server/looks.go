@@ -6,6 +6,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"ivypocket/access"
 	"ivypocket/core/geom"
 	"ivypocket/core/scene"
 	"ivypocket/store"
@@ -15,6 +16,7 @@ import (
 // where things stand in them and how they look is the same for all.
 type looks struct {
 	kind, path string
+	right      access.Right
 	open       func(ctx context.Context, id string) (pieceState, error)
 }
 
@@ -22,7 +24,7 @@ type looks struct {
 func (l looks) op(name string) string { return l.kind + "-" + name }
 
 func (s *Server) kinds() []looks {
-	return []looks{{store.PieceKind, "/api/pieces/{id}", s.piece}, {store.DraftKind, "/api/drafts/{id}", s.draft}}
+	return []looks{{store.PieceKind, "/api/pieces/{id}", access.Fill, s.piece}, {store.DraftKind, "/api/drafts/{id}", access.Build, s.draft}}
 }
 
 // opened is a document, compiled for a format.
@@ -35,8 +37,8 @@ func (s *Server) opened(ctx context.Context, of looks, id, format string) (piece
 	return p, sc, err
 }
 
-func (s *Server) lookRoutes(api huma.API, of looks) {
-	huma.Register(api, huma.Operation{OperationID: of.op("seen"), Method: http.MethodGet, Path: of.path + "/seen", Summary: "Where layers are seen on a frame that mattes cut"},
+func (s *Server) lookRoutes(of looks) {
+	add(s, of.right, huma.Operation{OperationID: of.op("seen"), Method: http.MethodGet, Path: of.path + "/seen", Summary: "Where layers are seen on a frame that mattes cut"},
 		func(ctx context.Context, in *struct {
 			ID     string `path:"id"`
 			Format string `query:"format" required:"true"`
@@ -49,7 +51,7 @@ func (s *Server) lookRoutes(api huma.API, of looks) {
 			v, err := s.seen(ctx, sc, min(in.Frame, sc.Frames()-1))
 			return &struct{ Body []scene.Seen }{v}, s.apiError(err)
 		})
-	huma.Register(api, huma.Operation{OperationID: of.op("under"), Method: http.MethodGet, Path: of.path + "/under", Summary: "Which layers are seen at a point of a frame, the topmost first",
+	add(s, of.right, huma.Operation{OperationID: of.op("under"), Method: http.MethodGet, Path: of.path + "/under", Summary: "Which layers are seen at a point of a frame, the topmost first",
 		Description: "Whatever lies on top. Those that are seen within 3 px of the screen come last; grounds and grades are not told."},
 		func(ctx context.Context, in *struct {
 			ID     string  `path:"id"`
@@ -66,7 +68,7 @@ func (s *Server) lookRoutes(api huma.API, of looks) {
 			v, err := s.under(ctx, sc, min(in.Frame, sc.Frames()-1), geom.Point{X: in.X, Y: in.Y}, in.Zoom)
 			return &struct{ Body []string }{v}, s.apiError(err)
 		})
-	huma.Register(api, huma.Operation{OperationID: of.op("best"), Method: http.MethodGet, Path: of.path + "/best", Summary: "In how many pixels media for each pocket is sharp",
+	add(s, of.right, huma.Operation{OperationID: of.op("best"), Method: http.MethodGet, Path: of.path + "/best", Summary: "In how many pixels media for each pocket is sharp",
 		Description: "By pocket; the largest of all formats and of all that moves there. Pockets that are never seen are left out."},
 		func(ctx context.Context, in *struct {
 			ID string `path:"id"`
@@ -78,7 +80,7 @@ func (s *Server) lookRoutes(api huma.API, of looks) {
 			v, err := s.best(p)
 			return &struct{ Body map[string]geom.Size }{v}, s.apiError(err)
 		})
-	huma.Register(api, huma.Operation{OperationID: of.op("clear"), Method: http.MethodGet, Path: of.path + "/clear", Summary: "Whether it can be seen through somewhere at some time"},
+	add(s, of.right, huma.Operation{OperationID: of.op("clear"), Method: http.MethodGet, Path: of.path + "/clear", Summary: "Whether it can be seen through somewhere at some time"},
 		func(ctx context.Context, in *struct {
 			ID     string `path:"id"`
 			Format string `query:"format" required:"true"`
@@ -99,7 +101,7 @@ func (s *Server) lookRoutes(api huma.API, of looks) {
 			out.Body.Clear, err = s.clear(context.WithValue(ctx, gathering{}, true), sc)
 			return out, s.apiError(err)
 		})
-	huma.Register(api, huma.Operation{OperationID: of.op("frames"), Method: http.MethodGet, Path: of.path + "/frames", Summary: "Addresses of a window of frames of a format at a size, and what stands where on them"},
+	add(s, of.right, huma.Operation{OperationID: of.op("frames"), Method: http.MethodGet, Path: of.path + "/frames", Summary: "Addresses of a window of frames of a format at a size, and what stands where on them"},
 		func(ctx context.Context, in *struct {
 			ID     string `path:"id"`
 			Format string `query:"format" required:"true"`

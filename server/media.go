@@ -19,6 +19,7 @@ import (
 	"github.com/go-chi/chi/v5"
 	"github.com/google/uuid"
 
+	"ivypocket/access"
 	"ivypocket/core/edit"
 	"ivypocket/core/raster"
 	"ivypocket/core/scheme"
@@ -141,6 +142,7 @@ func (s *Server) upload(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	s.TookIn(md)
+	tell(r.Context(), md.Hash, "Put %s into the store", md.Name)
 	v, _ := s.mediumView(md.Hash)
 	w.Header().Set("Content-Type", "application/json")
 	_ = writeJSON(w, v)
@@ -260,8 +262,8 @@ func (s *Server) mediaFile(w http.ResponseWriter, r *http.Request) {
 	http.ServeContent(w, r, "", time.Time{}, f)
 }
 
-func (s *Server) mediaRoutes(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "media", Method: http.MethodGet, Path: "/api/media", Summary: "The media store",
+func (s *Server) mediaRoutes() {
+	add(s, access.Fill, huma.Operation{OperationID: "media", Method: http.MethodGet, Path: "/api/media", Summary: "The media store",
 		Description: "What was put into a pocket last comes first, then what came in last."},
 		func(ctx context.Context, in *struct {
 			Search string `query:"search" maxLength:"200" doc:"Words that its name, kind or uses hold"`
@@ -270,7 +272,7 @@ func (s *Server) mediaRoutes(api huma.API) {
 			list, err := s.stored(ctx, in.Search, in.Kind)
 			return &struct{ Body []StoredView }{list}, s.apiError(err)
 		})
-	huma.Register(api, huma.Operation{OperationID: "get-medium", Method: http.MethodGet, Path: "/api/media/{hash}", Summary: "What is known of media"},
+	add(s, access.Fill, huma.Operation{OperationID: "get-medium", Method: http.MethodGet, Path: "/api/media/{hash}", Summary: "What is known of media"},
 		func(_ context.Context, in *struct {
 			Hash string `path:"hash"`
 		}) (*struct{ Body MediumView }, error) {
@@ -280,13 +282,14 @@ func (s *Server) mediaRoutes(api huma.API) {
 			}
 			return &struct{ Body MediumView }{v}, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "rename-medium", Method: http.MethodPost, Path: "/api/media/{hash}/name", Summary: "Give media another name"},
+	add(s, access.Fill, huma.Operation{OperationID: "rename-medium", Method: http.MethodPost, Path: "/api/media/{hash}/name", Summary: "Give media another name"},
 		func(ctx context.Context, in *struct {
 			Hash string `path:"hash"`
 			Body struct {
 				Name string `json:"name" minLength:"1" maxLength:"200"`
 			}
 		}) (*struct{ Body MediumView }, error) {
+			tell(ctx, in.Hash, "Media renamed %s", in.Body.Name)
 			if err := s.store.RenameMedium(ctx, in.Hash, in.Body.Name); err != nil {
 				return nil, s.apiError(err)
 			}
@@ -294,7 +297,7 @@ func (s *Server) mediaRoutes(api huma.API) {
 			v, _ := s.mediumView(in.Hash)
 			return &struct{ Body MediumView }{v}, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "group-media", Method: http.MethodPost, Path: "/api/sequences/find", Summary: "Which names are numbered pictures that belong together"},
+	add(s, access.Fill, huma.Operation{OperationID: "group-media", Metadata: asks, Method: http.MethodPost, Path: "/api/sequences/find", Summary: "Which names are numbered pictures that belong together"},
 		func(_ context.Context, in *struct {
 			Body struct {
 				Names []string `json:"names" maxItems:"40000"`
@@ -318,7 +321,7 @@ func (s *Server) mediaRoutes(api huma.API) {
 			out.Rest = append(out.Rest, rest...)
 			return &struct{ Body GroupedView }{out}, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "make-sequence", Method: http.MethodPost, Path: "/api/sequences", Summary: "Make a clip of numbered pictures in the store"},
+	add(s, access.Fill, huma.Operation{OperationID: "make-sequence", Method: http.MethodPost, Path: "/api/sequences", Summary: "Make a clip of numbered pictures in the store"},
 		func(ctx context.Context, in *struct {
 			Body struct {
 				Name    string   `json:"name" maxLength:"200"`
@@ -337,10 +340,11 @@ func (s *Server) mediaRoutes(api huma.API) {
 				return nil, s.apiError(err)
 			}
 			s.TookIn(md)
+			tell(ctx, md.Hash, "Made the clip %s of %d pictures", md.Name, len(in.Body.Hashes))
 			v, _ := s.mediumView(md.Hash)
 			return &struct{ Body MediumView }{v}, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "replace-media", Method: http.MethodPost, Path: "/api/media/{hash}/replace", Summary: "Put other media in its place in every piece, as one change"},
+	add(s, access.Fill, huma.Operation{OperationID: "replace-media", Method: http.MethodPost, Path: "/api/media/{hash}/replace", Summary: "Put other media in its place in every piece, as one change"},
 		func(ctx context.Context, in *struct {
 			Who
 			Hash string `path:"hash"`
@@ -349,16 +353,19 @@ func (s *Server) mediaRoutes(api huma.API) {
 			}
 		}) (*struct{ Body StrokeView }, error) {
 			v, err := s.replaceMedia(ctx, in.Hash, in.Body.With, in.Author)
+			old, _ := s.store.Medium(in.Hash)
+			with, _ := s.store.Medium(in.Body.With)
+			tell(ctx, v.Stroke, "Replaced %s everywhere by %s", old.Name, with.Name)
 			return &struct{ Body StrokeView }{v}, s.apiError(err)
 		})
-	huma.Register(api, huma.Operation{OperationID: "undo-stroke", Method: http.MethodPost, Path: "/api/strokes/{id}/undo", Summary: "Take back a change of several pieces"},
+	add(s, access.Fill, huma.Operation{OperationID: "undo-stroke", Method: http.MethodPost, Path: "/api/strokes/{id}/undo", Summary: "Take back a change of several pieces"},
 		func(ctx context.Context, in *struct {
 			ID string `path:"id"`
 		}) (*struct{ Body StrokeView }, error) {
 			v, err := s.undoStroke(ctx, in.ID)
 			return &struct{ Body StrokeView }{v}, s.apiError(err)
 		})
-	huma.Register(api, huma.Operation{OperationID: "clear-media", Method: http.MethodPost, Path: "/api/media/clear", Summary: "Clear media away that nothing uses, or bring it back",
+	add(s, access.Fill, huma.Operation{OperationID: "clear-media", Method: http.MethodPost, Path: "/api/media/clear", Summary: "Clear media away that nothing uses, or bring it back",
 		Description: "Files are kept for seven days, and as long as undo may need them."},
 		func(ctx context.Context, in *struct {
 			Body struct {

@@ -11,6 +11,7 @@ import (
 	"github.com/go-chi/chi/v5"
 	"github.com/google/uuid"
 
+	"ivypocket/access"
 	"ivypocket/core/edit"
 	"ivypocket/core/release"
 	"ivypocket/core/sheet"
@@ -156,12 +157,12 @@ func (s *Server) move(ctx context.Context, p pieceState, to int) (edit.Piece, ed
 	return next, moved, d, err
 }
 
-func (s *Server) moveRoutes(api huma.API) {
+func (s *Server) moveRoutes() {
 	type chosenRelease struct {
 		ID string `path:"id"`
 		To int    `query:"to" minimum:"0" maximum:"1000000" doc:"A release; 0 is the newest"`
 	}
-	huma.Register(api, huma.Operation{OperationID: "look-at-move", Method: http.MethodGet, Path: "/api/pieces/{id}/move", Summary: "What a move to another release means for a piece"},
+	add(s, access.Fill, huma.Operation{OperationID: "look-at-move", Method: http.MethodGet, Path: "/api/pieces/{id}/move", Summary: "What a move to another release means for a piece"},
 		func(ctx context.Context, in *chosenRelease) (*struct{ Body MoveView }, error) {
 			p, err := s.piece(ctx, in.ID)
 			if err != nil {
@@ -180,7 +181,7 @@ func (s *Server) moveRoutes(api huma.API) {
 			}
 			return &struct{ Body MoveView }{v}, s.apiError(err)
 		})
-	huma.Register(api, huma.Operation{OperationID: "move-piece", Method: http.MethodPost, Path: "/api/pieces/{id}/move", Summary: "Move a piece to another release of its template",
+	add(s, access.Fill, huma.Operation{OperationID: "move-piece", Method: http.MethodPost, Path: "/api/pieces/{id}/move", Summary: "Move a piece to another release of its template",
 		Description: "One change, undone like any other. Values that the release does not take are put aside."},
 		func(ctx context.Context, in *struct {
 			Who
@@ -202,7 +203,7 @@ func (s *Server) moveRoutes(api huma.API) {
 				return s.store.Move(ctx, in.ID, store.Sent{ID: in.Body.ID, Author: in.Author, Window: in.Window, Base: in.Body.Base}, to, s.takes)
 			})
 		})
-	huma.Register(api, huma.Operation{OperationID: "move-pieces", Method: http.MethodPost, Path: "/api/pieces/move", Summary: "Move pieces to the newest releases of their templates, as one change"},
+	add(s, access.Fill, huma.Operation{OperationID: "move-pieces", Method: http.MethodPost, Path: "/api/pieces/move", Summary: "Move pieces to the newest releases of their templates, as one change"},
 		func(ctx context.Context, in *struct {
 			Who
 			Body struct {
@@ -210,9 +211,10 @@ func (s *Server) moveRoutes(api huma.API) {
 			}
 		}) (*struct{ Body StrokeView }, error) {
 			v, err := s.movePieces(ctx, in.Body.IDs, in.Author)
+			tell(ctx, v.Stroke, "Moved %d pieces to the newest releases", len(in.Body.IDs))
 			return &struct{ Body StrokeView }{v}, s.apiError(err)
 		})
-	huma.Register(api, huma.Operation{OperationID: "compare-releases", Method: http.MethodGet, Path: "/api/templates/{id}/compare", Summary: "What is otherwise in one release than in another"},
+	add(s, access.Build, huma.Operation{OperationID: "compare-releases", Method: http.MethodGet, Path: "/api/templates/{id}/compare", Summary: "What is otherwise in one release than in another"},
 		func(ctx context.Context, in *struct {
 			ID   string `path:"id"`
 			From int    `query:"from" minimum:"1" required:"true"`

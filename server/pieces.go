@@ -13,6 +13,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"ivypocket/access"
 	"ivypocket/core/craft"
 	"ivypocket/core/edit"
 	"ivypocket/core/geom"
@@ -474,8 +475,8 @@ type Who struct {
 type pieceOut struct{ Body PieceView }
 type doneOut struct{ Body DoneView }
 
-func (s *Server) pieceRoutes(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "get-piece", Method: http.MethodGet, Path: "/api/pieces/{id}", Summary: "A piece as it stands"},
+func (s *Server) pieceRoutes() {
+	add(s, access.Fill, huma.Operation{OperationID: "get-piece", Method: http.MethodGet, Path: "/api/pieces/{id}", Summary: "A piece as it stands"},
 		func(ctx context.Context, in *struct {
 			Who
 			ID string `path:"id"`
@@ -487,7 +488,7 @@ func (s *Server) pieceRoutes(api huma.API) {
 			v, err := s.view(ctx, p, in.Author)
 			return &pieceOut{v}, s.apiError(err)
 		})
-	huma.Register(api, huma.Operation{OperationID: "do", Method: http.MethodPost, Path: "/api/pieces/{id}/operations",
+	add(s, access.Fill, huma.Operation{OperationID: "do", Method: http.MethodPost, Path: "/api/pieces/{id}/operations",
 		Summary: "Change a piece", Description: "Sending an operation's id again does nothing. 409 says that somebody changed the same thing since the base revision."},
 		func(ctx context.Context, in *struct {
 			Who
@@ -517,7 +518,7 @@ func (s *Server) pieceRoutes(api huma.API) {
 		if verb == "redo" {
 			step = s.store.Redo
 		}
-		huma.Register(api, huma.Operation{OperationID: verb, Method: http.MethodPost, Path: "/api/pieces/{id}/" + verb, Summary: "Take the author's last change back, or carry it out again"},
+		add(s, access.Fill, huma.Operation{OperationID: verb, Method: http.MethodPost, Path: "/api/pieces/{id}/" + verb, Summary: "Take the author's last change back, or carry it out again"},
 			func(ctx context.Context, in *struct {
 				Who
 				ID   string `path:"id"`
@@ -573,6 +574,7 @@ func (s *Server) change(ctx context.Context, id string, w Who, f func(pieceState
 		s.hub.send(event{Type: "piece", ID: id, Revision: out.Piece.Revision, Window: w.Window})
 	}
 	done.Piece, err = s.view(ctx, after, w.Author)
+	tell(ctx, id, "%s: %s", done.Piece.Name, out.Title)
 	return &doneOut{done}, s.apiError(err)
 }
 

@@ -8,6 +8,7 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"sync"
 	"sync/atomic"
@@ -16,6 +17,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/go-chi/chi/v5"
 
+	"ivypocket/access"
 	"ivypocket/deliver"
 	"ivypocket/media/helper"
 	"ivypocket/store"
@@ -43,6 +45,7 @@ type RenderView struct {
 	Failure string  `json:"failure"`
 	Bytes   int64   `json:"bytes"`
 	Created string  `json:"created"`
+	By      string  `json:"by" doc:"Who asked for it, by the name of their code; empty is somebody at this machine"`
 }
 
 func (s *Server) renderPath(id, kind string) string {
@@ -60,6 +63,11 @@ func (s *Server) renderView(ctx context.Context, r store.Render) (RenderView, er
 	v := RenderView{ID: r.ID, Number: r.Number, Piece: r.Piece, Name: j.Name, File: j.FileName(), Kind: string(j.Kind), Format: j.Doc.Format(j.Format).Name, Alpha: j.Alpha,
 		Width: j.Width, Height: j.Height, From: j.From, To: j.To, State: r.State, Done: r.Done, Total: j.Frames(), Left: -1,
 		Failure: r.Failure, Bytes: r.Bytes, Created: r.Created}
+	if r.Code != "" {
+		if v.By, err = s.store.Called(ctx, authorOf(access.Person{ID: r.Code})); err != nil {
+			return RenderView{}, err
+		}
+	}
 	switch r.State {
 	case store.Running:
 		took := since(r.Started).Seconds()
@@ -77,8 +85,8 @@ func (s *Server) renderView(ctx context.Context, r store.Render) (RenderView, er
 	return v, nil
 }
 
-func (s *Server) renderRoutes(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "renders", Method: http.MethodGet, Path: "/api/renders", Summary: "The render queue, the newest first"},
+func (s *Server) renderRoutes() {
+	add(s, access.Own, huma.Operation{OperationID: "renders", Method: http.MethodGet, Path: "/api/renders", Summary: "The render queue, the newest first"},
 		func(ctx context.Context, _ *struct{}) (*struct{ Body []RenderView }, error) {
 			rows, err := s.store.Renders(ctx)
 			if err != nil {
@@ -86,6 +94,9 @@ func (s *Server) renderRoutes(api huma.API) {
 			}
 			out := []RenderView{}
 			for _, r := range rows {
+				if !personOf(ctx).Owns(r.Code) {
+					continue
+				}
 				v, err := s.renderView(ctx, r)
 				key := "render " + r.ID
 				if err != nil {
@@ -97,7 +108,7 @@ func (s *Server) renderRoutes(api huma.API) {
 			}
 			return &struct{ Body []RenderView }{out}, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "render", Method: http.MethodPost, Path: "/api/renders", Summary: "Queue a render of a piece as it stands now"},
+	add(s, access.Fill, huma.Operation{OperationID: "render", Method: http.MethodPost, Path: "/api/renders", Summary: "Queue a render of a piece as it stands now"},
 		func(ctx context.Context, in *struct {
 			Body struct {
 				Piece  string `json:"piece"`
@@ -125,16 +136,17 @@ func (s *Server) renderRoutes(api huma.API) {
 			if _, err := s.scene(p, b.Format); err != nil {
 				return nil, s.apiError(err)
 			}
-			row, err := s.store.QueueRender(ctx, p.row.ID, p.row.Revision, !j.Kind.Film(), j)
+			row, err := s.store.QueueRender(ctx, p.row.ID, p.row.Revision, !j.Kind.Film(), personOf(ctx).ID, j)
 			if err != nil {
 				return nil, s.apiError(err)
 			}
 			s.wakeRenders()
 			s.hub.send(event{Type: "render", ID: row.ID, State: row.State})
 			v, err := s.renderView(ctx, row)
+			tell(ctx, row.ID, "%s: render %d, %s", p.piece.Name, row.Number, v.File)
 			return &struct{ Body RenderView }{v}, s.apiError(err)
 		})
-	huma.Register(api, huma.Operation{OperationID: "cancel-render", Method: http.MethodPost, Path: "/api/renders/{id}/cancel", Summary: "Cancel a render that is queued or running"},
+	add(s, access.Own, huma.Operation{OperationID: "cancel-render", Method: http.MethodPost, Path: "/api/renders/{id}/cancel", Summary: "Cancel a render that is queued or running"},
 		func(ctx context.Context, in *struct {
 			ID string `path:"id"`
 		}) (*struct{}, error) {
@@ -150,7 +162,7 @@ func (s *Server) renderRoutes(api huma.API) {
 			s.hub.send(event{Type: "render", ID: in.ID})
 			return nil, s.apiError(err)
 		})
-	huma.Register(api, huma.Operation{OperationID: "retry-render", Method: http.MethodPost, Path: "/api/renders/{id}/retry", Summary: "Queue a failed or cancelled render again"},
+	add(s, access.Own, huma.Operation{OperationID: "retry-render", Method: http.MethodPost, Path: "/api/renders/{id}/retry", Summary: "Queue a failed or cancelled render again"},
 		func(ctx context.Context, in *struct {
 			ID string `path:"id"`
 		}) (*struct{}, error) {
@@ -159,7 +171,7 @@ func (s *Server) renderRoutes(api huma.API) {
 			s.hub.send(event{Type: "render", ID: in.ID})
 			return nil, s.apiError(err)
 		})
-	huma.Register(api, huma.Operation{OperationID: "pause-render", Method: http.MethodPost, Path: "/api/renders/{id}/pause", Summary: "Let a render wait, begun or not, or let it go on"},
+	add(s, access.Own, huma.Operation{OperationID: "pause-render", Method: http.MethodPost, Path: "/api/renders/{id}/pause", Summary: "Let a render wait, begun or not, or let it go on"},
 		func(ctx context.Context, in *struct {
 			ID   string `path:"id"`
 			Body struct {
@@ -183,7 +195,7 @@ func (s *Server) renderRoutes(api huma.API) {
 			s.hub.send(event{Type: "render", ID: in.ID})
 			return nil, s.apiError(err)
 		})
-	huma.Register(api, huma.Operation{OperationID: "move-render", Method: http.MethodPost, Path: "/api/renders/{id}/move", Summary: "Change the order of renders that wait"},
+	add(s, access.Build, huma.Operation{OperationID: "move-render", Method: http.MethodPost, Path: "/api/renders/{id}/move", Summary: "Change the order of renders that wait"},
 		func(ctx context.Context, in *struct {
 			ID   string `path:"id"`
 			Body struct {
@@ -200,11 +212,11 @@ func (s *Server) renderRoutes(api huma.API) {
 	type queue struct {
 		AtOnce int `json:"atOnce" minimum:"1" maximum:"3" doc:"Renders made at one time"`
 	}
-	huma.Register(api, huma.Operation{OperationID: "queue", Method: http.MethodGet, Path: "/api/queue", Summary: "How the render queue works"},
+	add(s, access.Fill, huma.Operation{OperationID: "queue", Method: http.MethodGet, Path: "/api/queue", Summary: "How the render queue works"},
 		func(ctx context.Context, _ *struct{}) (*struct{ Body queue }, error) {
 			return &struct{ Body queue }{queue{s.atOnce(ctx)}}, nil
 		})
-	huma.Register(api, huma.Operation{OperationID: "set-queue", Method: http.MethodPost, Path: "/api/queue", Summary: "Say how many renders are made at one time"},
+	add(s, access.Build, huma.Operation{OperationID: "set-queue", Method: http.MethodPost, Path: "/api/queue", Summary: "Say how many renders are made at one time"},
 		func(ctx context.Context, in *struct{ Body queue }) (*struct{ Body queue }, error) {
 			err := s.store.SetSetting(ctx, atOnceSetting, strconv.Itoa(in.Body.AtOnce))
 			s.wakeRenders()
@@ -218,10 +230,15 @@ func (s *Server) renderRoutes(api huma.API) {
 		IDs   []string `json:"ids" doc:"Those that are gone; what waits or runs stays"`
 		Bytes int64    `json:"bytes" doc:"What their files took"`
 	}
-	huma.Register(api, huma.Operation{OperationID: "clear-renders", Method: http.MethodPost, Path: "/api/renders/clear", Summary: "Forget renders that have ended, with their files"},
+	add(s, access.Own, huma.Operation{OperationID: "clear-renders", Method: http.MethodPost, Path: "/api/renders/clear", Summary: "Forget renders that have ended, with their files"},
 		func(ctx context.Context, in *struct{ Body chosenRenders }) (*struct{ Body clearedRenders }, error) {
 			out := clearedRenders{IDs: []string{}}
-			gone, err := s.store.ClearRenders(ctx, in.Body.IDs)
+			ids, err := s.ownOf(ctx, in.Body.IDs)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			gone, err := s.store.ClearRenders(ctx, ids)
+			tell(ctx, "", "Cleared %d renders", len(gone))
 			for _, r := range gone {
 				// One that can't be read any more does not say what kind of file it made.
 				for _, kind := range deliver.Kinds {
@@ -235,6 +252,23 @@ func (s *Server) renderRoutes(api huma.API) {
 			}
 			return &struct{ Body clearedRenders }{out}, s.apiError(err)
 		})
+}
+
+// ownOf leaves of renders those that are somebody's to do with.
+func (s *Server) ownOf(ctx context.Context, ids []string) ([]string, error) {
+	p := personOf(ctx)
+	if p.Role == access.Designer {
+		return ids, nil
+	}
+	rows, err := s.store.Renders(ctx)
+	if err != nil {
+		return nil, err
+	}
+	own := map[string]bool{}
+	for _, r := range rows {
+		own[r.ID] = p.Owns(r.Code)
+	}
+	return slices.DeleteFunc(slices.Clone(ids), func(id string) bool { return !own[id] }), nil
 }
 
 func (s *Server) wakeRenders() {

@@ -23,6 +23,7 @@ import (
 	"github.com/go-chi/chi/v5/middleware"
 	lru "github.com/hashicorp/golang-lru/v2"
 
+	"ivypocket/access"
 	"ivypocket/core/edit"
 	"ivypocket/core/scene"
 	"ivypocket/core/template"
@@ -41,6 +42,9 @@ type Server struct {
 	api   huma.API
 	mux   http.Handler
 
+	router *chi.Mux
+	rights *rights
+
 	stage   *scene.Pictures // of proxies
 	exact   *scene.Pictures // of originals
 	painter *scene.Painter  // used under the gate
@@ -52,6 +56,7 @@ type Server struct {
 	pieceLists   *lru.Cache[string, pieceLine]
 	releaseLists *lru.Cache[string, releaseLine]
 	draftLists   *lru.Cache[string, DraftItem]
+	renderBy     *lru.Cache[string, string] // whose code, by render
 
 	wake   chan struct{} // the queue has something to do
 	growth *growth
@@ -100,54 +105,61 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	srv.frames, _ = lru.New[scene.Address, framed](keptAddresses)
 	srv.pieceLists, _ = lru.New[string, pieceLine](listedPieces)
 	srv.draftLists, _ = lru.New[string, DraftItem](listedPieces)
+	srv.renderBy, _ = lru.New[string, string](listedPieces)
 	srv.releaseLists, _ = lru.New[string, releaseLine](listedReleases)
 
 	r := chi.NewRouter()
-	r.Use(middleware.Recoverer, secure, guard, named, pinned, paced(stalled))
+	srv.router, srv.rights = r, newRights(s)
+	r.Use(middleware.Recoverer, secure, srv.guard, srv.known, named, pinned, paced(stalled))
 	huma.DefaultArrayNullable = false // lists are never null here
 	cfg := huma.DefaultConfig("Ivy Pocket", "1")
-	cfg.DocsPath = ""
-	cfg.OpenAPIPath = "/api/openapi"
-	cfg.SchemasPath = "/api/schemas"
+	// What the package would serve itself states no right.
+	cfg.DocsPath, cfg.OpenAPIPath, cfg.SchemasPath = "", "", ""
 	cfg.CreateHooks = nil // answers carry no links to schemas
 	cfg.Formats = map[string]huma.Format{"application/json": whole, "json": whole}
 	srv.api = humachi.New(r, cfg)
-	srv.shelfRoutes(srv.api)
-	srv.pieceRoutes(srv.api)
-	srv.draftRoutes(srv.api)
-	srv.renderRoutes(srv.api)
-	srv.trialRoutes(srv.api)
-	srv.moveRoutes(srv.api)
-	srv.mediaRoutes(srv.api)
-	srv.healthRoutes(srv.api)
-	r.Get("/api/events", srv.hub.serve)
-	r.Get("/api/schema", documentSchema)
-	r.Post("/api/media", srv.upload)
-	r.Handle(uploadsPath+"*", srv.uploads)
-	r.Get("/api/media/{hash}/strip", srv.inTurn(small, srv.mediaStrip))
-	r.Get("/api/media/{hash}/file", srv.mediaFile)
-	r.Get("/api/media/{hash}/thumb", srv.inTurn(small, srv.mediaThumb))
+	srv.accessRoutes()
+	srv.shelfRoutes()
+	srv.pieceRoutes()
+	srv.draftRoutes()
+	srv.renderRoutes()
+	srv.trialRoutes()
+	srv.moveRoutes()
+	srv.mediaRoutes()
+	srv.healthRoutes()
+	const get, post = http.MethodGet, http.MethodPost
+	srv.plain(access.Fill, get, "/api/events", "", srv.lasting(http.HandlerFunc(srv.events)))
+	srv.plain(access.Fill, get, "/api/openapi.json", "", srv.described)
+	srv.plain(access.Fill, get, "/api/schema", "", documentSchema)
+	srv.plain(access.Fill, post, "/api/media", "Put media into the store", srv.lasting(http.HandlerFunc(srv.upload)).ServeHTTP)
+	srv.plain(access.Fill, "*", uploadsPath+"*", "", srv.lasting(srv.uploads))
+	srv.plain(access.Fill, get, "/api/media/{hash}/strip", "", srv.inTurn(small, srv.mediaStrip))
+	srv.plain(access.Fill, get, "/api/media/{hash}/file", "", srv.mediaFile)
+	srv.plain(access.Fill, get, "/api/media/{hash}/thumb", "", srv.inTurn(small, srv.mediaThumb))
 	for _, of := range srv.kinds() {
-		srv.lookRoutes(srv.api, of)
+		srv.lookRoutes(of)
 		after := srv.pieceWould
 		if of.kind == store.DraftKind {
 			after = srv.draftWould
 		}
-		r.Get(of.path+"/pockets/{pocket}/thumb", srv.inTurn(small, srv.pocketThumb(of)))
-		r.Get(of.path+"/poster", srv.inTurn(small, srv.poster(of)))
-		r.Post(of.path+"/preview", srv.inTurn(previewed, srv.preview(of, after)))
+		srv.plain(of.right, get, of.path+"/pockets/{pocket}/thumb", "", srv.inTurn(small, srv.pocketThumb(of)))
+		srv.plain(of.right, get, of.path+"/poster", "", srv.inTurn(small, srv.poster(of)))
+		srv.plain(of.right, post, of.path+"/preview", "", srv.inTurn(previewed, srv.preview(of, after)))
 	}
-	r.Get("/api/drafts/{id}/document", srv.saveDocument)
-	r.Post("/api/drafts/document", srv.dropDocument)
-	r.Get("/api/templates/{id}/poster", srv.inTurn(small, srv.templatePoster))
-	r.Get("/api/templates/{id}/releases/{number}/schema", srv.valuesSchema)
-	r.Get("/api/templates/{id}/releases/{number}/look", srv.inTurn(small, srv.releaseLook))
-	r.Get("/api/pieces/{id}/look", srv.inTurn(small, srv.movedLook))
-	r.Get("/frames/{address}.{kind}", srv.inTurn(frameRank, srv.frame))
-	r.Get("/api/renders/{id}/file", srv.renderFile)
-	r.Get("/api/renders/{id}/poster", srv.inTurn(small, srv.renderPoster))
-	r.Get("/api/trials/{id}/{file}", srv.trialFile)
-	r.Get("/*", webHandler(web))
+	srv.plain(access.Build, get, "/api/drafts/{id}/document", "", srv.saveDocument)
+	srv.plain(access.Build, post, "/api/drafts/document", "Began a draft from a document", srv.dropDocument)
+	srv.plain(access.Fill, get, "/api/templates/{id}/poster", "", srv.inTurn(small, srv.templatePoster))
+	srv.plain(access.Fill, get, "/api/templates/{id}/releases/{number}/schema", "", srv.valuesSchema)
+	srv.plain(access.Build, get, "/api/templates/{id}/releases/{number}/look", "", srv.inTurn(small, srv.releaseLook))
+	srv.plain(access.Fill, get, "/api/pieces/{id}/look", "", srv.inTurn(small, srv.movedLook))
+	srv.plain(access.Fill, get, "/frames/{address}.{kind}", "", srv.inTurn(frameRank, srv.frame))
+	srv.plain(access.Own, get, "/api/renders/{id}/file", "", srv.renderFile)
+	srv.plain(access.Own, get, "/api/renders/{id}/poster", "", srv.inTurn(small, srv.renderPoster))
+	srv.plain(access.Fill, get, "/api/trials/{id}/{file}", "", srv.trialFile)
+	srv.plain(access.Open, get, "/*", "", webHandler(web))
+	if bare, err := srv.unstated(); err != nil || len(bare) > 0 {
+		return nil, errors.Join(err, fmt.Errorf("routes that don't say who may use them: %s", strings.Join(bare, ", ")))
+	}
 	srv.mux = r
 	return srv, nil
 }
@@ -171,6 +183,7 @@ func (s *Server) Run(ctx context.Context) error {
 	}
 	wg.Go(func() { s.uploads.takeWhole(ctx) })
 	wg.Go(func() { s.keepHouse(ctx) })
+	wg.Go(func() { s.watchLong(ctx) })
 	for _, md := range s.store.All() {
 		s.wantProxy(md)
 	}
@@ -194,7 +207,7 @@ func (s *Server) keepHouse(ctx context.Context) {
 		if swept > 0 {
 			s.log.Info("removed files that belonged to nothing", "files", swept)
 		}
-		for what, err := range map[string]error{"deleted pieces": ferr, "purge": perr, "sweep": serr, "trials": s.store.SweepTrials(ctx), "snapshot": s.store.SnapshotIfDue(ctx, now)} {
+		for what, err := range map[string]error{"deleted pieces": ferr, "purge": perr, "sweep": serr, "trials": s.store.SweepTrials(ctx), "access": s.store.TidyAccess(ctx, now), "snapshot": s.store.SnapshotIfDue(ctx, now)} {
 			if err != nil && ctx.Err() == nil {
 				s.log.Error(what, "error", err)
 			}
@@ -238,15 +251,17 @@ func (s *Server) Serve(ctx context.Context, l net.Listener) error {
 }
 
 // guard keeps other web pages out: a page elsewhere can reach loopback, and a
-// name it controls can be made to point there, so Host and Origin are checked.
-func guard(next http.Handler) http.Handler {
+// name it controls can be made to point there, so Host and Origin are checked. Where
+// people show codes, the server has names that it does not know itself; a page elsewhere
+// comes without the cookie there.
+func (s *Server) guard(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		host := r.Host
 		if h, _, err := net.SplitHostPort(host); err == nil {
 			host = h
 		}
 		host = strings.Trim(host, "[]")
-		if ip := net.ParseIP(host); host != "localhost" && (ip == nil || !ip.IsLoopback()) {
+		if ip := net.ParseIP(host); !s.rights.codes && host != "localhost" && (ip == nil || !ip.IsLoopback()) {
 			problem(w, http.StatusForbidden, fmt.Sprintf("host %q: this server answers only at 127.0.0.1, ::1 and localhost", r.Host))
 			return
 		}

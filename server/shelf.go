@@ -9,6 +9,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"ivypocket/access"
 	"ivypocket/core/template"
 	"ivypocket/store"
 )
@@ -59,17 +60,17 @@ func shelfItem(d *template.Document, number int) ShelfItem {
 		Formats: formatViews(d), Pieces: []PieceLine{}}
 }
 
-func (s *Server) shelfRoutes(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "shelf", Method: http.MethodGet, Path: "/api/shelf", Summary: "Templates on the shelf"},
+func (s *Server) shelfRoutes() {
+	add(s, access.Fill, huma.Operation{OperationID: "shelf", Method: http.MethodGet, Path: "/api/shelf", Summary: "Templates on the shelf"},
 		func(ctx context.Context, in *struct {
 			Deleted bool `query:"deleted" doc:"Those in the bin"`
 		}) (*struct{ Body []ShelfItem }, error) {
 			items, err := s.shelf(ctx, in.Deleted)
 			return &struct{ Body []ShelfItem }{items}, s.apiError(err)
 		})
-	s.templateRoutes(api)
-	s.releaseRoutes(api)
-	huma.Register(api, huma.Operation{OperationID: "open-template", Method: http.MethodPost, Path: "/api/templates/{id}/open",
+	s.templateRoutes()
+	s.releaseRoutes()
+	add(s, access.Fill, huma.Operation{OperationID: "open-template", Method: http.MethodPost, Path: "/api/templates/{id}/open",
 		Summary: "Make a piece of a template, or reopen the one last changed"},
 		func(ctx context.Context, in *struct {
 			Who
@@ -81,21 +82,23 @@ func (s *Server) shelfRoutes(api huma.API) {
 				return nil, s.apiError(err)
 			}
 			v, err := s.view(ctx, p, in.Author)
+			tell(ctx, p.row.ID, "%s: opened", v.Name)
 			return &pieceOut{v}, s.apiError(err)
 		})
-	huma.Register(api, huma.Operation{OperationID: "pieces", Method: http.MethodGet, Path: "/api/pieces", Summary: "All pieces, the last changed first"},
+	add(s, access.Fill, huma.Operation{OperationID: "pieces", Method: http.MethodGet, Path: "/api/pieces", Summary: "All pieces, the last changed first"},
 		func(ctx context.Context, in *struct {
 			Deleted bool `query:"deleted" doc:"Those that were deleted and can be brought back"`
 		}) (*struct{ Body []PieceItem }, error) {
 			items, err := s.pieceItems(ctx, in.Deleted)
 			return &struct{ Body []PieceItem }{items}, s.apiError(err)
 		})
-	huma.Register(api, huma.Operation{OperationID: "duplicate-piece", Method: http.MethodPost, Path: "/api/pieces/{id}/duplicate", Summary: "Make a piece that stands as this one does"},
+	add(s, access.Fill, huma.Operation{OperationID: "duplicate-piece", Method: http.MethodPost, Path: "/api/pieces/{id}/duplicate", Summary: "Make a piece that stands as this one does"},
 		func(ctx context.Context, in *struct {
 			ID   string `path:"id"`
 			Next bool   `query:"next" doc:"The next one like it, with nothing in its pockets yet"`
 		}) (*struct{ Body PieceItem }, error) {
 			it, err := s.duplicate(ctx, in.ID, in.Next)
+			tell(ctx, it.ID, "%s: made like another", it.Name)
 			return &struct{ Body PieceItem }{it}, s.apiError(err)
 		})
 	type chosenPieces struct {
@@ -105,10 +108,11 @@ func (s *Server) shelfRoutes(api huma.API) {
 	type changedPieces struct {
 		IDs []string `json:"ids" doc:"Those that this changed"`
 	}
-	huma.Register(api, huma.Operation{OperationID: "delete-pieces", Method: http.MethodPost, Path: "/api/pieces/delete", Summary: "Delete pieces, or bring them back",
+	add(s, access.Fill, huma.Operation{OperationID: "delete-pieces", Method: http.MethodPost, Path: "/api/pieces/delete", Summary: "Delete pieces, or bring them back",
 		Description: "For seven days they can be brought back."},
 		func(ctx context.Context, in *struct{ Body chosenPieces }) (*struct{ Body changedPieces }, error) {
 			ids, err := s.deletePieces(ctx, in.Body.IDs, in.Body.Back)
+			tellMany(ctx, ids, in.Body.Back, "piece")
 			return &struct{ Body changedPieces }{changedPieces{ids}}, s.apiError(err)
 		})
 }

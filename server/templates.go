@@ -9,6 +9,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"ivypocket/access"
 	"ivypocket/core/craft"
 	"ivypocket/core/scheme"
 	"ivypocket/core/template"
@@ -25,8 +26,8 @@ type ShelfBody struct {
 	Family   string `json:"family,omitempty" maxLength:"200"`
 }
 
-func (s *Server) templateRoutes(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "shelve-template", Method: http.MethodPut, Path: "/api/templates/{id}", DefaultStatus: http.StatusNoContent,
+func (s *Server) templateRoutes() {
+	add(s, access.Build, huma.Operation{OperationID: "shelve-template", Method: http.MethodPut, Path: "/api/templates/{id}", DefaultStatus: http.StatusNoContent,
 		Summary: "Say what a template is called and what it is filed under"},
 		func(ctx context.Context, in *struct {
 			ID   string `path:"id"`
@@ -40,12 +41,13 @@ func (s *Server) templateRoutes(api huma.API) {
 				}
 			}
 			err := s.store.Shelve(ctx, t)
+			tell(ctx, t.ID, "%s: filed on the shelf", t.Name)
 			if err == nil {
 				s.hub.send(event{Type: "shelf"})
 			}
 			return nil, s.apiError(err)
 		})
-	huma.Register(api, huma.Operation{OperationID: "copy-template", Method: http.MethodPost, Path: "/api/templates/{id}/copy", Summary: "Put a copy of a template beside it on the shelf"},
+	add(s, access.Build, huma.Operation{OperationID: "copy-template", Method: http.MethodPost, Path: "/api/templates/{id}/copy", Summary: "Put a copy of a template beside it on the shelf"},
 		func(ctx context.Context, in *struct {
 			ID string `path:"id"`
 		}) (*struct{ Body NamedView }, error) {
@@ -53,6 +55,7 @@ func (s *Server) templateRoutes(api huma.API) {
 			if err != nil {
 				return nil, s.apiError(err)
 			}
+			tell(ctx, d.ID, "%s: copied from %s", d.Name, in.ID)
 			return &struct{ Body NamedView }{NamedView{d.ID, d.Name}}, nil
 		})
 	type chosenTemplates struct {
@@ -62,10 +65,11 @@ func (s *Server) templateRoutes(api huma.API) {
 	type changedTemplates struct {
 		IDs []string `json:"ids" doc:"Those that this changed"`
 	}
-	huma.Register(api, huma.Operation{OperationID: "delete-templates", Method: http.MethodPost, Path: "/api/templates/delete", Summary: "Put templates in the bin, or take them out",
+	add(s, access.Build, huma.Operation{OperationID: "delete-templates", Method: http.MethodPost, Path: "/api/templates/delete", Summary: "Put templates in the bin, or take them out",
 		Description: "For seven days they can be taken out again, and as long as there are pieces of them. Pieces stay as they are."},
 		func(ctx context.Context, in *struct{ Body chosenTemplates }) (*struct{ Body changedTemplates }, error) {
 			ids, err := s.store.DeleteTemplates(ctx, in.Body.IDs, in.Body.Back)
+			tellMany(ctx, ids, in.Body.Back, "template")
 			if len(ids) > 0 {
 				s.hub.send(event{Type: "shelf"})
 			}
@@ -82,8 +86,8 @@ type ReleaseView struct {
 	Pieces int    `json:"pieces" doc:"Made of it"`
 }
 
-func (s *Server) releaseRoutes(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "releases", Method: http.MethodGet, Path: "/api/templates/{id}/releases", Summary: "The releases of a template, the newest first"},
+func (s *Server) releaseRoutes() {
+	add(s, access.Fill, huma.Operation{OperationID: "releases", Method: http.MethodGet, Path: "/api/templates/{id}/releases", Summary: "The releases of a template, the newest first"},
 		func(ctx context.Context, in *struct {
 			ID string `path:"id"`
 		}) (*struct{ Body []ReleaseView }, error) {
@@ -98,7 +102,7 @@ func (s *Server) releaseRoutes(api huma.API) {
 			}
 			return &struct{ Body []ReleaseView }{out}, s.apiError(err)
 		})
-	huma.Register(api, huma.Operation{OperationID: "release-draft", Method: http.MethodPost, Path: "/api/drafts/{id}/release", Summary: "Release a draft as it is",
+	add(s, access.Build, huma.Operation{OperationID: "release-draft", Method: http.MethodPost, Path: "/api/drafts/{id}/release", Summary: "Release a draft as it is",
 		Description: "It is frozen: the next release of the template that the draft began from, or the first of a new one. The draft goes on from it."},
 		func(ctx context.Context, in *struct {
 			Who
@@ -129,6 +133,7 @@ func (s *Server) releaseRoutes(api huma.API) {
 			}
 			s.hub.send(event{Type: "shelf"})
 			s.hub.send(event{Type: "draft", ID: in.ID, Revision: row.Revision})
+			tell(ctx, r.Template, "%s: release %d", draft.Doc.Name, r.Number)
 			return &struct{ Body ReleaseOf }{ReleaseOf{r.Template, draft.Doc.Name, r.Number}}, nil
 		})
 }

@@ -16,6 +16,7 @@ import (
 	"github.com/go-chi/chi/v5"
 	"github.com/google/uuid"
 
+	"ivypocket/access"
 	"ivypocket/core/trial"
 	"ivypocket/media/turbo"
 	"ivypocket/store"
@@ -64,16 +65,16 @@ type runningTrial struct {
 // trialBytes bounds the pictures a trial keeps.
 const trialBytes = 192 << 20
 
-func (s *Server) trialRoutes(api huma.API) {
+func (s *Server) trialRoutes() {
 	type in struct {
 		ID string `path:"id"`
 	}
-	huma.Register(api, huma.Operation{OperationID: "get-trial", Method: http.MethodGet, Path: "/api/pieces/{id}/trial", Summary: "The last swap trial of a piece"},
+	add(s, access.Fill, huma.Operation{OperationID: "get-trial", Method: http.MethodGet, Path: "/api/pieces/{id}/trial", Summary: "The last swap trial of a piece"},
 		func(ctx context.Context, in *in) (*struct{ Body TrialView }, error) {
 			v, err := s.trialView(ctx, in.ID)
 			return &struct{ Body TrialView }{v}, s.apiError(err)
 		})
-	huma.Register(api, huma.Operation{OperationID: "try-swaps", Method: http.MethodPost, Path: "/api/pieces/{id}/trial", Summary: "Try all swaps"},
+	add(s, access.Fill, huma.Operation{OperationID: "try-swaps", Method: http.MethodPost, Path: "/api/pieces/{id}/trial", Summary: "Try all swaps"},
 		func(ctx context.Context, in *in) (*struct{ Body TrialView }, error) {
 			p, err := s.piece(ctx, in.ID)
 			if err != nil {
@@ -90,7 +91,7 @@ func (s *Server) trialRoutes(api huma.API) {
 			v, err := s.trialView(ctx, in.ID)
 			return &struct{ Body TrialView }{v}, s.apiError(err)
 		})
-	huma.Register(api, huma.Operation{OperationID: "stop-trial", Method: http.MethodPost, Path: "/api/pieces/{id}/trial/stop", Summary: "Stop a running swap trial"},
+	add(s, access.Fill, huma.Operation{OperationID: "stop-trial", Method: http.MethodPost, Path: "/api/pieces/{id}/trial/stop", Summary: "Stop a running swap trial"},
 		func(ctx context.Context, in *in) (*struct{ Body TrialView }, error) {
 			s.stopTrial(in.ID)
 			v, err := s.trialView(ctx, in.ID)

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"hash"
 	"io"
+	"maps"
 	"net/http"
 	"os"
 	"path/filepath"
@@ -24,6 +25,7 @@ import (
 	"golang.org/x/exp/slog"
 	"golang.org/x/sync/singleflight"
 
+	"ivypocket/access"
 	"ivypocket/media"
 	"ivypocket/media/disk"
 	"ivypocket/store"
@@ -47,6 +49,7 @@ type ending struct {
 	Status int    `json:"status"`
 	Body   string `json:"body"`
 	Size   int64  `json:"size"`
+	By     string `json:"by,omitempty"` // whose upload it was
 }
 
 const uploadsPath = "/api/uploads/"
@@ -72,7 +75,13 @@ func (s *Server) newUploads() (*uploads, error) {
 				return handler.HTTPResponse{}, handler.FileInfoChanges{}, tusProblem("disk-full", http.StatusInsufficientStorage,
 					fmt.Sprintf("There is no room on the disk for %s, which takes %d kB. Make room and go on.", e.Upload.MetaData["filename"], (e.Upload.Size+1023)>>10))
 			}
-			return handler.HTTPResponse{}, handler.FileInfoChanges{}, nil
+			// Only who began it goes on with it.
+			more := maps.Clone(e.Upload.MetaData)
+			if more == nil {
+				more = handler.MetaData{}
+			}
+			more[byMeta] = personOf(e.Context).ID
+			return handler.HTTPResponse{}, handler.FileInfoChanges{MetaData: more}, nil
 		},
 		PreFinishResponseCallback: func(e handler.HookEvent) (handler.HTTPResponse, error) {
 			end := u.finish(e.Context, e.Upload)
@@ -94,6 +103,9 @@ func tusProblem(code string, status int, detail string) handler.Error {
 	e.HTTPResponse.Header = handler.HTTPHeader{"Content-Type": "application/problem+json"}
 	return e
 }
+
+// byMeta is where an upload keeps whose it is: the id of a code.
+const byMeta = "code"
 
 func (e ending) kind() string {
 	if e.Status == http.StatusOK {
@@ -169,11 +181,18 @@ func (s *Server) adopt(ctx context.Context, up handler.FileInfo) (end ending, fi
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
 	defer context.AfterFunc(s.ctx, cancel)()
-	end = ending{Status: http.StatusOK, Size: up.Size}
+	end = ending{Status: http.StatusOK, Size: up.Size, By: up.MetaData[byMeta]}
 	md, err := s.adoptFile(ctx, up, s.uploads.path(up.ID, ""))
 	var b []byte
 	if err == nil {
 		s.TookIn(md)
+		who := access.Person{Role: access.Designer}
+		if end.By != "" {
+			c, _ := s.store.CodeOf(ctx, end.By) // it may have been withdrawn since
+			who = c.Person()
+			who.ID = end.By
+		}
+		s.recordAs(ctx, who, "", "upload", &telling{md.Hash, "Put " + md.Name + " into the store"})
 		v, _ := s.mediumView(md.Hash)
 		b, _ = json.Marshal(v)
 	} else {
@@ -207,18 +226,22 @@ func (u *uploads) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		problem(w, http.StatusNotFound, "There is no such upload.")
 		return
 	}
-	if id == "" || r.Method != http.MethodHead && r.Method != http.MethodGet {
+	if id == "" {
 		u.handler.ServeHTTP(w, r)
 		return
 	}
 	end, ended := u.ended(id)
+	if by, known := u.by(id, end, ended); known && !personOf(r.Context()).Owns(by) {
+		problem(w, http.StatusNotFound, "There is no such upload.")
+		return
+	}
 	if !ended && r.Method == http.MethodGet {
 		if up, ok := u.whole(id); ok {
 			end, ended = u.finish(r.Context(), up), true
 		}
 	}
 	switch {
-	case !ended:
+	case !ended, r.Method != http.MethodHead && r.Method != http.MethodGet:
 		u.handler.ServeHTTP(w, r)
 	case r.Method == http.MethodHead:
 		w.Header().Set("Tus-Resumable", "1.0.0")
@@ -231,6 +254,19 @@ func (u *uploads) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 		w.WriteHeader(end.Status)
 		_, _ = io.WriteString(w, end.Body)
 	}
+}
+
+// by is whose upload it is; known is false for one that is not there.
+func (u *uploads) by(id string, end ending, ended bool) (code string, known bool) {
+	if ended {
+		return end.By, true
+	}
+	var up handler.FileInfo
+	b, err := os.ReadFile(u.path(id, ".info"))
+	if err != nil || json.Unmarshal(b, &up) != nil {
+		return "", false
+	}
+	return up.MetaData[byMeta], true
 }
 
 // tidy removes uploads that nobody went on with, and endings that nobody will

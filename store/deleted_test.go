@@ -145,7 +145,7 @@ func TestTheQueueHasALineForPicturesAndPiecesRememberRenders(t *testing.T) {
 	_, p := withPiece(t, s)
 	queue := func(revision int64, single bool) string {
 		t.Helper()
-		r, err := s.QueueRender(ctx, p.ID, revision, single, map[string]int{})
+		r, err := s.QueueRender(ctx, p.ID, revision, single, "", map[string]int{})
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -32,6 +32,7 @@ type Render struct {
 	// Revision is the piece's when it was queued.
 	Revision int64
 	Single   bool   // one picture, not a film
+	Code     string // the id of the code of who asked for it; '' is somebody at this machine
 	Job      string // JSON, for deliver
 	State    string
 	Done     int64 // frames
@@ -43,19 +44,19 @@ type Render struct {
 }
 
 // QueueRender adds a render of a piece, as it stands at a revision, to the end of
-// the queue; single says that it is one picture.
-func (s *Store) QueueRender(ctx context.Context, piece string, revision int64, single bool, job any) (Render, error) {
+// the queue; single says that it is one picture, code whose it is.
+func (s *Store) QueueRender(ctx context.Context, piece string, revision int64, single bool, code string, job any) (Render, error) {
 	b, err := json.Marshal(job)
 	if err != nil {
 		return Render{}, err
 	}
-	r := Render{ID: uuid.NewString(), Piece: piece, Revision: revision, Single: single, Job: string(b), State: Queued, Created: now()}
+	r := Render{ID: uuid.NewString(), Piece: piece, Revision: revision, Single: single, Code: code, Job: string(b), State: Queued, Created: now()}
 	err = s.db.tx(ctx, func(tx *sqlx.Tx) error {
 		if err := tx.GetContext(ctx, &r.Number, `SELECT COALESCE(MAX(number), 0) + 1 FROM renders`); err != nil {
 			return err
 		}
-		_, err := tx.NamedExecContext(ctx, `INSERT INTO renders (id, number, piece, revision, single, job, state, done, failure, bytes, created, started, ended)
-			VALUES (:id, :number, :piece, :revision, :single, :job, :state, :done, :failure, :bytes, :created, :started, :ended)`, r)
+		_, err := tx.NamedExecContext(ctx, `INSERT INTO renders (id, number, piece, revision, single, code, job, state, done, failure, bytes, created, started, ended)
+			VALUES (:id, :number, :piece, :revision, :single, :code, :job, :state, :done, :failure, :bytes, :created, :started, :ended)`, r)
 		return err
 	})
 	return r, err

@@ -304,7 +304,7 @@ func TestTheQueueSurvivesARestart(t *testing.T) {
 	s := open(t, dir)
 	var ids []string
 	for range 3 {
-		r, err := s.QueueRender(ctx, "piece", 1, false, map[string]int{"a": 1})
+		r, err := s.QueueRender(ctx, "piece", 1, false, "", map[string]int{"a": 1})
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -10,6 +10,7 @@ import (
 	"ivypocket/core/craft"
 	"ivypocket/core/scheme"
 	"ivypocket/core/template"
+	"ivypocket/server"
 )
 
 func schemaCommand() *cobra.Command {
@@ -39,7 +40,15 @@ func referenceCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			page, err := scheme.Reference(string(b), map[string]string{"acts": craft.Reference()})
+			var rights string
+			err = described(func(srv *server.Server) error {
+				rights = srv.Rights()
+				return nil
+			})
+			if err != nil {
+				return err
+			}
+			page, err := scheme.Reference(string(b), map[string]string{"acts": craft.Reference(), "rights": rights})
 			if err == nil {
 				_, err = fmt.Fprint(c.OutOrStdout(), page)
 			}

@@ -28,9 +28,9 @@ func TestMain(m *testing.M) {
 }
 
 // program starts the real program over a folder and returns its address.
-func program(t *testing.T, data string) (*exec.Cmd, string) {
+func program(t *testing.T, data string, more ...string) (*exec.Cmd, string) {
 	t.Helper()
-	cmd := exec.Command(os.Args[0], "--data", data, "serve", "--addr", "127.0.0.1:0")
+	cmd := exec.Command(os.Args[0], append([]string{"--data", data, "serve", "--addr", "127.0.0.1:0"}, more...)...)
 	cmd.Env = append(os.Environ(), "IVYPOCKET_TEST_PROGRAM=1")
 	cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true}
 	out, err := cmd.StdoutPipe()
@@ -42,10 +42,10 @@ func program(t *testing.T, data string) (*exec.Cmd, string) {
 	}
 	t.Cleanup(func() { _ = cmd.Process.Kill(); _ = cmd.Wait() })
 	line, err := bufio.NewReader(out).ReadString('\n')
-	if err != nil || !strings.Contains(line, "http://") {
+	if err != nil || !strings.Contains(line, "http") {
 		t.Fatalf("%v: %q", err, line)
 	}
-	return cmd, strings.TrimSpace(line[strings.Index(line, "http://"):])
+	return cmd, strings.TrimSpace(line[strings.Index(line, "http"):])
 }
 
 func request(t *testing.T, method, url string, body []byte, into any) int {

@@ -64,6 +64,7 @@ reveals and transitions around pockets whose media anybody may swap.
 
   ivypocket demo      draws the demo, seeds it and serves the application
   ivypocket serve     serves the application
+  ivypocket codes     makes, lists and withdraws access codes
   ivypocket render    makes a picture or a film from a template
   ivypocket check     says what is wrong with a template document
   ivypocket restore   puts a snapshot in the place of a damaged database`,
@@ -71,7 +72,7 @@ reveals and transitions around pockets whose media anybody may swap.
 		SilenceErrors: true,
 	}
 	c.PersistentFlags().String("data", defaultData(), "folder that everything is kept in")
-	c.AddCommand(serveCommand(), demoCommand(), renderCommand(), explainCommand(), checkCommand(), restoreCommand(), openapiCommand(), schemaCommand(), referenceCommand(), decodeCommand())
+	c.AddCommand(serveCommand(), demoCommand(), codesCommand(), renderCommand(), explainCommand(), checkCommand(), restoreCommand(), openapiCommand(), schemaCommand(), referenceCommand(), decodeCommand())
 	return c
 }
 

@@ -2,6 +2,7 @@ package main
 
 import (
 	"context"
+	"crypto/tls"
 	"errors"
 	"fmt"
 	"log/slog"
@@ -9,24 +10,70 @@ import (
 	"os"
 	"os/exec"
 	"runtime/debug"
+	"slices"
+	"strings"
 	"time"
 
 	"github.com/spf13/cobra"
+	"github.com/spf13/pflag"
 	"golang.org/x/sync/errgroup"
 
+	"ivypocket/access"
 	"ivypocket/demo"
 	"ivypocket/server"
 	"ivypocket/store"
 	"ivypocket/web"
 )
 
+// door is where the application is served, and who is let in.
+type door struct {
+	addr, cert, key string
+	codes           bool
+}
+
+func (d *door) flags(f *pflag.FlagSet) {
+	f.StringVar(&d.addr, "addr", "127.0.0.1:8420", "address to serve on; port 0 takes a free one. Elsewhere than on loopback people show access codes")
+	f.BoolVar(&d.codes, "codes", false, "people show access codes on loopback, too: for a server of this machine that passes requests on")
+	f.StringVar(&d.cert, "tls-cert", "", "file with the certificate to serve HTTPS with (PEM, with those between)")
+	f.StringVar(&d.key, "tls-key", "", "file with its key (PEM)")
+}
+
+// open checks what is wished for and reports whether people show codes.
+func (d *door) open(ctx context.Context, s *store.Store) error {
+	host, _, err := net.SplitHostPort(d.addr)
+	if err != nil {
+		return fmt.Errorf("--addr: %w", err)
+	}
+	if (d.cert == "") != (d.key == "") {
+		return errors.New("--tls-cert and --tls-key: give both, or none")
+	}
+	ip := net.ParseIP(host)
+	outside := host != "localhost" && (ip == nil || !ip.IsLoopback())
+	if d.codes = d.codes || outside; !d.codes {
+		return nil
+	}
+	codes, err := s.Codes(ctx)
+	if err != nil {
+		return err
+	}
+	if !slices.ContainsFunc(codes, func(c store.Code) bool { return c.Withdrawn == "" && c.Role == access.Designer }) {
+		return fmt.Errorf("people show access codes at %s, and there is no designer's yet; make one with: ivypocket --data %q codes make --role designer NAME", d.addr, s.Dir())
+	}
+	return nil
+}
+
 func serveCommand() *cobra.Command {
-	var addr string
+	var door door
 	c := &cobra.Command{
 		Use:   "serve",
 		Short: "Serve the application",
-		Long: `Serves the application on this machine until it is interrupted. What was in the
-render queue goes on where it stopped.`,
+		Long: `Serves the application until it is interrupted. What was in the render queue goes on
+where it stopped. On loopback, which only this machine reaches, nobody logs in.
+Elsewhere people show access codes, and codes and work are safe on the way only
+with TLS.`,
+		Example: `  ivypocket serve
+  ivypocket codes make --role designer "Odalys Fenn"
+  ivypocket serve --addr 0.0.0.0:8443 --tls-cert cert.pem --tls-key key.pem`,
 		Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
 			return locked(c, func(lock *store.Lock) error {
@@ -35,16 +82,16 @@ render queue goes on where it stopped.`,
 					return err
 				}
 				defer s.Close()
-				return serve(c, s, lock, addr, nil)
+				return serve(c, s, lock, &door, nil)
 			})
 		},
 	}
-	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8420", "loopback address to serve on; port 0 takes a free one")
+	door.flags(c.Flags())
 	return c
 }
 
 func demoCommand() *cobra.Command {
-	var addr string
+	var door door
 	var seedOnly bool
 	c := &cobra.Command{
 		Use:   "demo",
@@ -70,7 +117,7 @@ Doing it again is quick and keeps what you made.`,
 					return err
 				}
 				// It is drawn while the application answers.
-				return serve(c, s, lock, addr, func(ctx context.Context, srv *server.Server) error {
+				return serve(c, s, lock, &door, func(ctx context.Context, srv *server.Server) error {
 					err := demo.SeedSlowly(ctx, s, func(line string) {
 						say(line)
 						srv.Preparing(line)
@@ -88,7 +135,7 @@ Doing it again is quick and keeps what you made.`,
 			return locked(c, work)
 		},
 	}
-	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8420", "loopback address to serve on; port 0 takes a free one")
+	door.flags(c.Flags())
 	c.Flags().BoolVar(&seedOnly, "seed-only", false, "seed and do not serve")
 	return c
 }
@@ -114,24 +161,32 @@ var helpers = []struct{ name, pack string }{
 
 // serve serves a store until it is interrupted; meanwhile does something beside it,
 // and its error ends the serving.
-func serve(c *cobra.Command, s *store.Store, lock *store.Lock, addr string, meanwhile func(context.Context, *server.Server) error) error {
+func serve(c *cobra.Command, s *store.Store, lock *store.Lock, d *door, meanwhile func(context.Context, *server.Server) error) error {
 	for _, h := range helpers {
 		if _, err := exec.LookPath(h.name); err != nil {
 			return fmt.Errorf("%s is missing; install it with: apt-get install %s", h.name, h.pack)
 		}
 	}
-	host, _, err := net.SplitHostPort(addr)
-	if err != nil {
-		return fmt.Errorf("--addr: %w", err)
+	if err := d.open(c.Context(), s); err != nil {
+		return err
 	}
-	if ip := net.ParseIP(host); host != "localhost" && (ip == nil || !ip.IsLoopback()) {
-		return fmt.Errorf("--addr: %s is not a loopback address; this version serves this machine alone", host)
+	var secure *tls.Config
+	if d.cert != "" {
+		pair := newPair(d.cert, d.key)
+		if _, err := pair.get(nil); err != nil {
+			return err
+		}
+		secure = &tls.Config{MinVersion: tls.VersionTLS12, GetCertificate: pair.get, NextProtos: []string{"h2", "http/1.1"}}
 	}
-	l, err := listen(addr)
+	l, err := listen(d.addr)
 	if err != nil {
 		return err
 	}
 	url := fmt.Sprintf("http://%s", l.Addr())
+	if secure != nil {
+		l = tls.NewListener(l, secure)
+		url = "https" + strings.TrimPrefix(url, "http")
+	}
 	if err := lock.Tell(url); err != nil {
 		return err
 	}
@@ -147,6 +202,12 @@ func serve(c *cobra.Command, s *store.Store, lock *store.Lock, addr string, mean
 		return err
 	}
 	defer srv.Close()
+	if d.codes {
+		srv.DemandCodes()
+		if secure == nil {
+			fmt.Fprintln(c.ErrOrStderr(), "Codes and work can be read on the way here: serve with --tls-cert and --tls-key, or let another server of this machine do so.")
+		}
+	}
 	fmt.Fprintf(c.OutOrStdout(), "Ivy Pocket is at %s\n", url)
 	g, ctx := errgroup.WithContext(c.Context())
 	g.Go(func() error { return srv.Serve(ctx, l) })
@@ -182,22 +243,11 @@ func openapiCommand() *cobra.Command {
 		Hidden: true,
 		Args:   cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
-			dir, err := os.MkdirTemp("", "ivypocket-openapi-")
-			if err != nil {
+			var b []byte
+			err := described(func(srv *server.Server) (err error) {
+				b, err = srv.OpenAPI()
 				return err
-			}
-			defer os.RemoveAll(dir)
-			s, err := store.Open(dir)
-			if err != nil {
-				return err
-			}
-			defer s.Close()
-			srv, err := server.New(s, web.Files(), slog.Default())
-			if err != nil {
-				return err
-			}
-			defer srv.Close()
-			b, err := srv.OpenAPI()
+			})
 			if err != nil {
 				return err
 			}
@@ -205,4 +255,24 @@ func openapiCommand() *cobra.Command {
 			return err
 		},
 	}
+}
+
+// described makes a server of an empty folder for what it says of itself.
+func described(of func(*server.Server) error) error {
+	dir, err := os.MkdirTemp("", "ivypocket-described-")
+	if err != nil {
+		return err
+	}
+	defer os.RemoveAll(dir)
+	s, err := store.Open(dir)
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	srv, err := server.New(s, web.Files(), slog.Default())
+	if err != nil {
+		return err
+	}
+	defer srv.Close()
+	return of(srv)
 }

@@ -1,14 +1,20 @@
 <script setup lang="ts">
 import { NConfigProvider, NMessageProvider } from 'naive-ui'
-import { watchEffect } from 'vue'
+import { ref, watchEffect } from 'vue'
 import { RouterView, useRoute } from 'vue-router'
 
+import { useAccess } from './common/access'
 import { useDocument } from './common/document'
+import EnterGate from './common/EnterGate.vue'
 import HealthBar from './common/HealthBar.vue'
 import { theme } from './common/theme'
 import NumberedDialog from './media/NumberedDialog.vue'
 import TopBar from './TopBar.vue'
 
+const access = useAccess()
+/** Nothing is asked for before somebody is in; later what is open stays. */
+const known = ref(!access.out)
+watchEffect(() => (known.value ||= !access.out))
 const route = useRoute()
 const doc = useDocument()
 // A window is found again by what is open in it.
@@ -23,8 +29,9 @@ watchEffect(() => {
     <NMessageProvider :max="3" placement="bottom" :container-style="{ bottom: '116px' }">
       <TopBar />
       <HealthBar />
-      <main><RouterView /></main>
+      <main><RouterView v-if="known" /></main>
       <NumberedDialog />
+      <EnterGate v-if="access.out" />
     </NMessageProvider>
   </NConfigProvider>
 </template>

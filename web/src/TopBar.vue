@@ -5,6 +5,7 @@ import { computed, nextTick, ref, watch } from 'vue'
 import { RouterLink, useRoute, useRouter } from 'vue-router'
 
 import ReleaseDialog from './bench/ReleaseDialog.vue'
+import { useAccess } from './common/access'
 import { tip, useCommands } from './common/commands'
 import { useDocument } from './common/document'
 import KeysDialog from './common/KeysDialog.vue'
@@ -14,10 +15,12 @@ import { useSelection } from './common/selection'
 import { useTransport } from './common/transport'
 import MoveDialog from './desk/MoveDialog.vue'
 import { useUploads } from './media/uploads'
+import PersonMenu from './people/PersonMenu.vue'
 import RenderDialog from './renders/RenderDialog.vue'
 import { useRenders } from './renders/renders'
 import { useDrafts } from './shelf/drafts'
 
+const access = useAccess()
 const route = useRoute()
 const router = useRouter()
 const drafts = useDrafts()
@@ -113,7 +116,7 @@ useCommands({ undo: () => void doc.step('undo'), redo: () => void doc.step('redo
         <button v-else class="name" :title="`Rename ${face.name}`" @click="rename">{{ face.name }}</button>
       </h1>
       <span v-if="tryout" class="trying" data-test="trying">as an editor sees it</span>
-      <span v-else-if="atDesk && doc.piece" class="quiet of">of <button v-if="doc.piece.newest" class="to" title="Open the template on the bench" data-test="to-template" @click="toBench">{{ doc.piece.template.name }}</button><template v-else>{{ doc.piece.template.name }}</template>, release {{ doc.piece.template.release }}</span>
+      <span v-else-if="atDesk && doc.piece" class="quiet of">of <button v-if="doc.piece.newest && access.builds" class="to" title="Open the template on the bench" data-test="to-template" @click="toBench">{{ doc.piece.template.name }}</button><template v-else>{{ doc.piece.template.name }}</template>, release {{ doc.piece.template.release }}</span>
       <span v-else-if="doc.draft" class="quiet of">draft{{ doc.draft.from.id ? ` of ${doc.draft.from.name}` : doc.draft.category ? ` in ${doc.draft.category}` : '' }}</span>
       <button v-if="atDesk && doc.piece && doc.piece.newest > doc.piece.template.release" class="newer" :title="`See what release ${doc.piece.newest} changes`" data-test="newer" @click="moving = true">Release {{ doc.piece.newest }} is out</button>
       <div class="history">
@@ -123,8 +126,9 @@ useCommands({ undo: () => void doc.step('undo'), redo: () => void doc.step('redo
       </div>
     </div>
     <div class="right">
-      <span v-if="!news.connected" class="lost" role="status">The server does not answer; trying again</span>
+      <span v-if="!news.connected && !access.out" class="lost" role="status">The server does not answer; trying again</span>
       <button class="icon-button keys" :title="tip('keys', 'Keys')" aria-label="Keys" @click="keys = true"><IconKeyboard :size="19" :stroke-width="1.8" /></button>
+      <PersonMenu />
       <NButton v-if="tryout" type="primary" data-test="back-to-bench" @click="router.push({ path: `/bench/${tryout}`, query: { format: selection.format, frame: String(transport.frame), panel: 'sheet' } })">Back to the bench</NButton>
       <NButton v-else-if="atDesk && doc.piece" type="primary" :disabled="doc.piece.faults.length > 0" data-test="render" @click="rendering = true">
         <template #icon><IconNeedleThread :size="17" /></template>Render

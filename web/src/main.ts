@@ -10,8 +10,13 @@ import { createPinia } from 'pinia'
 import { createApp } from 'vue'
 
 import App from './App.vue'
+import { useAccess } from './common/access'
 import { retryImages } from './common/images'
 import { router } from './router'
 
 retryImages()
-createApp(App).use(createPinia()).use(router).mount('#app')
+const app = createApp(App).use(createPinia())
+const access = useAccess()
+await access.load()
+router.beforeEach((to) => (to.meta.builds && !access.out && !access.builds ? { name: 'shelf' } : true))
+app.use(router).mount('#app')

@@ -47,6 +47,9 @@ export type Recipe = Schemas['Recipe']
 export type Past = Schemas['PastView']
 export type Start = Schemas['Start']
 export type Done = Schemas['DoneView']
+export type Session = Schemas['SessionView']
+export type Code = Schemas['CodeView']
+export type Deed = Schemas['DeedView']
 export type Trial = Schemas['TrialView']
 export type Finding = Schemas['FindingView']
 export type Render = Schemas['RenderView']
@@ -68,8 +71,30 @@ export const author = kept(localStorage, 'ivy-author')
 /** This window; it leaves out the news of its own changes. */
 export const windowId = crypto.randomUUID()
 
+/** What to do when the server says that nobody is in: the promise is kept when somebody is. */
+let letIn: (() => Promise<void>) | undefined
+export function whenOut(f: () => Promise<void>) {
+  letIn = f
+}
+
+/** Is kept when somebody is in. */
+export const whenIn = () => letIn?.() ?? Promise.resolve()
+
+/**
+ * Fetches, and when the server asks for a code first, waits until it was shown and asks again, so that nothing that was
+ * done is lost.
+ */
+async function letInFetch(input: Request): Promise<Response> {
+  for (;;) {
+    const r = await fetch(input.clone())
+    if (r.status !== 401 || !letIn || new URL(input.url).pathname === '/api/session') return r
+    await letIn()
+  }
+}
+
 export const api = createClient<paths>({
   baseUrl: '/',
+  fetch: letInFetch,
   headers: { 'Ivy-Author': author, 'Ivy-Window': windowId },
 })
 
@@ -99,7 +124,7 @@ const PICTURE_TRIES = 5
  */
 export async function fetchPicture(url: string, init: RequestInit & { headers?: Record<string, string> } = {}): Promise<Response> {
   for (let n = 1; ; n++) {
-    const r = await fetch(url, { ...init, headers: { 'Ivy-Author': author, 'Ivy-Window': windowId, ...pinned(), ...init.headers } }).catch((e: Error) => {
+    const r = await letInFetch(new Request(url, { ...init, headers: { 'Ivy-Author': author, 'Ivy-Window': windowId, ...pinned(), ...init.headers } })).catch((e: Error) => {
       throw e.name === 'AbortError' ? e : new Failure(0, NO_ANSWER)
     })
     const after = Number(r.headers.get('Retry-After') ?? 0)

@@ -22,6 +22,81 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/codes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Access codes: those that are good, then those withdrawn */
+        get: operations["codes"];
+        put?: never;
+        /** Make an access code */
+        post: operations["make-code"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/codes/{id}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say who a code is for */
+        post: operations["name-code"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/codes/{id}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make a code good for nothing, at once and for ever
+         * @description Who came in by it is out, and what they have running ends. The last designer's stays.
+         */
+        post: operations["withdraw-code"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deeds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Who changed and rendered what, the last first
+         * @description At most 100 lines; ask for those below the last one's number for more.
+         */
+        get: operations["deeds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drafts": {
         parameters: {
             query?: never;
@@ -922,6 +997,28 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/session": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who is at this browser */
+        get: operations["session"];
+        put?: never;
+        /**
+         * Show an access code and come in
+         * @description 429 says how long to wait after too many wrong codes.
+         */
+        post: operations["enter"];
+        /** Go out */
+        delete: operations["leave"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shelf": {
         parameters: {
             query?: never;
@@ -1252,6 +1349,18 @@ export interface components {
             /** @description Those that are gone; what waits or runs stays */
             ids: string[];
         };
+        CodeView: {
+            created: string;
+            id: string;
+            /** @description Who asks came in by it */
+            mine: boolean;
+            name: string;
+            /** @enum {string} */
+            role: "designer" | "editor";
+            /** @description When somebody last came in by it; empty is never */
+            used: string;
+            withdrawn: string;
+        };
         ColourView: {
             id: string;
             name: string;
@@ -1277,6 +1386,20 @@ export interface components {
             frame: number;
             id: string;
             name: string;
+        };
+        DeedView: {
+            /** @description An operation of this API */
+            act: string;
+            at: string;
+            /** @description Empty is somebody at this machine */
+            code: string;
+            name: string;
+            /** Format: int64 */
+            number: number;
+            role: string;
+            said: string;
+            /** @description What it was done to, by its id */
+            subject: string;
         };
         DifferenceView: {
             /** @description Its id; empty is a part of the template besides its sheet */
@@ -1373,6 +1496,9 @@ export interface components {
                 [key: string]: components["schemas"]["Stand"][];
             };
             undo: string;
+        };
+        EnterRequest: {
+            code: string;
         };
         EntryView: {
             /** @description Of a place: left, top, right, bottom; empty is the whole canvas */
@@ -1633,6 +1759,17 @@ export interface components {
             /** @description The least and the greatest zoom */
             zoom?: number[];
         };
+        Made: {
+            code: components["schemas"]["CodeView"];
+            /** @description The code itself; it is told this once and kept nowhere */
+            letters: string;
+        };
+        "Make-codeRequest": {
+            /** @description Who it is for */
+            name: string;
+            /** @enum {string} */
+            role: "designer" | "editor";
+        };
         "Make-sequenceRequest": {
             /** @description The pictures are listed on their own, too */
             apart?: boolean;
@@ -1738,6 +1875,9 @@ export interface components {
             note: string;
             /** Format: int64 */
             to: number;
+        };
+        "Name-codeRequest": {
+            name: string;
         };
         NameBody: {
             name: string;
@@ -2130,6 +2270,8 @@ export interface components {
         };
         RenderView: {
             alpha: boolean;
+            /** @description Who asked for it, by the name of their code; empty is somebody at this machine */
+            by: string;
             /** Format: int64 */
             bytes: number;
             created: string;
@@ -2187,6 +2329,18 @@ export interface components {
             name: string;
             numbers: number[];
             why: string;
+        };
+        SessionView: {
+            /** @description Whether people show access codes here; at this machine alone nobody does */
+            codes: boolean;
+            /** @description The code's; empty is nobody, or anybody at this machine */
+            id: string;
+            name: string;
+            /**
+             * @description Empty is nobody who is known
+             * @enum {string}
+             */
+            role: "" | "designer" | "editor";
         };
         SheetView: {
             format: string;
@@ -2471,6 +2625,166 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NameBody"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    codes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodeView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "make-code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Make-codeRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "name-code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Name-codeRequest"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "withdraw-code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    deeds: {
+        parameters: {
+            query?: {
+                /** @description Only lines below this number; 0 is all */
+                below?: number;
+                /** @description Only what was done by this code */
+                code?: string;
+                /** @description Only lines with this in them */
+                text?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeedView"][];
                 };
             };
             /** @description Error */
@@ -4365,6 +4679,95 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["GroupedView"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    enter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EnterRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    leave: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

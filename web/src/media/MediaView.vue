@@ -5,6 +5,7 @@ import { computed, onScopeDispose, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
 
 import { Failure, type Stored } from '../api/client'
+import { useAccess } from '../common/access'
 import DoneBar from '../common/DoneBar.vue'
 import { droppedFiles } from '../common/drop'
 import { ago, bytes, seconds } from '../common/format'
@@ -18,6 +19,7 @@ import StorePicker from './StorePicker.vue'
 import { useUploads } from './uploads'
 
 const media = useMediaStore()
+const access = useAccess()
 const health = useHealth()
 const cleared = computed(() => health.state?.clearedBytes ?? 0)
 const freed = ref('')
@@ -139,7 +141,7 @@ function facts(m: Stored): string {
         </div>
         <div v-if="cleared" data-test="cleared">
           <span class="quiet">What was cleared away still takes {{ bytes(cleared) }}, so that it can be brought back for seven days.</span>
-          <NButton size="small" data-test="purge" @click="purge()">Make the room now</NButton>
+          <NButton v-if="access.builds" size="small" data-test="purge" @click="purge()">Make the room now</NButton>
         </div>
         <span v-if="freed" role="status" class="quiet" data-test="freed">{{ freed }}</span>
       </footer>

@@ -2,7 +2,7 @@ import { defineStore } from 'pinia'
 import { computed, ref } from 'vue'
 import { DetailedError, Upload } from 'tus-js-client'
 
-import { api, ask, detail, Failure, type Medium } from '../api/client'
+import { api, ask, detail, Failure, type Medium, whenIn } from '../api/client'
 
 /** A file, or the pictures of a sequence, on the way into the store. */
 export interface Arrival {
@@ -32,6 +32,7 @@ export interface Bundle {
 /** Uploads at one time: the server answers frames on the rest of a browser's six connections. */
 const AT_ONCE = 2
 const FULL = 507
+const OUT = 401
 const RETRY = [300, 1000, 3000, 6000, 12000]
 
 interface Job {
@@ -115,12 +116,14 @@ export const useUploads = defineStore('uploads', () => {
       onError: (e) => {
         if (j.upload !== u || !jobs.has(j.arrival.key)) return
         const r = e instanceof DetailedError ? e.originalResponse : null
-        if (!r || r.getStatus() >= 500) {
+        if (!r || r.getStatus() >= 500 || r.getStatus() === OUT) {
           const a = live(j)
           a.state = 'broken'
           a.speed = 0
           a.reason = r ? words(r.getBody(), r.getStatus()) : 'The connection broke. What was sent is safe; it goes on from there.'
           work()
+          // It goes on when who sends it is in again.
+          if (r?.getStatus() === OUT) void whenIn().then(() => resume(j.arrival.key))
         } else end(j, words(r.getBody(), r.getStatus()), r.getStatus())
       },
     })

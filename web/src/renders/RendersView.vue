@@ -5,11 +5,13 @@ import { computed, ref } from 'vue'
 import { RouterLink } from 'vue-router'
 
 import type { Render } from '../api/client'
+import { useAccess } from '../common/access'
 import CardDialog from '../common/CardDialog.vue'
 import { ago, bytes, seconds } from '../common/format'
 import { usePicks } from '../common/picks'
 import { open, useRenders } from './renders'
 
+const access = useAccess()
 const renders = useRenders()
 void renders.load()
 
@@ -62,7 +64,7 @@ const share = (r: Render) => (r.state === 'done' ? 1 : r.total ? r.done / r.tota
         <h1>Renders</h1>
         <p class="quiet">Each as its piece stood when it was queued. The queue goes on after a restart.</p>
       </div>
-      <div class="once">
+      <div v-if="access.builds" class="once">
         <span class="quiet">At one time</span>
         <NRadioGroup size="small" :value="renders.atOnce" aria-label="Renders at one time" @update:value="renders.setAtOnce"><NRadioButton v-for="n in 3" :key="n" :value="n" :data-at-once="n">{{ n }}</NRadioButton></NRadioGroup>
       </div>
@@ -91,7 +93,7 @@ const share = (r: Render) => (r.state === 'done' ? 1 : r.total ? r.done / r.tota
         </component>
         <div class="what">
           <div class="name">{{ r.file }}</div>
-          <div class="quiet"><span class="num">{{ r.width }} × {{ r.height }}</span>, <span class="num">{{ r.total }}</span> {{ r.total === 1 ? 'frame' : 'frames' }}<template v-if="r.kind !== 'png'">, {{ codec[r.kind] }}{{ r.alpha ? ' with alpha' : '' }}, no sound</template> · {{ ago(r.created) }}</div>
+          <div class="quiet"><span class="num">{{ r.width }} × {{ r.height }}</span>, <span class="num">{{ r.total }}</span> {{ r.total === 1 ? 'frame' : 'frames' }}<template v-if="r.kind !== 'png'">, {{ codec[r.kind] }}{{ r.alpha ? ' with alpha' : '' }}, no sound</template> · {{ ago(r.created) }}<template v-if="r.by && access.builds">, for {{ r.by }}</template></div>
           <div v-if="r.failure" class="why" role="alert">{{ r.failure }}</div>
         </div>
         <div class="how">
@@ -100,7 +102,7 @@ const share = (r: Render) => (r.state === 'done' ? 1 : r.total ? r.done / r.tota
         </div>
         <div class="acts">
           <NButton v-if="r.state === 'done'" tag="a" type="primary" size="small" :href="`/api/renders/${r.id}/file`" :download="r.file" data-test="download"><template #icon><IconDownload :size="16" /></template>Download</NButton>
-          <template v-if="inQueue(r)">
+          <template v-if="access.builds && inQueue(r)">
             <button class="icon-button" title="To the front" :aria-label="`Render ${r.file} first`" data-test="first" @click="renders.move(r.id, 'first')"><IconArrowBarToUp :size="16" /></button>
             <button class="icon-button" title="Earlier" :aria-label="`Render ${r.file} earlier`" @click="renders.move(r.id, 'up')"><IconArrowUp :size="16" /></button>
             <button class="icon-button" title="Later" :aria-label="`Render ${r.file} later`" @click="renders.move(r.id, 'down')"><IconArrowDown :size="16" /></button>

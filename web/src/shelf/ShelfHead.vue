@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { IconSearch } from '@tabler/icons-vue'
 import { NButton, NInput } from 'naive-ui'
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import { RouterLink, useRoute, useRouter } from 'vue-router'
 
+import { useAccess } from '../common/access'
 import StartDialog from './StartDialog.vue'
 
 /** The shelf's name, its three sides and its search; a template is begun from any of them. */
@@ -13,11 +14,10 @@ const route = useRoute()
 const router = useRouter()
 const starting = ref(false)
 defineExpose({ start: () => (starting.value = true) })
-const sides = [
-  ['shelf', '/', 'Templates'],
-  ['pieces', '/pieces', 'Pieces'],
-  ['drafts', '/drafts', 'Drafts'],
-] as const
+const access = useAccess()
+const sides = computed(() =>
+  ([['shelf', '/', 'Templates'], ['pieces', '/pieces', 'Pieces'], ['drafts', '/drafts', 'Drafts']] as const).filter(([name]) => name !== 'drafts' || access.builds),
+)
 </script>
 
 <template>
@@ -32,7 +32,7 @@ const sides = [
     <NInput v-model:value="search" :placeholder="placeholder" clearable class="search" :input-props="{ 'aria-label': placeholder, type: 'search' }">
       <template #prefix><IconSearch :size="16" /></template>
     </NInput>
-    <NButton type="primary" data-test="new-template" @click="starting = true">New template</NButton>
+    <NButton v-if="access.builds" type="primary" data-test="new-template" @click="starting = true">New template</NButton>
     <StartDialog v-model:show="starting" @begun="(id) => router.push(`/bench/${id}`)" />
   </header>
 </template>

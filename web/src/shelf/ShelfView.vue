@@ -5,6 +5,7 @@ import { computed, onScopeDispose, ref } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
 
 import { api, ask, Failure, type Shelf } from '../api/client'
+import { useAccess } from '../common/access'
 import DoneBar from '../common/DoneBar.vue'
 import { useDocument } from '../common/document'
 import { ago, plain } from '../common/format'
@@ -19,6 +20,7 @@ import ShelfHead from './ShelfHead.vue'
 import { useTemplates } from './templates'
 
 const router = useRouter()
+const access = useAccess()
 const doc = useDocument()
 const health = useHealth()
 const templates = useTemplates()
@@ -73,6 +75,7 @@ async function build(t: Shelf) {
 const documents = useDocuments()
 const { over } = documents
 async function dropped(e: DragEvent) {
+  if (!access.builds) return
   wrong.value = await documents.dropped(e)
 }
 const filing = ref<Shelf | null>(null)
@@ -95,7 +98,7 @@ const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t
     <ShelfHead v-model:search="search" about="Templates to fill. Swap anything, break nothing." placeholder="Search templates" />
     <p v-if="foundPieces" class="preparing"><RouterLink :to="{ path: '/pieces', query: { find: search } }" data-test="found-pieces">{{ foundPieces === 1 ? '1 piece matches' : `${foundPieces} pieces match` }} “{{ search }}”</RouterLink></p>
     <DoneBar v-model="templates.done" class="preparing" />
-    <div class="binline"><BinList :items="templates.binned.map((t) => ({ ...t, kept: t.pieces.length ? 'seven days, and as long as it has pieces' : 'seven days' }))" out="Put it back on the shelf" @out="(id) => void templates.back([id])" /></div>
+    <div v-if="access.builds" class="binline"><BinList :items="templates.binned.map((t) => ({ ...t, kept: t.pieces.length ? 'seven days, and as long as it has pieces' : 'seven days' }))" out="Put it back on the shelf" @out="(id) => void templates.back([id])" /></div>
     <p v-if="failure" class="failure" role="alert">{{ failure }} <NButton size="small" @click="load">Try again</NButton></p>
     <div v-if="!loaded" class="cards" aria-busy="true">
       <div v-for="i in 3" :key="i" class="card"><NSkeleton height="230px" /><div class="body"><NSkeleton text width="60%" /><NSkeleton text :repeat="2" /></div></div>
@@ -137,8 +140,8 @@ const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t
             </div>
             <div class="acts">
               <NButton type="primary" :loading="opening === t.id" @click="open(t, false)">{{ t.pieces.length ? 'Go on filling' : 'Fill it' }}</NButton>
-              <NButton quaternary :disabled="!!opening" title="A copy of it as a draft" data-test="to-bench" @click="build(t)">Open on the bench</NButton>
-              <NDropdown trigger="click" :options="more" @select="(key: string) => act(t, key)"><button class="icon-button dots" :aria-label="`More for ${t.name}`" title="Rename, file, copy, bin" :data-more="t.id"><IconDots :size="18" /></button></NDropdown>
+              <NButton v-if="access.builds" quaternary :disabled="!!opening" title="A copy of it as a draft" data-test="to-bench" @click="build(t)">Open on the bench</NButton>
+              <NDropdown v-if="access.builds" trigger="click" :options="more" @select="(key: string) => act(t, key)"><button class="icon-button dots" :aria-label="`More for ${t.name}`" title="Rename, file, copy, bin" :data-more="t.id"><IconDots :size="18" /></button></NDropdown>
             </div>
           </div>
         </article>

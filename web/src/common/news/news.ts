@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia'
 import { ref } from 'vue'
 
+import { useAccess } from '../access'
 import { shared } from './shared'
 
 export interface News {
@@ -15,6 +16,7 @@ export interface News {
 
 /** Live news from the server. Listeners also hear "lost" after a gap, and then ask for everything anew. */
 export const useNews = defineStore('news', () => {
+  const access = useAccess()
   const connected = ref(true)
   const listeners = new Set<(n: News) => void>()
   let broken = false
@@ -22,6 +24,8 @@ export const useNews = defineStore('news', () => {
   shared((t) => {
     if ('news' in t) return tell(JSON.parse(t.news) as News)
     connected.value = t.state === 'open'
+    // It may have been ended because nobody is in any more.
+    if (!connected.value) void access.load()
     if (connected.value && broken) tell({ type: 'lost' })
     broken = !connected.value
   })
