@@ -7,6 +7,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"math"
 	"image"
 	"image/png"
 	"io"
@@ -76,12 +77,12 @@ func (j Job) Length() int64 {
 	if j.Values.Frames > 0 {
 		return j.Values.Frames
 	}
-	return j.Doc.Frames
+	return j.Doc.Measured(j.Values.Measure).Own()
 }
 
 // Poster is the frame that stands for the piece.
 func (j Job) Poster() int64 {
-	m, err := j.Doc.TimeMap(j.Values.Frames)
+	m, err := j.Doc.Measured(j.Values.Measure).TimeMap(j.Values.Frames)
 	if err != nil {
 		return 0
 	}
@@ -90,12 +91,12 @@ func (j Job) Poster() int64 {
 
 // Validate fills in what was left at zero and says what can't be rendered.
 func (j *Job) Validate() error {
-	f := j.Doc.Format(j.Format)
+	f := j.Doc.Measured(j.Values.Measure).Format(j.Format)
 	if f == nil {
 		return fmt.Errorf("format: the template has no format named %q", j.Format)
 	}
 	if j.Width == 0 && j.Height == 0 {
-		j.Width, j.Height = f.Width, f.Height
+		j.Width, j.Height = f.Size()
 	}
 	frames := j.Length()
 	if j.To == 0 && j.Kind.Film() {
@@ -123,7 +124,8 @@ func (j *Job) Validate() error {
 		return fmt.Errorf("size: %d × %d px is outside 2 to %d px a side", j.Width, j.Height, scheme.MaxSide)
 	}
 	want := float64(j.Width) * float64(f.Height) / float64(f.Width)
-	if d := want - float64(j.Height); d < -1 || d > 1 {
+	// A canvas is whole px, which are larger ones where a picture has more than it.
+	if d := math.Abs(want - float64(j.Height)); d > math.Max(1, float64(j.Width)/float64(f.Width)) {
 		return fmt.Errorf("size: %d × %d px has other proportions than the format's %d × %d", j.Width, j.Height, f.Width, f.Height)
 	}
 	return nil

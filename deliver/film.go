@@ -190,7 +190,7 @@ func (l *loop) paint(ctx context.Context, size int, empty, full chan *slot, free
 // YUVA420 make them: H.264 in MP4 or VP9 in WebM, tagged as BT.709, limited
 // range.
 func (j Job) EncoderArgs(input, to string) []string {
-	return EncoderArgs(j.Kind, j.Alpha, j.Width, j.Height, j.Doc.Rate, input, to)
+	return EncoderArgs(j.Kind, j.Alpha, j.Width, j.Height, j.Doc.Measured(j.Values.Measure).Seen(), input, to)
 }
 
 // EncoderArgs is Job.EncoderArgs for frames that belong to no job.

@@ -482,6 +482,7 @@ func (s *Server) dropDocument(w http.ResponseWriter, r *http.Request) {
 	if err == nil {
 		s.hub.send(event{Type: "shelf"})
 		v, err = s.bench(r.Context(), row, r.Header.Get("Ivy-Author"))
+		tell(r.Context(), row.ID, "%s: draft begun from a document", row.Name)
 	}
 	if err != nil {
 		s.failed(w, r, err)

@@ -320,7 +320,7 @@ func (s *Server) atCue(w http.ResponseWriter, r *http.Request, d *template.Docum
 	frame := deliver.Job{Doc: d, Values: v}.Poster()
 	if id := r.URL.Query().Get("cue"); id != "" {
 		c := cueOf(d, id)
-		m, err := d.TimeMap(v.Frames)
+		m, err := d.Measured(v.Measure).TimeMap(v.Frames)
 		if c == nil || err != nil {
 			s.failed(w, r, errors.Join(err, store.ErrNotFound))
 			return

@@ -79,7 +79,9 @@ func (s *Server) state(ctx context.Context, row store.Piece) (pieceState, error)
 		p.doc, p.under, p.piece = draft.doc, of.Revision, edit.Fit(draft.doc, p.piece)
 		return p, nil
 	}
-	p.doc, err = s.store.Document(ctx, row.Template, row.Number)
+	if p.doc, err = s.store.Document(ctx, row.Template, row.Number); err == nil && p.piece.Values.Measure != nil && p.piece.Values.Measure.Check(p.doc) == nil {
+		p.doc = p.doc.Measured(p.piece.Values.Measure)
+	}
 	return p, err
 }
 
@@ -97,6 +99,8 @@ type (
 		Name   string `json:"name"`
 		Width  int    `json:"width"`
 		Height int    `json:"height"`
+		// Px is otherwise than the canvas in a piece that was made to the measure of a clip.
+		Px [2]int `json:"px" doc:"How many px a picture has, if nothing else is wished"`
 	}
 	// PocketView is a pocket and what lies in it.
 	PocketView struct {
@@ -198,6 +202,8 @@ type (
 		Revision int64                    `json:"revision"`
 		Template ShelfItem                `json:"template"`
 		Newest   int                      `json:"newest" doc:"The newest release of its template; 0 is of one that is not on the shelf"`
+		Purpose  string                   `json:"purpose" enum:"stand-alone,overlay,frame,transition"`
+		Measured string                   `json:"measured" enum:",clip,other" doc:"Whose measure it was made to: that of the clip in it, or of one before; empty is the template's"`
 		Tryout   string                   `json:"tryout,omitempty" doc:"The draft that it tries out; absent is of a release"`
 		Under    int64                    `json:"under,omitempty" doc:"Of a try-out, the revision of its draft"`
 		Aside    int                      `json:"aside" doc:"How many values wait for a release that takes them"`
@@ -278,7 +284,8 @@ func (o OpBody) op() (edit.Op, error) {
 func formatViews(d *template.Document) []FormatView {
 	out := make([]FormatView, 0, len(d.Formats))
 	for _, f := range d.Formats {
-		out = append(out, FormatView{f.ID, f.Name, f.Width, f.Height})
+		w, h := f.Size()
+		out = append(out, FormatView{f.ID, f.Name, f.Width, f.Height, [2]int{w, h}})
 	}
 	return out
 }
@@ -286,7 +293,7 @@ func formatViews(d *template.Document) []FormatView {
 func (s *Server) view(ctx context.Context, p pieceState, author string) (PieceView, error) {
 	d := p.doc
 	v := PieceView{ID: p.row.ID, Name: p.piece.Name, Revision: p.row.Revision, Template: shelfItem(d, p.row.Number),
-		RateN: d.Rate.N, RateD: d.Rate.D, Drop: d.Rate.DropFrame(), Frames: d.Frames, Own: d.Frames, Cues: []CueView{}, Pockets: []PocketView{}, Layers: layerLines(d),
+		RateN: d.Seen().N, RateD: d.Seen().D, Drop: d.Seen().DropFrame(), Frames: d.Own(), Own: d.Own(), Purpose: string(d.Serves()), Measured: s.measuredBy(p), Cues: []CueView{}, Pockets: []PocketView{}, Layers: layerLines(d),
 		Sheet: []GroupView{}, Media: map[string]MediumView{}, Stands: map[string][]scene.Stand{}, Faults: []string{}}
 	if p.row.Tryout() {
 		v.Tryout, v.Under, v.Template.ID, v.Name = p.row.Template, p.under, "", d.Name
@@ -299,6 +306,9 @@ func (s *Server) view(ctx context.Context, p pieceState, author string) (PieceVi
 	if a := p.piece.Aside; a != nil {
 		v.Aside = len(a.Fills) + len(a.Entries)
 		if a.Frames != 0 {
+			v.Aside++
+		}
+		if a.Measure != nil {
 			v.Aside++
 		}
 	}
@@ -429,11 +439,11 @@ func entryView(d *template.Document, e *template.Entry, values sheet.Values) Ent
 	}
 	if e.Kind == template.DurationEntry {
 		lo, hi := e.Lengths(d)
-		now := d.Frames
+		now := d.Own()
 		if ev.Given = values.Frames != 0; ev.Given {
 			now = values.Frames
 		}
-		ev.Min, ev.Max, ev.Step, ev.Value, ev.Default, ev.Resets = float64(lo), float64(hi), 1, now, d.Frames, fmt.Sprintf("%d frames", d.Frames)
+		ev.Min, ev.Max, ev.Step, ev.Value, ev.Default, ev.Resets = float64(lo), float64(hi), 1, now, d.Own(), fmt.Sprintf("%d frames", d.Own())
 		return ev
 	}
 	val, given := values.Entries[e.ID]

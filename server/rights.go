@@ -177,8 +177,8 @@ func pieceIn(pattern, id string) string {
 	return ""
 }
 
-// plain puts a plain handler at a route, for those who have a right. act is what is
-// written down when it was done; "" is nothing.
+// plain puts a plain handler at a route, for those who have a right. act is what it is
+// called where it is written down that it was done; "" is not written down.
 func (s *Server) plain(right access.Right, method, path, act string, h http.HandlerFunc) {
 	s.says(method, path, right)
 	guarded := func(w http.ResponseWriter, r *http.Request) {

@@ -56,7 +56,7 @@ type (
 
 func shelfItem(d *template.Document, number int) ShelfItem {
 	return ShelfItem{ID: d.ID, Name: d.Name, Category: d.Category, Family: d.Family, About: d.About, Release: number,
-		Rate: d.Rate.Label(), Seconds: d.Rate.Seconds(d.Frames).Float(), Pockets: len(d.Pockets), Entries: len(d.Sheet.Entries()),
+		Rate: d.Seen().Label(), Seconds: d.Seen().Seconds(d.Own()).Float(), Pockets: len(d.Pockets), Entries: len(d.Sheet.Entries()),
 		Formats: formatViews(d), Pieces: []PieceLine{}}
 }
 

@@ -52,7 +52,7 @@ frames that look alike have one address.`,
 			var l scene.List
 			now := sc.Time().At(timing.OutputFrame(frame))
 			sc.At(&l, now, px)
-			fmt.Fprintf(c.OutOrStdout(), "%s, %s, frame %d (%s), template time %s\n", in.doc.Name, in.format, frame, in.doc.Rate.Timecode(frame), now.Template)
+			fmt.Fprintf(c.OutOrStdout(), "%s, %s, frame %d (%s), template time %s\n", in.doc.Name, in.format, frame, r.Doc.Seen().Timecode(frame), now.Template)
 			return l.Explain(c.OutOrStdout())
 		},
 	}

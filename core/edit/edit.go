@@ -40,24 +40,27 @@ type Piece struct {
 //	play    Pocket, Play (null resets), Members
 //	entry   Entry, Value (null resets to the default)
 //	frames  Frames, the length of the piece (0 resets to the template's)
+//	measure Measure (null is as the template has it), Frames (0 is the template's), for a
+//	        template that is put around a clip
 //	name    Name
-//	batch   Ops, applied in order as one change
+//	batch   Ops, applied in order as one change, Name (what it is called in the history)
 //
 // Members names those of a framing or of how a clip runs that are meant; the
 // others stay as they are. None named is all.
 type Op struct {
-	Kind    string        `json:"kind" enum:"fill,frame,keep,play,entry,frames,name,batch"`
-	Pocket  string        `json:"pocket,omitempty"`
-	Media   string        `json:"media,omitempty"`
-	Format  string        `json:"format,omitempty"`
-	Framing *geom.Framing `json:"framing,omitempty"`
-	Play    *timing.Play  `json:"play,omitempty"`
-	Members []string      `json:"members,omitempty"`
-	Entry   string        `json:"entry,omitempty"`
-	Value   *scheme.Value `json:"value,omitempty"`
-	Frames  int64         `json:"frames,omitempty"`
-	Name    string        `json:"name,omitempty"`
-	Ops     []Op          `json:"ops,omitempty"`
+	Kind    string            `json:"kind" enum:"fill,frame,keep,play,entry,frames,measure,name,batch"`
+	Pocket  string            `json:"pocket,omitempty"`
+	Media   string            `json:"media,omitempty"`
+	Format  string            `json:"format,omitempty"`
+	Framing *geom.Framing     `json:"framing,omitempty"`
+	Play    *timing.Play      `json:"play,omitempty"`
+	Members []string          `json:"members,omitempty"`
+	Entry   string            `json:"entry,omitempty"`
+	Value   *scheme.Value     `json:"value,omitempty"`
+	Frames  int64             `json:"frames,omitempty"`
+	Measure *template.Measure `json:"measure,omitempty"`
+	Name    string            `json:"name,omitempty"`
+	Ops     []Op              `json:"ops,omitempty"`
 }
 
 // Change is what an operation did at one path: enough to undo and redo it.
@@ -111,11 +114,23 @@ func apply(d *template.Document, p *Piece, op Op, depth int) error {
 			v.Entries[op.Entry] = *op.Value
 		}
 	case "frames":
-		if v.Frames = op.Frames; v.Frames == d.Frames {
+		if v.Frames = op.Frames; v.Frames == d.Measured(v.Measure).Own() {
 			v.Frames = 0
 		}
 		if e := d.Sheet.Duration(); v.Frames != 0 && (e == nil || e.Fixed) {
 			return errors.New("frames: the sheet does not ask for the duration; its designer can put it there")
+		}
+	case "measure":
+		if op.Measure != nil {
+			if err := op.Measure.Check(d); err != nil {
+				return fmt.Errorf("measure: %w", err)
+			}
+		}
+		v.Measure = op.Measure
+		made := d.Measured(v.Measure)
+		lo, hi := made.Lengths()
+		if v.Frames = min(max(op.Frames, lo), hi); op.Frames == 0 || v.Frames == made.Own() {
+			v.Frames = 0
 		}
 	case "name":
 		name := strings.TrimSpace(op.Name)
@@ -136,7 +151,7 @@ func apply(d *template.Document, p *Piece, op Op, depth int) error {
 			}
 		}
 	default:
-		return fmt.Errorf("kind: %q is not one of fill, frame, keep, play, entry, frames, name, batch", op.Kind)
+		return fmt.Errorf("kind: %q is not one of fill, frame, keep, play, entry, frames, measure, name, batch", op.Kind)
 	}
 	return nil
 }
@@ -339,6 +354,11 @@ func Title(d *template.Document, op Op) string {
 			}
 			return e.Label
 		}
+	case "measure":
+		if op.Measure == nil {
+			return "Make it as the template is"
+		}
+		return "Make it to the clip's measure"
 	case "frames":
 		if op.Frames == 0 || op.Frames == d.Frames {
 			return "Reset the duration"
@@ -347,6 +367,9 @@ func Title(d *template.Document, op Op) string {
 	case "name":
 		return "Rename"
 	case "batch":
+		if op.Name != "" {
+			return op.Name
+		}
 		if len(op.Ops) == 1 {
 			return Title(d, op.Ops[0])
 		}
@@ -520,6 +543,9 @@ func flattenValues(v sheet.Values) (map[string]json.RawMessage, error) {
 	if v.Frames != 0 {
 		errs = append(errs, put("frames", v.Frames))
 	}
+	if v.Measure != nil {
+		errs = append(errs, put("measure", v.Measure))
+	}
 	for id, f := range v.Fills {
 		if f.Media != "" {
 			errs = append(errs, put("fills/"+id+"/media", f.Media))
@@ -591,6 +617,8 @@ func unflattenValues(flat map[string]json.RawMessage) (sheet.Values, error) {
 		switch part[0] {
 		case "frames":
 			get(b, &v.Frames)
+		case "measure":
+			get(b, &v.Measure)
 		case "entries":
 			var e scheme.Value
 			get(b, &e)

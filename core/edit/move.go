@@ -77,6 +77,7 @@ func fitted(from, to *template.Document, p Piece, takes Takes) *mover {
 	m := &mover{from: from, to: to, takes: takes, was: p, next: Piece{Name: p.Name, Release: p.Release, Values: sheet.Values{}.Clone()}, aside: sheet.Values{}.Clone()}
 	m.fills()
 	m.entries()
+	m.measure()
 	m.length()
 	if !m.aside.Empty() {
 		m.next.Aside = &m.aside
@@ -224,6 +225,24 @@ func (m *mover) pocket(id string, f sheet.Fill) (*template.Entry, string) {
 	return m.to.Sheet.Fills(id), ""
 }
 
+// measure keeps what a piece has of its clip where the release is still put around one.
+func (m *mover) measure() {
+	of := m.was.Values.Measure
+	if of == nil {
+		of = m.put().Measure
+	}
+	if of == nil {
+		return
+	}
+	if err := of.Check(m.to); err != nil {
+		m.aside.Measure = of
+		m.lose("", "The clip's measure", err.Error(), m.was.Values.Measure == nil)
+		return
+	}
+	m.next.Values.Measure = of
+	m.to = m.to.Measured(of)
+}
+
 func (m *mover) length() {
 	n, held := m.was.Values.Frames, m.was.Values.Frames != 0
 	if !held {
@@ -234,6 +253,12 @@ func (m *mover) length() {
 	}
 	why := "the sheet no longer asks for it"
 	e := m.to.Sheet.Duration()
+	if m.next.Values.Measure != nil && (e == nil || e.Fixed) { // the length is the clip's, too
+		if lo, hi := m.to.Lengths(); n >= lo && n <= hi {
+			m.next.Values.Frames = n
+			return
+		}
+	}
 	if e != nil && !e.Fixed {
 		err := sheet.Values{Frames: n}.Validate(m.to)
 		if err == nil {

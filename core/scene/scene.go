@@ -157,7 +157,7 @@ func (s *Scene) compute(st *state) {
 		case "frames":
 			st.slots[c.slot] = now.Float()
 		case "seconds":
-			st.slots[c.slot] = now.Float() / s.time.Rate.Float()
+			st.slots[c.slot] = now.Float() / s.time.Base().Float()
 		case "share":
 			st.slots[c.slot] = now.Float() / float64(max(1, s.doc.Frames-1))
 		}

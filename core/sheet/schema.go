@@ -42,6 +42,18 @@ func Schema(d *template.Document) scheme.Object {
 		lo, hi := e.Lengths(d)
 		props["frames"] = o{"anyOf": []any{o{"const": 0}, o{"type": "integer", "minimum": lo, "maximum": hi}}, "title": e.Label}
 	}
+	if d.Purpose == template.Frame {
+		var formats []string
+		for _, f := range d.Formats {
+			formats = append(formats, f.ID)
+		}
+		side := o{"type": "integer", "minimum": 2, "maximum": scheme.MaxSide, "multipleOf": 2}
+		measure := object(o{"format": o{"enum": formats}, "width": side, "height": side, "rate": o{"type": []string{"number", "string"}}})
+		measure["title"], measure["required"] = "The clip's measure", []string{"format", "width", "height", "rate"}
+		props["measure"] = measure
+		// The length is the clip's then, in its own frames.
+		props["frames"] = o{"type": "integer", "minimum": 0, "maximum": template.MaxFrames}
+	}
 	all := object(props)
 	all["$schema"], all["title"], all["$defs"] = "https://json-schema.org/draft/2020-12/schema", d.Name, o{"framing": framing}
 	return all

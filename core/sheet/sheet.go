@@ -42,12 +42,14 @@ type Values struct {
 	Fills   map[string]Fill         `json:"fills,omitempty"`
 	Entries map[string]scheme.Value `json:"entries,omitempty"`
 	// Frames is the length of the piece; 0 is the template's own.
-	Frames int64 `json:"frames,omitempty" doc:"Length of the piece; absent is the template's"`
+	Frames int64 `json:"frames,omitempty" doc:"Length of the piece, in frames of the rate at which it runs; absent is the template's"`
+	// Measure is what a piece of a template that is put around a clip takes from the clip.
+	Measure *template.Measure `json:"measure,omitempty"`
 }
 
 // Empty reports whether the values say nothing.
 func (v Values) Empty() bool {
-	return len(v.Fills) == 0 && len(v.Entries) == 0 && v.Frames == 0
+	return len(v.Fills) == 0 && len(v.Entries) == 0 && v.Frames == 0 && v.Measure == nil
 }
 
 // Unfilled are the values for the next piece like one: all that was set, with nothing in the
@@ -62,12 +64,19 @@ func (v Values) Unfilled() Values {
 		f.Media, f.Name, f.Play = "", "", nil
 		c.Fills[id] = f
 	}
+	if c.Measure != nil { // it was that of the clip, and so was the length
+		c.Measure, c.Frames = nil, 0
+	}
 	return c
 }
 
 // Clone returns a copy that shares nothing with v.
 func (v Values) Clone() Values {
 	c := Values{Fills: make(map[string]Fill, len(v.Fills)), Entries: make(map[string]scheme.Value, len(v.Entries)), Frames: v.Frames}
+	if v.Measure != nil {
+		m := *v.Measure
+		c.Measure = &m
+	}
 	for id, f := range v.Fills {
 		if f.Framing != nil {
 			fr := *f.Framing
@@ -98,6 +107,12 @@ func (v Values) Validate(d *template.Document) error {
 			faults = append(faults, template.Fault{Path: path, What: err.Error()})
 		}
 	}
+	if v.Measure != nil {
+		if err := v.Measure.Check(d); err != nil {
+			return template.Faults{{Path: "measure", What: err.Error()}}
+		}
+	}
+	d = d.Measured(v.Measure)
 	for _, id := range sorted(v.Fills) {
 		f := v.Fills[id]
 		path := "fills." + id
@@ -163,6 +178,7 @@ func Resolve(d *template.Document, v Values) (*Resolved, error) {
 	if err := v.Validate(d); err != nil {
 		return nil, err
 	}
+	d = d.Measured(v.Measure)
 	doc := d.Clone()
 	for _, e := range d.Sheet.Entries() {
 		val, ok := value(e, v)

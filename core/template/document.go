@@ -45,6 +45,7 @@ type Document struct {
 	Media   []Media  `json:"media,omitempty"`
 
 	places map[string][]step // of layers by id; see place
+	made   *Measure          // what it was made to measure by
 	own    map[*Node]bool    // the nodes that no other document shares
 }
 
@@ -61,6 +62,14 @@ const (
 	// Transition leads from one clip to another: two pockets have these roles.
 	Transition Purpose = "transition"
 )
+
+// Serves is the document's purpose; a document that says nothing stands alone.
+func (d *Document) Serves() Purpose {
+	if d.Purpose == "" {
+		return StandAlone
+	}
+	return d.Purpose
+}
 
 // Purposes lists what templates may be for.
 var Purposes = []Purpose{StandAlone, Overlay, Frame, Transition}
@@ -82,6 +91,11 @@ type Format struct {
 	Width  int                     `json:"width"`
 	Height int                     `json:"height"`
 	Rest   map[string]scheme.Value `json:"rest,omitempty"`
+
+	// Px is how many px a picture has where that is not the canvas, and was the canvas as
+	// it was designed: of documents that were made to measure.
+	Px  [2]int    `json:"-"`
+	was geom.Size `json:"-"`
 }
 
 // Canvas is the format's size in pixels.
@@ -293,7 +307,10 @@ func (d *Document) Has(s *scheme.Sort, id string) bool {
 // clocks; a length of 0 is the template's own.
 func (d *Document) TimeMap(length int64) (timing.Map, error) {
 	if length == 0 {
-		length = d.Frames
+		length = d.Own()
+	}
+	if d.made != nil {
+		return timing.SeenMap(d.Rate, d.Frames, d.Spans, d.made.Rate, length)
 	}
 	return timing.NewMap(d.Rate, d.Frames, d.Spans, length)
 }

@@ -402,13 +402,14 @@ func (e *Entry) Stops() []scheme.Value {
 func (e *Entry) Lengths(d *Document) (lo, hi int64) {
 	lo, hi = d.spanLengths()
 	if e.Fixed {
-		return d.Frames, d.Frames
+		return d.Own(), d.Own()
 	}
+	// What a designer says is in frames of the template.
 	if e.Min != nil {
-		lo = max(lo, int64(*e.Min))
+		lo = max(lo, d.Rate.Seen(int64(*e.Min), d.Seen()))
 	}
 	if e.Max != nil {
-		hi = min(hi, int64(*e.Max))
+		hi = min(hi, d.Rate.Seen(int64(*e.Max), d.Seen()))
 	}
 	return lo, hi
 }
@@ -424,9 +425,13 @@ func (d *Document) Lengths() (lo, hi int64) {
 
 func (d *Document) spanLengths() (lo, hi int64) {
 	if !timing.Stretches(d.Spans, d.Frames) {
-		return d.Frames, d.Frames
+		return d.Own(), d.Own()
 	}
-	return timing.Shortest(d.Spans), MaxFrames
+	shortest := timing.Shortest(d.Spans)
+	if d.made == nil {
+		return shortest, MaxFrames
+	}
+	return timing.Int(shortest).Mul(d.made.Rate.Div(d.Rate.Rat)).Ceil(), MaxFrames
 }
 
 // Check says whether an editor's value is one the entry takes.

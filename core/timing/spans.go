@@ -91,6 +91,66 @@ func Stretches(spans []Span, frames int64) bool {
 	return false
 }
 
+// Base is the template's rate.
+func (m Map) Base() Rate {
+	if m.base.N == 0 {
+		return m.Rate
+	}
+	return m.base
+}
+
+// based is how many frames of the template's rate last as long as frames of the output.
+func (m Map) based(out Rat) Rat {
+	if m.base.N == 0 {
+		return out
+	}
+	return out.Mul(m.base.Div(m.Rate.Rat))
+}
+
+// seen is how many frames of the output last as long as frames of the template's rate.
+func (m Map) seen(t Rat) Rat {
+	if m.base.N == 0 {
+		return t
+	}
+	return t.Mul(m.Rate.Div(m.base.Rat))
+}
+
+// Seen is how many frames of another rate a number of frames lasts, to the nearest, and at
+// least one.
+func (r Rate) Seen(frames int64, at Rate) int64 {
+	if r == at {
+		return frames
+	}
+	return max(1, Int(frames).Mul(at.Div(r.Rat)).Add(NewRat(1, 2)).Floor())
+}
+
+// SeenMap is NewMap for an output that runs at another rate than the template, and is
+// length of its own frames long. Every instant is where the clock has it: held spans keep
+// their pace to the instant, and clips of the output's rate are seen frame by frame.
+func SeenMap(rate Rate, frames int64, spans []Span, at Rate, length int64) (Map, error) {
+	own := rate.Seen(frames, at)
+	long := frames
+	if length != own {
+		// The template's frame that the output's last one begins in is the last.
+		lasts := Int(length).Mul(rate.Div(at.Rat))
+		if long = lasts.Ceil(); length >= 0 && lasts.Cmp(Int(Shortest(spans))) < 0 {
+			return Map{}, fmt.Errorf("%d frames at %s are shorter than the held spans", length, at.Label())
+		}
+	}
+	m, err := NewMap(rate, frames, spans, long)
+	if err != nil {
+		return m, fmt.Errorf("%d frames at %s: %w", length, at.Label(), err)
+	}
+	if length < 1 || length > MaxFrames {
+		return m, fmt.Errorf("%d frames are not 1 to %d", length, MaxFrames)
+	}
+	if at != rate {
+		m.Rate, m.base = at, rate
+	}
+	m.Frames = length
+	return m, nil
+}
+
 // piece is a span with the output frames on which it falls.
 type piece struct {
 	span     Span
@@ -162,14 +222,15 @@ func (m Map) At(f OutputFrame) Instant { return m.Moment(Int(int64(f))) }
 // Moment returns the instant at a place among the output's frames, which may
 // lie between two of them or outside.
 func (m Map) Moment(out Rat) Instant {
+	at := m.based(out)
 	if m.pieces == nil {
-		return Instant{out, TemplateTime{out}}
+		return Instant{out, TemplateTime{at}}
 	}
-	n := out.Floor()
+	n := at.Floor()
 	i := sort.Search(len(m.pieces), func(i int) bool { return m.pieces[i].to > n })
 	i = min(i, len(m.pieces)-1)
 	p := m.pieces[i]
-	gone := out.Sub(Int(p.from))
+	gone := at.Sub(Int(p.from))
 	if p.span.Kind == Elastic {
 		if p.to == p.from { // only met at the output's very end
 			return Instant{out, TemplateTime{Int(p.span.To)}}
@@ -182,6 +243,11 @@ func (m Map) Moment(out Rat) Instant {
 // Output returns where among the output's frames an instant of the template
 // falls; in an elastic span shrunk to nothing it is the span's only place.
 func (m Map) Output(t TemplateTime) Rat {
+	return m.seen(m.stretched(t))
+}
+
+// stretched is Output at the template's own rate.
+func (m Map) stretched(t TemplateTime) Rat {
 	if m.pieces == nil {
 		return t.Rat
 	}
@@ -200,9 +266,5 @@ func (m Map) Output(t TemplateTime) Rat {
 // or after it, within the output.
 func (m Map) Frame(t TemplateTime) OutputFrame {
 	out := m.Output(t)
-	n := out.Floor()
-	if out.D != 1 {
-		n++
-	}
-	return OutputFrame(max(0, min(n, m.Frames-1)))
+	return OutputFrame(max(0, min(out.Ceil(), m.Frames-1)))
 }

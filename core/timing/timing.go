@@ -68,6 +68,9 @@ func (r Rat) Floor() int64 {
 }
 
 // Float returns the nearest float64.
+// Ceil is the least whole number that is not below r.
+func (r Rat) Ceil() int64 { return -Rat{-r.N, r.D}.Floor() }
+
 func (r Rat) Float() float64 { return float64(r.N) / float64(r.D) }
 
 func (r Rat) String() string {
@@ -209,10 +212,13 @@ type TemplateTime struct{ Rat }
 type SourceFrame int64
 
 // Map is the way from output frames to template time and on to the frames of
-// clips. Output runs at the template's rate. A map made by hand is of a piece as
-// long as its template; NewMap makes the others.
+// clips. Output runs at the template's rate, if it is not Seen at another. A map made by
+// hand is of a piece as long as its template; NewMap makes the others.
 type Map struct {
+	// Rate is the output's.
 	Rate Rate
+	// base is the template's, where the output has another.
+	base Rate
 	// Frames is the length of the output.
 	Frames int64
 	pieces []piece // nil when nothing is stretched

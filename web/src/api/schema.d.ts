@@ -408,6 +408,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/fits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which templates take media, and where it goes */
+        get: operations["fits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -672,6 +689,23 @@ export interface paths {
         get: operations["piece-frames"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{id}/measure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a piece to the measure of the clip in it, or as its template is */
+        post: operations["measure-piece"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1124,6 +1158,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/templates/{id}/fill": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make a piece that is filled with media
+         * @description Each goes into the first pocket that takes it: the clip of a frame, A and B of a transition first. A template that is put around a clip takes canvas, rate and length from it.
+         */
+        post: operations["fill-template"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/templates/{id}/open": {
         parameters: {
             query?: never;
@@ -1281,6 +1335,8 @@ export interface components {
             layLike: string;
             name: string;
             own: components["schemas"]["OwnView"][];
+            /** @description How many px a picture has, if nothing else is wished */
+            px: number[];
             /** Format: int64 */
             width: number;
         };
@@ -1576,6 +1632,9 @@ export interface components {
              */
             type: string;
         };
+        "Fill-templateRequest": {
+            media: string[];
+        };
         FindingView: {
             advice: string;
             /** @description What was tried */
@@ -1593,11 +1652,32 @@ export interface components {
             /** @description The pocket or cell as people call it */
             where: string;
         };
+        FitView: {
+            id: string;
+            /**
+             * Format: int64
+             * @description Pockets that stay to be filled
+             */
+            left: number;
+            /** @description What a piece takes from the clip, for people */
+            measure?: string;
+            name: string;
+            /** @description Those that the media goes into, in its order, by their names */
+            pockets: string[];
+            /** @enum {string} */
+            purpose: "stand-alone" | "overlay" | "frame" | "transition";
+            /** Format: int64 */
+            release: number;
+            /** @description Why the clip can't be had; empty is that it can */
+            why?: string;
+        };
         FormatView: {
             /** Format: int64 */
             height: number;
             id: string;
             name: string;
+            /** @description How many px a picture has, if nothing else is wished */
+            px: number[];
             /** Format: int64 */
             width: number;
         };
@@ -1778,6 +1858,17 @@ export interface components {
             numbers: number[];
             /** @description Frames per second, such as 25 or 30000/1001 */
             rate: string;
+        };
+        "Measure-pieceRequest": {
+            /** @description As the template is */
+            back?: boolean;
+            /**
+             * Format: int64
+             * @description The revision the client had seen
+             */
+            base: number;
+            /** @description Made by the client */
+            id: string;
         };
         MediumView: {
             alpha: boolean;
@@ -2019,6 +2110,11 @@ export interface components {
             layers: components["schemas"]["LayerLine"][];
             /** Format: int64 */
             longest: number;
+            /**
+             * @description Whose measure it was made to: that of the clip in it, or of one before; empty is the template's
+             * @enum {string}
+             */
+            measured: "" | "clip" | "other";
             media: {
                 [key: string]: components["schemas"]["MediumView"];
             };
@@ -2034,6 +2130,8 @@ export interface components {
              */
             own: number;
             pockets: components["schemas"]["PocketView"][];
+            /** @enum {string} */
+            purpose: "stand-alone" | "overlay" | "frame" | "transition";
             /** Format: int64 */
             rateD: number;
             /** Format: int64 */
@@ -3451,6 +3549,38 @@ export interface operations {
             };
         };
     };
+    fits: {
+        parameters: {
+            query: {
+                /** @description Hashes, in the order in which it is to be put in */
+                media: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FitView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     health: {
         parameters: {
             query?: never;
@@ -3946,6 +4076,45 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FramesView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "measure-piece": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Whose undo this is */
+                "Ivy-Author"?: string;
+                "Ivy-Window"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Measure-pieceRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoneView"];
                 };
             };
             /** @description Error */
@@ -4961,6 +5130,45 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NamedView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "fill-template": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Whose undo this is */
+                "Ivy-Author"?: string;
+                "Ivy-Window"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Fill-templateRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoneView"];
                 };
             };
             /** @description Error */

@@ -14,6 +14,7 @@ import { useSelection } from '../common/selection'
 import SpoolIcon from '../common/SpoolIcon.vue'
 import { useFilling } from '../media/filling'
 import { useEntries } from './entries'
+import MeasureLine from './MeasureLine.vue'
 
 const doc = useDocument()
 const selection = useSelection()
@@ -51,6 +52,7 @@ async function drop(ev: DragEvent, e: Entry) {
   <div class="sheet">
     <p v-if="pockets.list.length" class="quiet intro" data-test="progress">{{ progress }}</p>
     <p v-if="doc.piece!.aside" class="quiet intro" data-test="aside">{{ doc.piece!.aside === 1 ? 'One value is' : `${doc.piece!.aside} values are` }} put aside: this release does not take {{ doc.piece!.aside === 1 ? 'it' : 'them' }}.</p>
+    <MeasureLine />
     <details v-for="g in doc.piece!.sheet" :key="g.id" open>
       <summary><span>{{ g.label }}</span><span class="num quiet">{{ g.entries.filter((x) => x.shown).length }}</span></summary>
       <div v-for="e in g.entries.filter((x) => x.shown)" :key="e.id" class="entry" :class="[e.kind === 'media' ? 'media' : 'value', { over: over === e.id }]" :data-entry="e.id" @focusin="toCue(e)" @pointerdown="toCue(e)">

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { IconDownload, IconFolder, IconFolderOpen, IconReplace, IconSearch, IconTrash } from '@tabler/icons-vue'
+import { IconDownload, IconFolder, IconFolderOpen, IconNeedleThread, IconReplace, IconSearch, IconTrash } from '@tabler/icons-vue'
 import { NButton, NInput, NRadioButton, NRadioGroup, NSkeleton } from 'naive-ui'
 import { computed, onScopeDispose, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
@@ -13,6 +13,7 @@ import { useHealth } from '../common/health'
 import { finder } from '../common/search'
 import ArrivalCard from './ArrivalCard.vue'
 import { bundles, chooseFiles } from './choose'
+import FillDialog from './FillDialog.vue'
 import { useMediaStore } from './media'
 import MediaThumb from './MediaThumb.vue'
 import StorePicker from './StorePicker.vue'
@@ -87,6 +88,7 @@ function named(m: Stored) {
   if (name.value.trim() && name.value !== m.name) void media.rename(m, name.value)
 }
 const replacing = ref(false)
+const filling = ref(false)
 const places = (m: Stored) => m.uses.filter((u) => u.piece).length
 function used(m: Stored): string {
   const n = places(m)
@@ -174,12 +176,14 @@ function facts(m: Stored): string {
           </li>
         </ul>
         <div class="acts">
+          <NButton size="small" type="primary" data-test="fill-with" @click="filling = true"><template #icon><IconNeedleThread :size="15" /></template>Fill with this</NButton>
           <NButton size="small" data-test="replace" :disabled="chosen.kind === 'sound'" @click="replacing = true"><template #icon><IconReplace :size="15" /></template>Replace everywhere</NButton>
           <NButton size="small" tag="a" :href="`/api/media/${chosen.hash}/file`" :download="chosen.name" aria-label="Download" title="Download the original"><template #icon><IconDownload :size="15" /></template></NButton>
           <NButton size="small" :disabled="chosen.kept" :title="chosen.kept ? 'It is in use' : 'Clear it away'" aria-label="Clear away" @click="media.clear([chosen.hash])"><template #icon><IconTrash :size="15" /></template></NButton>
         </div>
       </section>
     </aside>
+    <FillDialog v-if="chosen" v-model:show="filling" :first="chosen" />
     <StorePicker v-if="chosen" v-model:show="replacing" :title="`In place of ${chosen.name}, everywhere`" :except="chosen.hash" :takes="(k) => k !== 'sound'"
       @use="(m) => { replacing = false; void media.replace(chosen!, m) }"
       @files="async (f) => { replacing = false; const old = chosen!; const [b] = await bundles(f); if (b) void media.replace(old, await uploads.add(b).medium) }" />
@@ -210,7 +214,7 @@ h1 { font-size: 24px; letter-spacing: -0.02em; line-height: 1.2; }
 .growing i { display: block; height: 100%; background: var(--media); }
 footer { display: flex; align-items: center; gap: 8px 32px; flex-wrap: wrap; margin-top: auto; padding-top: 10px; }
 footer div { display: flex; align-items: center; gap: 14px; }
-.side { width: 296px; border-left: 1px solid var(--rule); overflow: auto; padding: 16px; display: grid; gap: 18px; align-content: start; background: var(--linen); }
+.side { width: 296px; border-left: 1px solid var(--rule); overflow: auto; padding: 16px; display: grid; grid-template-columns: minmax(0, 1fr); gap: 18px; align-content: start; background: var(--linen); }
 .arrivals { display: grid; gap: 6px; }
 .one { display: grid; gap: 10px; }
 .large { display: block; height: 172px; border-radius: 9px; overflow: hidden; }
@@ -224,7 +228,7 @@ dd { margin: 0; }
 .uses { list-style: none; margin: 0; padding: 0; display: grid; gap: 4px; }
 .uses li { display: flex; justify-content: space-between; gap: 8px; }
 .uses a { color: var(--ivy-deep); font-weight: 600; }
-.acts { display: flex; gap: 6px; }
+.acts { display: flex; flex-wrap: wrap; gap: 6px; }
 .empty { display: grid; justify-items: center; gap: 8px; padding: 90px 0; }
 .none { padding: 60px 0; text-align: center; }
 .failure { background: var(--rust-wash); color: #8c3518; border-radius: 8px; padding: 9px 14px; }

@@ -71,7 +71,7 @@ const sizes = [
 ]
 function sizeOf(id: string) {
   const f = piece.value.template.formats.find((x) => x.id === id)!
-  return { width: even(f.width * scale.value), height: even(f.height * scale.value) }
+  return { width: even(f.px[0]! * scale.value), height: even(f.px[1]! * scale.value) }
 }
 const tc = (n: number) => timecode(n, piece.value.rateN, piece.value.rateD, piece.value.dropFrame)
 

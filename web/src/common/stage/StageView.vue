@@ -308,7 +308,7 @@ defineExpose({ at, zoomTo, zoomOver })
       <NButton size="small" @click="((drawFailure = ''), frames.reload())">Try again</NButton>
     </div>
     <footer class="below num">
-      <span>{{ formatView.width }} × {{ formatView.height }}</span>
+      <span>{{ formatView.px[0] }} × {{ formatView.px[1] }}</span>
       <span>{{ plain(k * 100, 1) }} %</span>
       <span class="how" data-test="how" :data-dropped="transport.state.dropped" :data-hot="transport.state.hot" :data-stride="transport.state.stride">{{ playState }}</span>
     </footer>
