@@ -122,6 +122,7 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	srv.shelfRoutes()
 	srv.pieceRoutes()
 	srv.fillRoutes()
+	srv.listRoutes()
 	srv.draftRoutes()
 	srv.renderRoutes()
 	srv.trialRoutes()
@@ -151,6 +152,8 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	srv.plain(access.Build, post, "/api/drafts/document", "drop-document", srv.dropDocument)
 	srv.plain(access.Fill, get, "/api/templates/{id}/poster", "", srv.inTurn(small, srv.templatePoster))
 	srv.plain(access.Fill, get, "/api/templates/{id}/releases/{number}/schema", "", srv.valuesSchema)
+	srv.plain(access.Fill, get, "/api/templates/{id}/list.csv", "", srv.listCSV)
+	srv.plain(access.Fill, post, "/api/templates/{id}/list.csv", "read-list", srv.readList)
 	srv.plain(access.Build, get, "/api/templates/{id}/releases/{number}/look", "", srv.inTurn(small, srv.releaseLook))
 	srv.plain(access.Fill, get, "/api/pieces/{id}/look", "", srv.inTurn(small, srv.movedLook))
 	srv.plain(access.Fill, get, "/frames/{address}.{kind}", "", srv.inTurn(frameRank, srv.frame))
@@ -374,7 +377,7 @@ func (s *Server) explain(err error) (int, string) {
 		return http.StatusConflict, err.Error()
 	case errors.Is(err, store.ErrDiskFull):
 		return http.StatusInsufficientStorage, err.Error()
-	case errors.As(err, &faults), errors.As(err, new(badRequest)):
+	case errors.As(err, &faults), errors.As(err, new(badRequest)), errors.As(err, new(*store.ListError)):
 		return http.StatusUnprocessableEntity, err.Error()
 	}
 	s.log.Error("request failed", "error", err)

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strconv"
 	"strings"
 
 	"ivypocket/core/formula"
@@ -90,6 +91,10 @@ type asking struct {
 	schema func(e *Entry) scheme.Object
 	// ends are values as far from one another as an editor may go.
 	ends func(e *Entry) []scheme.Value
+	// reads is a value as rows of data have it; nil where kept is false.
+	reads func(e *Entry, text string) (scheme.Value, error)
+	// writes is a value for rows of data; nil is Value.String.
+	writes func(e *Entry, v scheme.Value) string
 	// formula is what it is to a formula; ok is false where it is nothing.
 	formula func(e *Entry) (k formula.Kind, u formula.Unit, words []string, ok bool)
 	// line says that its values are numbers on a line, which ties map by ranges and between
@@ -129,6 +134,35 @@ func rangeLacks(_ *Document, e *Entry, l *faultList, path string) {
 func rangeEnds(e *Entry) []scheme.Value {
 	return []scheme.Value{scheme.One(*e.Min), scheme.One(*e.Max)}
 }
+
+// readNumber reads a number as people and spreadsheets write it: with a comma for a point,
+// a minus of its own, the entry's unit after it.
+func readNumber(e *Entry, text string) (float64, error) {
+	text = strings.TrimSpace(text)
+	if e.Unit != "" {
+		text = strings.TrimSpace(strings.TrimSuffix(text, e.Unit))
+	}
+	text = strings.TrimSpace(strings.TrimSuffix(strings.ReplaceAll(text, "\u2212", "-"), "°"))
+	if !strings.Contains(text, ".") {
+		text = strings.Replace(text, ",", ".", 1)
+	}
+	v, err := strconv.ParseFloat(text, 64)
+	if err != nil || math.IsInf(v, 0) || math.IsNaN(v) {
+		return 0, fmt.Errorf("%q is not a number", text)
+	}
+	return v, nil
+}
+
+func readRange(e *Entry, text string) (scheme.Value, error) {
+	v, err := readNumber(e, text)
+	return scheme.One(v), err
+}
+
+// Words for on and off, as tables have them.
+var (
+	onWords  = []string{"on", "yes", "true", "1", "x"}
+	offWords = []string{"off", "no", "false", "0"}
+)
 
 func rangeSchema(e *Entry) scheme.Object {
 	return scheme.Object{"type": "number", "minimum": *e.Min, "maximum": *e.Max}
@@ -179,6 +213,20 @@ var asks = map[EntryKind]asking{
 	ChoiceEntry: {
 		kept:   true,
 		schema: func(e *Entry) scheme.Object { return scheme.Object{"enum": e.optionIDs()} },
+		// By its label, as people know it, or by its id.
+		reads: func(e *Entry, text string) (scheme.Value, error) {
+			for _, o := range e.Options {
+				if strings.EqualFold(o.Label, text) || o.ID == text {
+					return scheme.Says(o.ID), nil
+				}
+			}
+			var labels []string
+			for _, o := range e.Options {
+				labels = append(labels, o.Label)
+			}
+			return scheme.Value{}, fmt.Errorf("%q is not one of %s", text, strings.Join(labels, ", "))
+		},
+		writes: func(e *Entry, v scheme.Value) string { return e.Says(v) },
 		takes: func(e *Entry, v scheme.Value) error {
 			if v.Numbers != nil || !slices.ContainsFunc(e.Options, func(o Option) bool { return o.ID == v.Text }) {
 				return fmt.Errorf("%s is not one of its options: %s", v, strings.Join(e.optionIDs(), ", "))
@@ -213,6 +261,14 @@ var asks = map[EntryKind]asking{
 	SwitchEntry: {
 		kept:   true,
 		schema: func(*Entry) scheme.Object { return scheme.Object{"type": "boolean"} },
+		reads: func(_ *Entry, text string) (scheme.Value, error) {
+			on := slices.Contains(onWords, strings.ToLower(text))
+			if !on && !slices.Contains(offWords, strings.ToLower(text)) {
+				return scheme.Value{}, fmt.Errorf("%q is neither on nor off", text)
+			}
+			return scheme.Is(on), nil
+		},
+		writes: func(e *Entry, v scheme.Value) string { return e.Says(v) },
 		takes: func(_ *Entry, v scheme.Value) error {
 			if !v.Truth {
 				return fmt.Errorf("%s is neither true nor false", v)
@@ -251,6 +307,27 @@ var asks = map[EntryKind]asking{
 	PlaceEntry: {
 		kept:   true,
 		schema: placeSchema,
+		reads: func(e *Entry, text string) (scheme.Value, error) {
+			parts := strings.FieldsFunc(text, func(r rune) bool { return r == ' ' || r == ';' || r == ',' })
+			if len(parts) != 2 {
+				return scheme.Value{}, fmt.Errorf("%q is not a place: two numbers with a blank between, such as 120 -40", text)
+			}
+			v := scheme.Value{Numbers: make([]float64, 2)}
+			for i, p := range parts {
+				shares := e.Default != nil && e.Default.Shorter&(1<<i) != 0
+				if shares {
+					p = strings.TrimSuffix(p, "vmin")
+					v.Shorter |= 1 << i
+				}
+				n, err := readNumber(e, p)
+				if err != nil {
+					return scheme.Value{}, err
+				}
+				v.Numbers[i] = n
+			}
+			return v, nil
+		},
+		writes: func(_ *Entry, v scheme.Value) string { return strings.ReplaceAll(v.String(), ", ", " ") },
 		takes: func(e *Entry, v scheme.Value) error {
 			if len(v.Numbers) != 2 || v.Single || v.Wide != 0 || v.Truth {
 				return fmt.Errorf("%s is not a place such as [120, -40]", v)
@@ -285,16 +362,22 @@ var asks = map[EntryKind]asking{
 			return out
 		},
 	},
-	AmountEntry: {line: true, kept: true, schema: rangeSchema, takes: inRange, lacks: rangeLacks, ends: rangeEnds,
+	AmountEntry: {line: true, kept: true, schema: rangeSchema, reads: readRange, takes: inRange, lacks: rangeLacks, ends: rangeEnds,
 		formula: func(e *Entry) (formula.Kind, formula.Unit, []string, bool) {
 			return formula.NumberKind, formula.UnitOf(e.Unit), nil, true
 		}},
-	AngleEntry: {line: true, kept: true, schema: rangeSchema, takes: inRange, lacks: rangeLacks, ends: rangeEnds,
+	AngleEntry: {line: true, kept: true, schema: rangeSchema, reads: readRange, takes: inRange, lacks: rangeLacks, ends: rangeEnds,
 		formula: func(*Entry) (formula.Kind, formula.Unit, []string, bool) {
 			return formula.NumberKind, formula.Degrees, nil, true
 		}},
 	ColourEntry: {
 		kept: true,
+		reads: func(_ *Entry, text string) (scheme.Value, error) {
+			if !strings.HasPrefix(text, "#") {
+				text = "#" + text
+			}
+			return scheme.Says(strings.ToLower(text)), nil
+		},
 		schema: func(*Entry) scheme.Object {
 			return scheme.Object{"type": "string", "pattern": "^#([0-9a-fA-F]{6}|[0-9a-fA-F]{8})$"}
 		},
@@ -441,6 +524,28 @@ func (e *Entry) Check(v scheme.Value) error {
 		return fmt.Errorf("a %s entry takes no value of this kind", e.Kind)
 	}
 	return a.takes(e, v)
+}
+
+// Reads is the value that a row of data has for the entry, by its text, within what an
+// editor may give.
+func (e *Entry) Reads(text string) (scheme.Value, error) {
+	a := asks[e.Kind]
+	if a.reads == nil {
+		return scheme.Value{}, fmt.Errorf("a %s has no value of this kind", e.Kind)
+	}
+	v, err := a.reads(e, strings.TrimSpace(text))
+	if err == nil {
+		err = a.takes(e, v)
+	}
+	return v, err
+}
+
+// Writes is a value of the entry as a row of data has it, which Reads reads.
+func (e *Entry) Writes(v scheme.Value) string {
+	if w := asks[e.Kind].writes; w != nil {
+		return w(e, v)
+	}
+	return v.String()
 }
 
 // Schema is the JSON Schema of the values that an editor may give it (draft 2020-12); nil

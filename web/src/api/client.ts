@@ -47,6 +47,7 @@ export type Recipe = Schemas['Recipe']
 export type Past = Schemas['PastView']
 export type Start = Schemas['Start']
 export type Done = Schemas['DoneView']
+export type KeptList = Schemas['ListView']
 export type Fit = Schemas['FitView']
 export type Session = Schemas['SessionView']
 export type Code = Schemas['CodeView']
@@ -85,7 +86,7 @@ export const whenIn = () => letIn?.() ?? Promise.resolve()
  * Fetches, and when the server asks for a code first, waits until it was shown and asks again, so that nothing that was
  * done is lost.
  */
-async function letInFetch(input: Request): Promise<Response> {
+export async function fetchIn(input: Request): Promise<Response> {
   for (;;) {
     const r = await fetch(input.clone())
     if (r.status !== 401 || !letIn || new URL(input.url).pathname === '/api/session') return r
@@ -95,7 +96,7 @@ async function letInFetch(input: Request): Promise<Response> {
 
 export const api = createClient<paths>({
   baseUrl: '/',
-  fetch: letInFetch,
+  fetch: fetchIn,
   headers: { 'Ivy-Author': author, 'Ivy-Window': windowId },
 })
 
@@ -125,7 +126,7 @@ const PICTURE_TRIES = 5
  */
 export async function fetchPicture(url: string, init: RequestInit & { headers?: Record<string, string> } = {}): Promise<Response> {
   for (let n = 1; ; n++) {
-    const r = await letInFetch(new Request(url, { ...init, headers: { 'Ivy-Author': author, 'Ivy-Window': windowId, ...pinned(), ...init.headers } })).catch((e: Error) => {
+    const r = await fetchIn(new Request(url, { ...init, headers: { 'Ivy-Author': author, 'Ivy-Window': windowId, ...pinned(), ...init.headers } })).catch((e: Error) => {
       throw e.name === 'AbortError' ? e : new Failure(0, NO_ANSWER)
     })
     const after = Number(r.headers.get('Retry-After') ?? 0)

@@ -695,6 +695,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{id}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep what a piece is filled with as a row of its template's list */
+        post: operations["keep-row"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces/{id}/measure": {
         parameters: {
             query?: never;
@@ -764,6 +781,26 @@ export interface paths {
         put?: never;
         /** Take the author's last change back, or carry it out again */
         post: operations["redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{id}/row": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fill a piece from a row of its template's list
+         * @description One change. Each column is taken, an empty cell leaves its entry as the template has it; a cell that can't be used is told, and then nothing is filled.
+         */
+        post: operations["fill-from-row"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1178,6 +1215,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/templates/{id}/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The list that is kept with a template, to fill pieces from */
+        get: operations["get-list"];
+        /**
+         * Change the list that is kept with a template
+         * @description As a whole. 409 says that somebody changed it since the revision.
+         */
+        put: operations["keep-list"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/templates/{id}/open": {
         parameters: {
             query?: never;
@@ -1424,6 +1482,16 @@ export interface components {
             uses: number;
             value: string;
         };
+        ColumnView: {
+            /** @description The entry's name for data */
+            data: string;
+            /** @description The entry's; empty is of one that is not there */
+            kind: string;
+            /** @description The entry's, or the name for data of one that is not there */
+            label: string;
+            options: string[];
+            takes: string[];
+        };
         CompareView: {
             /** @description Nothing at all is otherwise */
             alike: boolean;
@@ -1632,6 +1700,16 @@ export interface components {
              */
             type: string;
         };
+        "Fill-from-rowRequest": {
+            /**
+             * Format: int64
+             * @description The revision the client had seen
+             */
+            base: number;
+            /** @description Made by the client */
+            id: string;
+            row: string;
+        };
         "Fill-templateRequest": {
             media: string[];
         };
@@ -1774,6 +1852,20 @@ export interface components {
             reserve: number;
             troubles: components["schemas"]["Trouble"][];
         };
+        "Keep-listRequest": {
+            columns: string[];
+            /** Format: int64 */
+            revision: number;
+            rows: components["schemas"]["Row"][];
+        };
+        "Keep-rowRequest": {
+            name: string;
+            /**
+             * Format: int64
+             * @description The list's
+             */
+            revision: number;
+        };
         LayerLine: {
             /** @description What the kind is called */
             about: string;
@@ -1838,6 +1930,16 @@ export interface components {
             turn?: number;
             /** @description The least and the greatest zoom */
             zoom?: number[];
+        };
+        ListView: {
+            columns: components["schemas"]["ColumnView"][];
+            media: {
+                [key: string]: components["schemas"]["MediumView"];
+            };
+            more: components["schemas"]["ColumnView"][];
+            /** Format: int64 */
+            revision: number;
+            rows: components["schemas"]["RowView"][];
         };
         Made: {
             code: components["schemas"]["CodeView"];
@@ -2410,6 +2512,23 @@ export interface components {
         "Replace-mediaRequest": {
             /** @description Hash of the media that takes its place */
             with: string;
+        };
+        Row: {
+            cells: string[];
+            id: string;
+            name: string;
+        };
+        RowCell: {
+            /** @description The hash of the media that it speaks of */
+            media?: string;
+            text: string;
+            /** @description Why it can't be used; empty is that it can */
+            why?: string;
+        };
+        RowView: {
+            cells: components["schemas"]["RowCell"][];
+            id: string;
+            name: string;
         };
         Seen: {
             layer: string;
@@ -4089,6 +4208,41 @@ export interface operations {
             };
         };
     };
+    "keep-row": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Keep-rowRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "measure-piece": {
         parameters: {
             query?: never;
@@ -4256,6 +4410,45 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["RedoRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DoneView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "fill-from-row": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Whose undo this is */
+                "Ivy-Author"?: string;
+                "Ivy-Window"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Fill-from-rowRequest"];
             };
         };
         responses: {
@@ -5169,6 +5362,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DoneView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "keep-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Keep-listRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListView"];
                 };
             };
             /** @description Error */

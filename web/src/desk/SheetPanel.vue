@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { IconArrowBack, IconCopyPlus, IconFolderOpen } from '@tabler/icons-vue'
+import { IconArrowBack, IconCopyPlus, IconFolderOpen, IconTable } from '@tabler/icons-vue'
 import { NButton } from 'naive-ui'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
@@ -14,6 +14,7 @@ import { useSelection } from '../common/selection'
 import SpoolIcon from '../common/SpoolIcon.vue'
 import { useFilling } from '../media/filling'
 import { useEntries } from './entries'
+import ListDialog from './ListDialog.vue'
 import MeasureLine from './MeasureLine.vue'
 
 const doc = useDocument()
@@ -21,6 +22,7 @@ const selection = useSelection()
 const pockets = usePockets()
 const { fill } = useFilling()
 const over = ref('')
+const listing = ref(false)
 const { value, draft, press, set, cancel, toCue } = useEntries()
 const pocket = (e: Entry) => doc.piece!.pockets.find((p) => p.id === e.pocket)!
 const pieces = usePieces()
@@ -53,6 +55,7 @@ async function drop(ev: DragEvent, e: Entry) {
     <p v-if="pockets.list.length" class="quiet intro" data-test="progress">{{ progress }}</p>
     <p v-if="doc.piece!.aside" class="quiet intro" data-test="aside">{{ doc.piece!.aside === 1 ? 'One value is' : `${doc.piece!.aside} values are` }} put aside: this release does not take {{ doc.piece!.aside === 1 ? 'it' : 'them' }}.</p>
     <MeasureLine />
+    <NButton v-if="!doc.piece!.tryout" size="tiny" class="fromlist" data-test="open-list" title="Fill it from a row of the list that is kept with its template" @click="listing = true"><template #icon><IconTable :size="15" /></template>From the list</NButton>
     <details v-for="g in doc.piece!.sheet" :key="g.id" open>
       <summary><span>{{ g.label }}</span><span class="num quiet">{{ g.entries.filter((x) => x.shown).length }}</span></summary>
       <div v-for="e in g.entries.filter((x) => x.shown)" :key="e.id" class="entry" :class="[e.kind === 'media' ? 'media' : 'value', { over: over === e.id }]" :data-entry="e.id" @focusin="toCue(e)" @pointerdown="toCue(e)">
@@ -74,7 +77,10 @@ async function drop(ev: DragEvent, e: Entry) {
         </template>
       </div>
     </details>
-    <NButton v-if="!doc.piece!.tryout" size="small" class="next" data-test="next-piece" title="A new piece with all that is set here, and empty pockets" @click="next"><template #icon><IconCopyPlus :size="16" /></template>Next piece like this</NButton>
+    <template v-if="!doc.piece!.tryout">
+      <NButton size="small" class="next" data-test="next-piece" title="A new piece with all that is set here, and empty pockets" @click="next"><template #icon><IconCopyPlus :size="16" /></template>Next piece like this</NButton>
+      <ListDialog v-model:show="listing" />
+    </template>
   </div>
 </template>
 
@@ -94,6 +100,7 @@ summary span:first-child { flex: 1; }
 .pick { line-height: 1.25; flex: 1; min-width: 0; display: grid; text-align: left; background: none; border: 0; padding: 0; cursor: pointer; }
 .pick small { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .next { justify-self: start; margin-top: 10px; }
+.fromlist { justify-self: start; }
 .lent { font-style: italic; }
 .line .icon-button { width: 26px; height: 26px; }
 .back { margin-left: auto; }
