@@ -3,6 +3,8 @@ package demo
 import (
 	"bytes"
 	"context"
+	"fmt"
+	"math"
 	"os"
 	"path/filepath"
 	"slices"
@@ -10,8 +12,11 @@ import (
 	"testing"
 
 	"ivypocket/core/edit"
+	"ivypocket/core/scene"
 	"ivypocket/core/scheme"
+	"ivypocket/core/sheet"
 	"ivypocket/core/template"
+	"ivypocket/core/timing"
 	"ivypocket/store"
 )
 
@@ -19,7 +24,7 @@ import (
 func made() map[string]string {
 	hashes := map[string]string{}
 	for i, f := range files {
-		hashes[f.id] = "sha256:" + strings.Repeat(string("0123456789abcdef"[i]), 64)
+		hashes[f.id] = "sha256:" + (strings.Repeat(fmt.Sprintf("%x", i), 64))[:64]
 	}
 	return hashes
 }
@@ -47,8 +52,72 @@ func TestFourWindsIsSoundAndEntersOneAfterAnother(t *testing.T) {
 	for _, g := range d.Sheet.Groups {
 		kinds = append(kinds, g.Entries[len(g.Entries)-1].Kind)
 	}
-	if !slices.Equal(kinds, []template.EntryKind{template.MediaEntry, template.AmountEntry, template.ColourEntry}) {
-		t.Errorf("the sheet's groups end in %v; media first, then amounts, then colours", kinds)
+	if !slices.Equal(kinds, []template.EntryKind{template.MediaEntry, template.ChoiceEntry, template.AmountEntry, template.ColourEntry}) {
+		t.Errorf("the sheet's groups end in %v; media first, then choices, amounts and colours", kinds)
+	}
+}
+
+// filled is a template of the demo with values, compiled for a format.
+func filled(t *testing.T, id, format string, values map[string]scheme.Value) *scene.Scene {
+	t.Helper()
+	d, err := Template(id, made())
+	if err != nil {
+		t.Fatal(err)
+	}
+	r, err := sheet.Resolve(d, sheet.Values{Entries: values})
+	if err != nil {
+		t.Fatal(err)
+	}
+	s, err := scene.Compile(r, format, tinted{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return s
+}
+
+// Whatever layout and gutter are chosen, the mark stands in the middle of the gutters between
+// the four skies, in both formats.
+func TestTheMarkStandsWhereTheSkiesMeet(t *testing.T) {
+	for _, format := range []string{"landscape", "vertical"} {
+		seen := map[[2]float64]bool{}
+		for _, layout := range []string{"even", "west", "east", "north"} {
+			for _, gutter := range []float64{0, 16, 160} {
+				at := map[string]scene.Stand{}
+				for _, s := range filled(t, "four-winds", format, map[string]scheme.Value{"layout": scheme.Says(layout), "gutter": scheme.One(gutter)}).Stands() {
+					at[s.Pocket] = s
+				}
+				nw, se, mark := at["north-west"], at["south-east"], at["mark-pocket"]
+				x := (nw.Centre.X + nw.Size.W/2 + se.Centre.X - se.Size.W/2) / 2
+				y := (nw.Centre.Y + nw.Size.H/2 + se.Centre.Y - se.Size.H/2) / 2
+				if math.Abs(mark.Centre.X-x) > 0.01 || math.Abs(mark.Centre.Y-y) > 0.01 {
+					t.Errorf("%s, %s, %g: the mark stands at %v, the skies meet at %g, %g", format, layout, gutter, mark.Centre, x, y)
+				}
+				seen[[2]float64{mark.Centre.X, mark.Centre.Y}] = true
+			}
+		}
+		if len(seen) < 6 {
+			t.Errorf("%s: the layouts lie alike: %v", format, seen)
+		}
+	}
+}
+
+// What is left out closes up: the quote of a card, the note of a board.
+func TestWhatIsLeftOutClosesUp(t *testing.T) {
+	for _, c := range []struct{ template, entry, goes, stays string }{{"maker-card", "show-quote", "quote", "name"}, {"wind-board", "show-note", "note", "headline"}} {
+		for _, format := range []string{"landscape", "vertical"} {
+			place := func(on bool) map[string]scene.Standing {
+				s := filled(t, c.template, format, map[string]scheme.Value{c.entry: scheme.Is(on)})
+				out := map[string]scene.Standing{}
+				for _, st := range s.Standings(s.Time().At(timing.OutputFrame(s.Poster()))) {
+					out[st.Layer] = st
+				}
+				return out
+			}
+			with, without := place(true), place(false)
+			if a, b := with[c.stays].Now.Place[1], without[c.stays].Now.Place[1]; !(b > a+20) {
+				t.Errorf("%s, %s: %s stands at %g with the %s and at %g without", c.template, format, c.stays, a, c.goes, b)
+			}
+		}
 	}
 }
 

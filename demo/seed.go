@@ -27,7 +27,7 @@ import (
 var documents embed.FS
 
 // Templates lists the ids of the demo's templates.
-var Templates = []string{"four-winds", "gust", "sail-window", "sky-and-sand", "telescope"}
+var Templates = []string{"four-winds", "gust", "maker-card", "sail-window", "sky-and-sand", "telescope", "wind-board"}
 
 // file is something the demo draws.
 type file struct {
@@ -95,6 +95,8 @@ var files = []file{
 	clip("gusts", "squall", "Squall coming in.mp4", 1280, 720, "24", 110),
 	{"loop", "One kite, on nothing.webm", drawLoneKite},
 	{"drum", "Wind and drum.flac", drawSound},
+	mark("mirembe", "Mirembe Achen.svg", text(mirembe)),
+	mark("teodor", "Teodor Vasile.svg", text(teodor)),
 }
 
 // Numbered is the folder of numbered pictures that make a clip; two of them are
