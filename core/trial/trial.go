@@ -8,11 +8,13 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"ivypocket/core/geom"
 	"ivypocket/core/raster"
 	"ivypocket/core/scene"
+	"ivypocket/core/scheme"
 	"ivypocket/core/sheet"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
@@ -288,6 +290,8 @@ func (t *runner) try(ctx context.Context, f template.Format, c oneCase) error {
 			}
 		}
 		switch {
+		case drawn == 0 && hides(r.Doc.Layers, st.Layer) && !hides(t.in.Doc.Layers, st.Layer):
+			// An entry leaves it out, as it is meant to.
 		case drawn == 0:
 			if err := once(UnseenMark, false, "Nothing of the mark is drawn on any frame.", "See that it is not clear all over, not outside the canvas and not covered."); err != nil {
 				return err
@@ -445,4 +449,23 @@ func sized(s *scene.Scene, side int) scene.Size {
 	c := s.Canvas()
 	k := float64(side) / math.Max(c.W, c.H)
 	return scene.Size{W: max(1, int(math.Round(c.W*k))), H: max(1, int(math.Round(c.H*k)))}
+}
+
+// hides reports whether a layer is hidden at rest, by itself or with a group that it is in.
+func hides(layers []*template.Layer, id string) bool {
+	for _, y := range layers {
+		off := y.On(scheme.Hidden)
+		if y.ID == id {
+			return off
+		}
+		if hides(y.Layers(), id) || off && holds(y.Layers(), id) {
+			return true
+		}
+	}
+	return false
+}
+
+// holds reports whether a layer is among others, at any depth.
+func holds(layers []*template.Layer, id string) bool {
+	return slices.ContainsFunc(layers, func(y *template.Layer) bool { return y.ID == id || holds(y.Layers(), id) })
 }

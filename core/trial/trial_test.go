@@ -2,13 +2,16 @@ package trial
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
+	"maps"
 	"strings"
 	"testing"
 
 	"ivypocket/core/geom"
 	drawn "ivypocket/core/internal/sample"
 	"ivypocket/core/sheet"
+	"ivypocket/core/template"
 )
 
 var still = "sha256:" + strings.Repeat("a", 64)
@@ -161,6 +164,55 @@ func TestMarksThatAreNotSeenOrCutNothingAreTold(t *testing.T) {
 }
 
 // A case that can't be drawn is a finding, and the others are tried.
+// badged is the input with its mark in a group, and what more the group says and the sheet
+// asks for.
+func badged(t *testing.T, group map[string]any, entry map[string]any) Input {
+	t.Helper()
+	in := input(t)
+	raw, err := json.Marshal(in.Doc)
+	var doc map[string]any
+	if err == nil {
+		err = json.Unmarshal(raw, &doc)
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	layers := doc["layers"].([]any)
+	for i, y := range layers {
+		if y.(map[string]any)["id"] == "mark" {
+			badge := map[string]any{"id": "badge", "name": "Badge", "kind": "group", "layers": []any{y}}
+			maps.Copy(badge, group)
+			layers[i] = badge
+		}
+	}
+	if entry != nil {
+		groups := doc["sheet"].(map[string]any)["groups"].([]any)
+		g := groups[len(groups)-1].(map[string]any)
+		g["entries"] = append(g["entries"].([]any), entry)
+	}
+	if raw, err = json.Marshal(doc); err == nil {
+		in.Doc, err = template.Parse(raw)
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	return in
+}
+
+// A mark that a switch leaves out, with the group that it is in, is meant to be gone; one
+// that is hidden whatever the sheet says is told.
+func TestAMarkThatIsLeftOutIsNoFault(t *testing.T) {
+	stop := func(at, value bool) map[string]any { return map[string]any{"at": at, "value": value} }
+	show := map[string]any{"kind": "switch", "id": "show", "label": "Show", "default": true,
+		"ties": []any{map[string]any{"to": "layers/badge/hidden", "stops": []any{stop(false, true), stop(true, false)}}}}
+	if n := kinds(run(t, badged(t, nil, show)))[UnseenMark]; n != 0 {
+		t.Errorf("a mark that is left out is told %d times", n)
+	}
+	if n := kinds(run(t, badged(t, map[string]any{"hidden": true}, nil)))[UnseenMark]; n == 0 {
+		t.Error("a mark that is always hidden is not told")
+	}
+}
+
 func TestACaseThatCannotBeDrawnEndsNothing(t *testing.T) {
 	in := input(t)
 	v := in.Values.Fills["flood"]
