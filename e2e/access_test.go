@@ -70,6 +70,9 @@ func TestAxeFindsNothing(t *testing.T) {
 	w.click("[data-side=sheet]")
 	w.until(`document.querySelector('.sheet')`)
 	w.axe("the sheet")
+	w.click("[data-test=open-list]")
+	w.click("[data-test=keep-row]")
+	dialog("the list of a template", "[data-row]")
 	w.click("[data-entry] .swatch")
 	w.until(`document.querySelector('.n-color-picker-panel')`)
 	w.axe("a colour being picked")
@@ -113,6 +116,8 @@ func TestAxeFindsNothing(t *testing.T) {
 	w.axe("the media store")
 	w.click("[data-test=replace]")
 	dialog("replacing media", "[data-pick]")
+	w.click("[data-test=fill-with]")
+	dialog("filling with media", "[data-fit]")
 	var row []browser.File
 	for i := range 5 {
 		f := w.file(dir, "Dawn.jpg", "image/jpeg")
@@ -134,7 +139,7 @@ func TestAxeFindsNothing(t *testing.T) {
 	w.axe("what was deleted")
 
 	phone := walker{t, tab(t, 390, 844)}
-	for _, place := range []string{"/", "/pieces", "/media", "/renders", desk, desk + "?panel=framing", desk + "?panel=sheet", desk + "?panel=trial"} {
+	for _, place := range []string{"/", "/pieces", "/media", "/renders", "/people", desk, desk + "?panel=framing", desk + "?panel=sheet", desk + "?panel=trial"} {
 		phone.must(phone.Go(url + place))
 		phone.until(`document.querySelector('h1') && !document.querySelector('[aria-busy=true]')`)
 		phone.axe("on a telephone, " + place)
@@ -249,7 +254,7 @@ func TestSmallWindowsAreUsable(t *testing.T) {
 	for _, size := range [][2]int{{390, 844}, {720, 450}} {
 		s := walker{t, tab(t, size[0], size[1])}
 		what := fmt.Sprintf("%d × %d", size[0], size[1])
-		for _, place := range []string{"/", "/pieces", "/media", "/renders"} {
+		for _, place := range []string{"/", "/pieces", "/media", "/renders", "/people"} {
 			s.must(s.Go(url + place))
 			s.until(`document.querySelector('h1') && !document.querySelector('[aria-busy=true]')`)
 			fits(s, what+" "+place)

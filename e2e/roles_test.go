@@ -37,6 +37,8 @@ func TestEditorsFillAndDesignersBuild(t *testing.T) {
 		w.click("[data-test=enter]")
 	}
 	w.must(w.Go(url + "/renders"))
+	w.until(`document.querySelector('[data-test=gate]')`)
+	w.axe("showing a code")
 	enter(w, access.NewCode())
 	w.until(`document.querySelector('#gate-wrong').innerText.includes('no code that lets in')`)
 	eval[bool](t, w.Tab, `document.querySelector('[aria-label="Access code"]').select() ?? true`)
@@ -96,6 +98,7 @@ func TestEditorsFillAndDesignersBuild(t *testing.T) {
 	if deeds := boss.text(".deeds"); !strings.Contains(deeds, "Ruan Teague") || !strings.Contains(deeds, "Odalys Fenn") {
 		t.Errorf("%s", deeds)
 	}
+	boss.axe("people and what they did")
 	boss.click("[data-test=make-code]")
 	boss.until(`document.activeElement?.ariaLabel === 'Who it is for'`)
 	boss.key("Aiko Minazuki")

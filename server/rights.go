@@ -122,7 +122,7 @@ func (s *Server) refused(ctx context.Context, right access.Right, id string) (st
 	p := personOf(ctx)
 	switch {
 	case p.Role == "" && !p.May(right):
-		return http.StatusUnauthorized, "Show your access code first."
+		return http.StatusUnauthorized, shownFirst
 	case !p.May(right):
 		return http.StatusForbidden, "This is for designers; your code is an editor's."
 	case right == access.Own && p.Role != access.Designer:
@@ -137,6 +137,8 @@ func (s *Server) refused(ctx context.Context, right access.Right, id string) (st
 	}
 	return 0, ""
 }
+
+const shownFirst = "Show your access code first."
 
 // asks marks an operation that is sent and yet changes nothing; others are written down.
 var asks = map[string]any{"asks": true}
@@ -240,11 +242,15 @@ func (s *Server) lasting(h http.Handler) http.HandlerFunc {
 			delete(s.rights.long, l)
 			s.rights.mu.Unlock()
 		}()
-		r = r.WithContext(ctx)
-		if r.Body != nil {
-			r.Body = lastingBody{r.Body, ctx}
+		in := r.WithContext(ctx)
+		if in.Body != nil {
+			in.Body = lastingBody{in.Body, ctx, w}
 		}
-		h.ServeHTTP(w, r)
+		ww := middleware.NewWrapResponseWriter(w, r.ProtoMajor)
+		h.ServeHTTP(ww, in)
+		if ctx.Err() != nil && r.Context().Err() == nil && ww.Status() == 0 {
+			problem(w, http.StatusUnauthorized, shownFirst)
+		}
 	}
 }
 
@@ -252,10 +258,12 @@ func (s *Server) lasting(h http.Handler) http.HandlerFunc {
 type lastingBody struct {
 	io.ReadCloser
 	ctx context.Context
+	w   http.ResponseWriter
 }
 
 func (b lastingBody) Read(p []byte) (int, error) {
 	if err := b.ctx.Err(); err != nil {
+		b.w.Header().Set("Connection", "close") // else what is still to come is waited for
 		return 0, err
 	}
 	return b.ReadCloser.Read(p)

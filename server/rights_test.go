@@ -302,7 +302,17 @@ func TestCodesAreMadeAndWithdrawnInTheApplication(t *testing.T) {
 	if res, _ := designer.do("GET", "/api/codes", nil); res.StatusCode != 401 {
 		t.Errorf("who was withdrawn is still in: %d", res.StatusCode)
 	}
-	if res, b := second.do("POST", "/api/codes/"+made.Code.ID+"/withdraw", nil); res.StatusCode != 409 || !strings.Contains(string(b), "last designer") {
+	_, b = second.do("POST", "/api/codes", map[string]any{"name": "Short", "role": "editor"})
+	if err := json.Unmarshal(b, &made); err != nil {
+		t.Fatal(err)
+	}
+	if res, _ := second.do("POST", "/api/codes/"+made.Code.ID+"/withdraw", nil); res.StatusCode != 204 {
+		t.Errorf("%d", res.StatusCode)
+	}
+	if status := (&guest{h: h}).enter(made.Letters); status != 401 {
+		t.Errorf("a code that was withdrawn lets in: %d", status)
+	}
+	if res, b := second.do("POST", "/api/codes/"+second.code()+"/withdraw", nil); res.StatusCode != 409 || !strings.Contains(string(b), "last designer") {
 		t.Errorf("%d %s", res.StatusCode, b)
 	}
 	if res, _ := second.do("POST", "/api/codes/none/withdraw", nil); res.StatusCode != 404 {
@@ -363,47 +373,56 @@ func TestWhatLastsEndsWithTheCode(t *testing.T) {
 			at = begin(ann)
 		}
 	}
-	// A body that never ends, while the code goes.
+	// Bodies that come slowly, while the code goes.
 	at = begin(ann)
-	r, w := io.Pipe()
-	req, _ := http.NewRequest("PATCH", h.http.URL+at, r)
-	req.ContentLength = 300000
-	for k, v := range map[string]string{"Tus-Resumable": tusVersion, "Upload-Offset": "0", "Content-Type": "application/offset+octet-stream"} {
-		req.Header.Set(k, v)
-	}
-	req.AddCookie(ann.cookie)
-	ended := make(chan int, 1)
-	go func() {
-		res, err := http.DefaultClient.Do(req)
-		if err != nil {
-			ended <- 0
-			return
+	ended := make(chan int, 2)
+	var pipes []*io.PipeWriter
+	for _, to := range []string{"PATCH " + at, "POST /api/media?name=slow.png"} {
+		method, path, _ := strings.Cut(to, " ")
+		r, w := io.Pipe()
+		req, _ := http.NewRequest(method, h.http.URL+path, r)
+		req.ContentLength = 300000
+		for k, v := range map[string]string{"Tus-Resumable": tusVersion, "Upload-Offset": "0", "Content-Type": "application/offset+octet-stream"} {
+			req.Header.Set(k, v)
 		}
-		res.Body.Close()
-		ended <- res.StatusCode
-	}()
-	if _, err := w.Write(make([]byte, 5000)); err != nil {
-		t.Fatal(err)
+		req.AddCookie(ann.cookie)
+		go func() {
+			res, err := http.DefaultClient.Do(req)
+			if err != nil {
+				ended <- 0
+				return
+			}
+			res.Body.Close()
+			ended <- res.StatusCode
+		}()
+		if _, err := w.Write(make([]byte, 5000)); err != nil {
+			t.Fatal(err)
+		}
+		pipes = append(pipes, w)
 	}
 	if err := h.store.Withdraw(t.Context(), ann.code(), false); err != nil { // as the command line does
 		t.Fatal(err)
 	}
-	go func() {
-		for range 200 {
-			if _, err := w.Write(make([]byte, 1000)); err != nil {
-				return
+	for _, w := range pipes {
+		go func() {
+			for range 290 {
+				if _, err := w.Write(make([]byte, 1000)); err != nil {
+					return
+				}
+				time.Sleep(50 * time.Millisecond)
 			}
-			time.Sleep(50 * time.Millisecond)
+			w.Close()
+		}()
+	}
+	for range pipes {
+		select {
+		case status := <-ended:
+			if status/100 == 2 {
+				t.Errorf("the body was taken: %d", status)
+			}
+		case <-time.After(10 * time.Second): // before their ends
+			t.Error("a body goes on")
 		}
-		w.Close()
-	}()
-	select {
-	case status := <-ended:
-		if status/100 == 2 {
-			t.Errorf("the body was taken: %d", status)
-		}
-	case <-time.After(15 * time.Second):
-		t.Error("the body goes on")
 	}
 	gone := make(chan error, 1)
 	go func() {
@@ -495,9 +514,11 @@ func TestWhoDidWhat(t *testing.T) {
 		}
 	}
 	op(ann, "ann-sets-it", 2, 20)
-	res, b := bea.do("POST", "/api/pieces/"+h.piece+"/undo", map[string]any{"id": "bea-undoes"}, "Ivy-Author", "code "+ann.code())
-	if res.StatusCode != 409 {
-		t.Errorf("bea takes back what ann did: %d %s", res.StatusCode, b)
+	for i, author := range []string{"code " + ann.code(), "the same"} {
+		res, b := bea.do("POST", "/api/pieces/"+h.piece+"/undo", map[string]any{"id": fmt.Sprintf("bea-undoes-%d", i)}, "Ivy-Author", author)
+		if res.StatusCode != 409 {
+			t.Errorf("bea takes back what ann did as %q: %d %s", author, res.StatusCode, b)
+		}
 	}
 	if res, b := ann.do("POST", "/api/pieces/"+h.piece+"/undo", map[string]any{"id": "ann-undoes"}); res.StatusCode != 200 {
 		t.Errorf("%d %s", res.StatusCode, b)

@@ -10,3 +10,8 @@ func Tamper(s *Store, query string, args ...any) error {
 	_, err := s.db.exec(context.Background(), query, args...)
 	return err
 }
+
+// Count is how many rows a table has.
+func Count(s *Store, table string) (n int, err error) {
+	return n, s.db.GetContext(context.Background(), &n, `SELECT COUNT(*) FROM `+table)
+}

@@ -85,6 +85,16 @@ func TestMediaGoesWhereATemplateIsMadeForIt(t *testing.T) {
 	if back, err := Replay(only(frame), next, Reverse(changes)); err != nil || !back.Values.Empty() {
 		t.Errorf("taken back: %+v %v", back.Values, err)
 	}
+	// A row of it has the clip, and not its length.
+	l := &List{}
+	l.Widen(frame, next)
+	if row := RowOf(frame, l, next, "a"); slices.Contains(row.Cells, "500") || slices.ContainsFunc(l.Columns, func(c string) bool { return frame.Sheet.Duration() != nil && c == frame.Sheet.Duration().DataName() }) {
+		t.Errorf("%+v", l)
+	}
+	l.Columns = append(l.Columns, frame.Sheet.Duration().DataName())
+	if row := RowOf(frame, l, next, "a"); row.Cells[len(row.Cells)-1] != "" {
+		t.Errorf("%+v", row)
+	}
 	// The next piece like it has neither the clip nor its measure.
 	if n := v.Unfilled(); n.Measure != nil || n.Frames != 0 || v.Measure == nil {
 		t.Errorf("%+v", n)
@@ -144,6 +154,26 @@ func TestAMeasureMovesAlong(t *testing.T) {
 	along, _, _, err := Move(of, p, 3, anything)
 	if err != nil || along.Values.Measure == nil || *along.Values.Measure != *p.Values.Measure || along.Values.Frames != p.Values.Frames || along.Aside != nil {
 		t.Errorf("%+v %v", along, err)
+	}
+}
+
+// Where no sheet asks for a length, it is the clip's in the other release, too.
+func TestALengthMovesAlongWithItsMeasure(t *testing.T) {
+	bare := func() *template.Document {
+		d := around(t, template.Frame, map[string]template.Role{"ebb": template.RoleClip})
+		d.Sheet.Groups = slices.Clone(d.Sheet.Groups)
+		for i := range d.Sheet.Groups {
+			d.Sheet.Groups[i].Entries = slices.DeleteFunc(slices.Clone(d.Sheet.Groups[i].Entries), func(e template.Entry) bool { return e.Kind == template.DurationEntry })
+		}
+		return d
+	}
+	p, _, err := Apply(bare(), Piece{Name: "Gulls", Release: 1}, MeasureOf(bare(), given("Gulls.mp4", template.Footage, 1280, 720, "59.94", 500)))
+	if err != nil {
+		t.Fatal(err)
+	}
+	along, _, moved, err := Move(numbered(bare(), bare()), p, 2, anything)
+	if err != nil || along.Values.Frames != 500 || along.Aside != nil || len(moved.Lost) != 0 {
+		t.Errorf("%+v %+v %v", along, moved, err)
 	}
 }
 

@@ -95,6 +95,10 @@ func TestCellsAreReadAsPeopleWriteThem(t *testing.T) {
 			t.Errorf("%q is %d frames: %v", text, op.Frames, err)
 		}
 	}
+	most := 120.0
+	if _, _, err := Cell(d, &template.Entry{Kind: template.DurationEntry, Max: &most}, "121", shelf); err == nil || !strings.Contains(err.Error(), "1 to 120") {
+		t.Errorf("a length that the sheet does not take: %v", err)
+	}
 	for _, text := range []string{"0", "-4", "0 s", "long", "1.5"} {
 		if _, _, err := Cell(d, &template.Entry{Kind: template.DurationEntry}, text, shelf); err == nil {
 			t.Errorf("%q is a length", text)
