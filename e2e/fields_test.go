@@ -12,10 +12,10 @@ import (
 // write them: ISO 80000-1, 7.3.2 (comma or point, groups of three set off by spaces);
 // apostrophes and commas for thousands: common practice, no source.
 func TestNumbersAreReadByARuleOrRefused(t *testing.T) {
-	w, _ := onBench(t, t.TempDir(), "four-winds")
-	w.click("[data-layer=mark]")
-	w.until(`document.querySelector('[data-layer-panel=mark] [data-property=place]')`)
-	const field = `document.querySelector('[data-layer-panel=mark] [data-property=place] .field')`
+	w, _ := onBench(t, t.TempDir(), "telescope")
+	w.click("[data-layer=ring]")
+	w.until(`document.querySelector('[data-layer-panel=ring] [data-property=place]')`)
+	const field = `document.querySelector('[data-layer-panel=ring] [data-property=place] .field')`
 	// typed types something and tells what the field has then, and what it says.
 	type result struct {
 		Value float64

@@ -342,7 +342,7 @@ func TestFromTheShelfToAFilm(t *testing.T) {
 	// Trying swaps: a dark or bright mark must melt somewhere on a light badge.
 	w.click("[data-side=trial]")
 	w.click("[data-test=try]")
-	w.must(w.Until(`document.querySelectorAll('.tiles img').length === 38`, 2*patience))
+	w.must(w.Until(`document.querySelectorAll('.tiles img').length === 46`, 2*patience))
 	w.until(`[...document.querySelectorAll('[data-test=hint]')].some(e => e.innerText.includes('Takes dark marks') && e.innerText.includes('a very bright mark'))`)
 	if n := eval[int](t, w.Tab, `document.querySelectorAll('[data-test=finding]').length + document.querySelectorAll('[data-test=hint]').length`); n != 1 {
 		t.Errorf("%d findings and hints in a sound template, want the one hint", n)

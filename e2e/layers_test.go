@@ -55,15 +55,11 @@ func TestLayersAreSetInTheirPanel(t *testing.T) {
 		t.Errorf("%d fields of a formula's place can be set", n)
 	}
 
-	w.must(w.Go(url))
-	w.click("[data-template=four-winds] [data-test=to-bench]")
-	w.until(`document.querySelector('.bench [data-layer=mark]')`)
-	w.exact()
-	w.click("[data-layer=mark]")
-	w.until(`document.querySelector('[data-layer-panel=mark]')`)
+	w.click("[data-layer=ring]")
+	w.until(`document.querySelector('[data-layer-panel=ring]')`)
 	w.set("place", 0, "60")
 	w.click("[data-format=vertical]")
-	w.until(`document.querySelector('canvas').height > document.querySelector('canvas').width && document.querySelector('[data-layer-panel=mark]')`)
+	w.until(`document.querySelector('canvas').height > document.querySelector('canvas').width && document.querySelector('[data-layer-panel=ring]')`)
 	if x := w.number("place", 0); x != 60 {
 		t.Errorf("in the other format it stands at %g", x)
 	}
@@ -74,11 +70,15 @@ func TestLayersAreSetInTheirPanel(t *testing.T) {
 	w.until(`document.querySelectorAll('[data-property=place] [role=spinbutton]')[0]?.getAttribute('aria-valuenow') === '60'`)
 
 	// All of it is there after a reload.
-	w.until(`location.search.includes('layer=mark') && location.search.includes('format=landscape')`)
+	w.until(`location.search.includes('layer=ring') && location.search.includes('format=landscape')`)
 	w.must(w.Go(eval[string](t, w.Tab, "location.href")))
 	w.exact()
 	w.until(`document.querySelectorAll('[data-property=place] [role=spinbutton]')[0]?.getAttribute('aria-valuenow') === '60'`)
 
+	w.must(w.Go(url))
+	w.click("[data-template=four-winds] [data-test=to-bench]")
+	w.until(`document.querySelector('.bench [data-layer=mark]')`)
+	w.exact()
 	// What stands in a cell of the split says whose place that is.
 	w.click("[data-layer=view-north-west]")
 	w.until(`document.querySelector('[data-layer-panel=view-north-west] [data-property=place]')?.innerText.includes('cell of the layout winds')`)
