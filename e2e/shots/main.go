@@ -125,7 +125,7 @@ func run(ctx context.Context, out string) error {
 		func() error { time.Sleep(1500 * time.Millisecond); return nil }, exact, shot("sheet"),
 		click("[data-format=landscape]"), click("[data-side=trial]"), click("[data-test=try]"),
 		until(`document.querySelectorAll('.tiles img').length > 30`, 90*time.Second), exact, shot("trial"),
-		click("[data-test=render]"), until(`document.querySelector('[data-test=start-render]')`, 10*time.Second), shot("render"),
+		click("[data-test=render]"), until(`document.querySelector('[data-test=start-render]')`, 10*time.Second),
 		click("[data-test=start-render]"), until(`document.querySelector('[data-state=done]')`, 120*time.Second),
 		js(`(async () => { const r = (await (await fetch('/api/renders')).json())[0];
 			for (const b of [{format: 'vertical', kind: 'mp4'}, {format: 'landscape', kind: 'png', from: 120}, {format: 'landscape', kind: 'mp4', width: 960, height: 540}])
@@ -152,7 +152,12 @@ func run(ctx context.Context, out string) error {
 		js(`(() => { const s = document.querySelector('[data-test=strip]'), r = s.getBoundingClientRect(); s.dispatchEvent(new PointerEvent('pointermove', {bubbles: true, clientX: r.left + r.width * 0.62, clientY: r.top + 9})) })()`),
 		shot("clip"),
 		js(`document.querySelector('[data-test=strip]').dispatchEvent(new PointerEvent('pointerleave'))`),
-		js(`document.querySelector('[data-rail-pocket=north-east] [aria-label^="Choose"]').click()`), until(`document.querySelector('[data-pick]')`, 10*time.Second), shot("picker"),
+		// The list that is kept with the template, and who did what.
+		js(`(async () => { const at = '/api/templates/four-winds/list', l = await (await fetch(at)).json();
+			await fetch(at + '.csv?revision=' + l.revision, {method: 'POST', body: 'Name,North-west sky,South-east sky,Layout,Gutter,Backing colour\nFriday,Dawn.jpg,Dusk.jpg,Even,16,#f1e7d2\nSaturday,Kites at noon.mp4,"Reeds, upright.mp4",West,24,#1e5f6b\nSunday,Night panorama.jpg,Squall.jpg,North,40,#7b3f66\nMonday,Fog.jpg,,Even,200,#203040\n'});
+			for (const [name, role] of [['Odalys Fenn', 'designer'], ['Ruan Teague', 'editor'], ['Aiko Minazuki', 'editor']])
+				await fetch('/api/codes', {method: 'POST', headers: {'Content-Type': 'application/json'}, body: JSON.stringify({name, role})}) })()`),
+		click("[data-side=sheet]"), click("[data-test=open-list]"), until(`document.querySelectorAll('[data-row]').length === 4 && [...document.querySelectorAll('[data-row] img')].every(i => i.naturalWidth > 10)`, 20*time.Second), shot("list"),
 		func() error { return tab.Keys("\x1b") }, until(`!document.querySelector('.n-modal')`, 10*time.Second),
 		js(`(() => { const c = document.querySelector('.clothstrip'), r = c.getBoundingClientRect(); const e = (type, x) => c.dispatchEvent(new PointerEvent(type, {bubbles: true, button: 0, shiftKey: true, pointerId: 1, clientX: r.left + r.width * x, clientY: r.top + 20}));
 			c.setPointerCapture = () => {}; e('pointerdown', 10.5 / 240); e('pointermove', 99.5 / 240); e('pointerup', 99.5 / 240) })()`),
@@ -175,6 +180,7 @@ func run(ctx context.Context, out string) error {
 			const gust = await post('templates/gust/open?new=true'); await name(gust.id, 0, 'Gust, storm warning') })()`),
 		click("[href='/pieces']"), until(`document.querySelectorAll('[data-piece]').length > 5 && [...document.querySelectorAll('[data-piece] img')].every(i => i.naturalWidth > 10)`, 30*time.Second),
 		click("[data-piece]:nth-child(3) .n-checkbox"), shot("pieces"),
+		func() error { return tab.Go(h.URL + "/people") }, until(`document.querySelector('[data-code]')`, 10*time.Second), shot("people"),
 		// The bench: a template of the shelf, a blank one that is begun, all drafts.
 		func() error { return tab.Go(h.URL) }, click("[data-template=telescope] [data-test=to-bench]"), until(`document.querySelector('[data-hit=glass]')`, 30*time.Second), exact,
 		click("[data-layer=glass]"), until(`document.querySelector('[data-test=frame]')`, 10*time.Second), exact, shot("bench"),

@@ -178,8 +178,9 @@ h1 { display: flex; font-size: 14px; font-weight: 600; line-height: 1.4; min-wid
   .bar { flex-wrap: wrap; gap: 0 4px; height: auto; min-height: 48px; }
   .brand img { width: 26px; height: 26px; }
   nav { height: 48px; margin-right: auto; }
-  .place { padding: 0 7px; }
-  .place.here::after { left: 6px; right: 6px; }
+  .place { padding: 0 5px; }
+  .place.here::after { left: 4px; right: 4px; }
+  .right .n-button { margin-left: 4px; padding: 0 11px; }
   .middle { order: 3; flex-basis: 100%; height: 36px; margin-top: -4px; }
   h1 { margin-left: 0; }
   .keys { display: none; }

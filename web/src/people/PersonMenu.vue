@@ -32,5 +32,7 @@ function act(key: string) {
 <style scoped>
 .me { width: 28px; height: 28px; border-radius: 6px; border: 1px dashed var(--ivy); background: var(--ivy-wash); color: var(--ivy-deep); font: inherit; font-size: 11px; font-weight: 700; cursor: pointer; }
 .people { color: inherit; }
+/* A telephone has room for the way out alone. */
+@media (max-width: 620px) { .people { display: none; } }
 .people.here { color: var(--ivy-deep); background: var(--ivy-wash); }
 </style>
