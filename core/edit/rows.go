@@ -39,8 +39,8 @@ const (
 	MaxCell    = 1000 // bytes
 )
 
-// nameColumn heads the names of rows in CSV.
-const nameColumn = "name"
+// nameColumn heads the names of rows in CSV; "name" does too, where no entry is called so.
+const nameColumn = "row"
 
 // Column is a column of a list, and the entry that it is for; nil is none.
 type Column struct {
@@ -307,7 +307,7 @@ func ReadCSV(d *template.Document, b []byte, id func() string) (*List, error) {
 		switch {
 		case n == "":
 			continue
-		case nameAt < 0 && strings.EqualFold(n, nameColumn) && columnOf(d, data) == nil:
+		case nameAt < 0 && columnOf(d, data) == nil && (strings.EqualFold(n, nameColumn) || strings.EqualFold(n, "name")):
 			nameAt = i
 			continue
 		case slices.Contains(l.Columns, data):

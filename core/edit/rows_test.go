@@ -178,6 +178,14 @@ func TestCSVAsSpreadsheetsSaveIt(t *testing.T) {
 			t.Errorf("%s: %v\n%q", c.what, err, l)
 		}
 	}
+	// An entry that is called "name" has its column, and the row's name one of its own.
+	called := changed(t, func(d *template.Document) {
+		e := &d.Sheet.Groups[len(d.Sheet.Groups)-1].Entries[0]
+		e.Data = "name"
+	})
+	if l, err := ReadCSV(called, []byte("row,name\nMonday,#102030\n"), numbers()); err != nil || !slices.Equal(l.Columns, []string{"name"}) || l.Rows[0].Name != "Monday" || l.Rows[0].Cells[0] != "#102030" {
+		t.Errorf("%v %+v", err, l)
+	}
 	for want, text := range map[string]string{
 		"empty":           "",
 		"names no column": "name\nMonday\n",
@@ -210,7 +218,7 @@ func TestARowThatCantBeUsed(t *testing.T) {
 	if _, err := FromRow(sample.Lasting(t), &List{Columns: []string{"gone"}, Rows: []Row{{"a", "Monday", []string{"x"}}}}, "a", shelfWith()); err == nil {
 		t.Error("no column is for anything")
 	}
-	for _, bad := range []*List{{Columns: []string{"a", "a"}}, {Columns: []string{""}}, {Columns: []string{"name"}}, {Columns: []string{"a"}, Rows: []Row{{"x", "", nil}}},
+	for _, bad := range []*List{{Columns: []string{"a", "a"}}, {Columns: []string{""}}, {Columns: []string{"row"}}, {Columns: []string{"a"}, Rows: []Row{{"x", "", nil}}},
 		{Rows: []Row{{"x", "", nil}, {"x", "", nil}}}, {Rows: []Row{{"", "", nil}}}, {Columns: []string{"a"}, Rows: []Row{{"x", "", []string{"\x00"}}}}} {
 		if bad.Check() == nil {
 			t.Errorf("%+v is a list", bad)

@@ -51,10 +51,18 @@ func Schema(d *template.Document) scheme.Object {
 		measure := object(o{"format": o{"enum": formats}, "width": side, "height": side, "rate": o{"type": []string{"number", "string"}}})
 		measure["title"], measure["required"] = "The clip's measure", []string{"format", "width", "height", "rate"}
 		props["measure"] = measure
-		// The length is the clip's then, in its own frames.
-		props["frames"] = o{"type": "integer", "minimum": 0, "maximum": template.MaxFrames}
 	}
 	all := object(props)
+	if d.Purpose == template.Frame {
+		own, asked := props["frames"]
+		if !asked {
+			own = o{"const": 0}
+		}
+		// With a measure the length is the clip's, in its own frames.
+		props["frames"] = o{"type": "integer", "minimum": 0, "maximum": template.MaxFrames}
+		all["if"] = o{"not": o{"required": []string{"measure"}}}
+		all["then"] = o{"properties": o{"frames": own}}
+	}
 	all["$schema"], all["title"], all["$defs"] = "https://json-schema.org/draft/2020-12/schema", d.Name, o{"framing": framing}
 	return all
 }

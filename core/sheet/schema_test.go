@@ -92,3 +92,38 @@ func TestTheSchemaTakesWhatTheSheetTakes(t *testing.T) {
 		t.Errorf("%d were taken and %d refused", taken, refused)
 	}
 }
+
+// A piece of a template that is put around a clip may have the clip's measure, and then a
+// length in the clip's frames; of others nobody has one.
+func TestTheSchemaOfAFrameTakesItsMeasure(t *testing.T) {
+	plain, frame := everyKind(t), everyKind(t)
+	frame.Purpose = template.Frame
+	lo, hi := frame.Lengths()
+	for text, takes := range map[string]bool{
+		`{}`: true,
+		`{"measure": {"format": "square", "width": 640, "height": 480, "rate": "30000/1001"}}`:          true,
+		`{"measure": {"format": "landscape", "width": 1280, "height": 720, "rate": 50}, "frames": 301}`: true,
+		`{"measure": {"format": "round", "width": 640, "height": 480, "rate": 25}}`:                     false,
+		`{"measure": {"format": "square", "width": 641, "height": 480, "rate": 25}}`:                    false,
+		`{"measure": {"format": "square", "width": 9000, "height": 480, "rate": 25}}`:                   false,
+		`{"measure": {"format": "square", "width": 640, "height": 480}}`:                                false,
+		`{"measure": {"format": "square", "width": 640, "height": 480, "rate": 25, "depth": 3}}`:        false,
+		fmt.Sprintf(`{"frames": %d}`, lo):                                                               true, fmt.Sprintf(`{"frames": %d}`, lo-1): lo == 1, fmt.Sprintf(`{"frames": %d}`, hi+1): false,
+	} {
+		if err := judge.NewSchema(t, sheet.Schema(frame)).Fits([]byte(text)); (err == nil) != takes {
+			t.Errorf("%s: %v", text, err)
+		}
+		if strings.Contains(text, "measure") {
+			if judge.NewSchema(t, sheet.Schema(plain)).Fits([]byte(text)) == nil {
+				t.Errorf("%s: a template that stands alone takes it", text)
+			}
+			continue
+		}
+		var v sheet.Values
+		if err := json.Unmarshal([]byte(text), &v); err == nil {
+			if err := v.Validate(frame); (err == nil) != takes {
+				t.Errorf("%s: the sheet says %v", text, err)
+			}
+		}
+	}
+}
