@@ -61,7 +61,7 @@ func TestAClipGivesItsMeasureToAFrame(t *testing.T) {
 	}
 	p := done("/api/templates/"+frame+"/fill", map[string]any{"media": []string{clip}})
 	// 4:3 on a canvas of 16:9, which grows along one side: 1920 is kept, 1920 / 4 · 3 = 1440.
-	if f := p.Template.Formats[0]; p.Measured != "clip" || p.RateN != 50 || p.RateD != 1 || p.Frames != 75 || f.Width != 1920 || f.Height != 1440 || f.Px != [2]int{640, 480} || p.Undo != "Fill with Gulls.mp4" {
+	if f := p.Template.Formats[0]; p.Measured != "clip" || p.Made != p.Template.Formats[0].ID || p.RateN != 50 || p.RateD != 1 || p.Frames != 75 || f.Width != 1920 || f.Height != 1440 || f.Px != [2]int{640, 480} || p.Undo != "Fill with Gulls.mp4" {
 		t.Errorf("%+v, %d frames at %d/%d, undo %q", p.Template.Formats, p.Frames, p.RateN, p.RateD, p.Undo)
 	}
 	if len(p.Faults) > 0 || p.Pockets[0].Media != clip {
@@ -102,7 +102,7 @@ func TestAClipGivesItsMeasureToAFrame(t *testing.T) {
 	}
 	// As the template is, and to measure again; each is one change.
 	back := done("/api/pieces/"+p.ID+"/measure", map[string]any{"id": "as-it-was", "base": p.Revision, "back": true})
-	if back.Measured != "" || back.Frames != 50 || back.RateN != 25 || back.Template.Formats[0].Px != [2]int{1920, 1080} || back.Pockets[0].Media != clip {
+	if back.Measured != "" || back.Made != "" || back.Frames != 50 || back.RateN != 25 || back.Template.Formats[0].Px != [2]int{1920, 1080} || back.Pockets[0].Media != clip {
 		t.Errorf("%+v", back)
 	}
 	again := done("/api/pieces/"+p.ID+"/measure", map[string]any{"id": "as-the-clip", "base": back.Revision})

@@ -204,6 +204,7 @@ type (
 		Newest   int                      `json:"newest" doc:"The newest release of its template; 0 is of one that is not on the shelf"`
 		Purpose  string                   `json:"purpose" enum:"stand-alone,overlay,frame,transition"`
 		Measured string                   `json:"measured" enum:",clip,other" doc:"Whose measure it was made to: that of the clip in it, or of one before; empty is the template's"`
+		Made     string                   `json:"made" doc:"The format that was made to it; empty is none"`
 		Tryout   string                   `json:"tryout,omitempty" doc:"The draft that it tries out; absent is of a release"`
 		Under    int64                    `json:"under,omitempty" doc:"Of a try-out, the revision of its draft"`
 		Aside    int                      `json:"aside" doc:"How many values wait for a release that takes them"`
@@ -302,6 +303,9 @@ func (s *Server) view(ctx context.Context, p pieceState, author string) (PieceVi
 		if err == nil {
 			v.Newest = t.Number
 		}
+	}
+	if m := p.piece.Values.Measure; m != nil {
+		v.Made = m.Format
 	}
 	if a := p.piece.Aside; a != nil {
 		v.Aside = len(a.Fills) + len(a.Entries)

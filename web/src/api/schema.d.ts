@@ -2212,6 +2212,8 @@ export interface components {
             layers: components["schemas"]["LayerLine"][];
             /** Format: int64 */
             longest: number;
+            /** @description The format that was made to it; empty is none */
+            made: string;
             /**
              * @description Whose measure it was made to: that of the clip in it, or of one before; empty is the template's
              * @enum {string}

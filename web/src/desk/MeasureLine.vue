@@ -11,7 +11,7 @@ const piece = computed(() => doc.piece!)
 const clip = computed(() => piece.value.pockets.find((p) => p.role === 'clip'))
 const filled = computed(() => !!clip.value && !clip.value.standIn)
 const made = computed(() => {
-  const f = piece.value.template.formats.find((x) => x.px[0] !== x.width || x.px[1] !== x.height) ?? piece.value.template.formats[0]!
+  const f = piece.value.template.formats.find((x) => x.id === piece.value.made) ?? piece.value.template.formats[0]!
   return `${f.px[0]} × ${f.px[1]} at ${piece.value.template.rate}, ${piece.value.frames} frames`
 })
 async function take(back: boolean) {

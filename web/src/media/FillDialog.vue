@@ -52,7 +52,7 @@ async function fill(f: Fit) {
     const { piece } = await ask(api.POST('/api/templates/{id}/fill', { params: { path: { id: f.id } }, body: { media: media.value.map((m) => m.hash) } }))
     doc.take('piece', piece)
     show.value = false
-    await router.push(`/desk/${piece.id}`)
+    await router.push({ path: `/desk/${piece.id}`, query: piece.made ? { format: piece.made } : {} })
   } catch (e) {
     failure.value = (e as Failure).message
   } finally {
