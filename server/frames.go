@@ -252,7 +252,7 @@ func (s *Server) frame(w http.ResponseWriter, r *http.Request) {
 		s.failed(w, r, err)
 		return
 	}
-	w.Header().Set("Cache-Control", "public, max-age=31536000, immutable")
+	w.Header().Set("Cache-Control", "private, max-age=31536000, immutable")
 	if s.provisional(&c.list) {
 		// Frames of a clip that are still being counted may turn out otherwise.
 		w.Header().Set("Cache-Control", "no-store")
@@ -524,7 +524,7 @@ func (s *Server) mediaThumb(w http.ResponseWriter, r *http.Request) {
 		s.failed(w, r, err)
 		return
 	}
-	w.Header().Set("Cache-Control", "public, max-age=31536000, immutable")
+	w.Header().Set("Cache-Control", "private, max-age=31536000, immutable")
 	s.sendThumb(w, r, c)
 }
 

@@ -209,7 +209,7 @@ func (s *Server) mediaStrip(w http.ResponseWriter, r *http.Request) {
 	}
 	w.Header().Set("Cache-Control", "no-store")
 	if s.lib.HasProxy(hash) {
-		w.Header().Set("Cache-Control", "public, max-age=31536000, immutable")
+		w.Header().Set("Cache-Control", "private, max-age=31536000, immutable")
 	}
 	w.Header().Set("Content-Type", "image/jpeg")
 	w.Header().Set("Ivy-Strip", strconv.Itoa(len(pics)))

@@ -343,11 +343,18 @@ func secureNow(r *http.Request) bool {
 	return r.TLS != nil || r.Header.Get("X-Forwarded-Proto") == "https"
 }
 
-// addressOf is where a request comes from.
+// addressOf is where a request comes from; one that a server of this machine passes on,
+// from where that server says last.
 func addressOf(r *http.Request) string {
 	host, _, err := net.SplitHostPort(r.RemoteAddr)
 	if err != nil {
 		return r.RemoteAddr
+	}
+	if ip := net.ParseIP(host); ip != nil && ip.IsLoopback() {
+		all := strings.Split(strings.Join(r.Header.Values("X-Forwarded-For"), ","), ",")
+		if last := strings.TrimSpace(all[len(all)-1]); net.ParseIP(last) != nil {
+			return last
+		}
 	}
 	return host
 }

@@ -266,6 +266,22 @@ func TestTheWayInAndOut(t *testing.T) {
 	if status != 429 || (&guest{h: h}).enter(letters) != 429 {
 		t.Errorf("attempts are not slowed: %d", status)
 	}
+	// Whom a server of this machine passes on does not wait for others: it says last where
+	// somebody comes from, whatever they say themselves.
+	for _, c := range []struct {
+		from string
+		want int
+	}{{"203.0.113.9", 200}, {"192.0.2.1, 203.0.113.10", 200}, {"nonsense", 429}} {
+		if res, _ := h.do("POST", "/api/session", map[string]any{"code": letters}, "X-Forwarded-For", c.from); res.StatusCode != c.want {
+			t.Errorf("from %s: %d, want %d", c.from, res.StatusCode, c.want)
+		}
+	}
+	for range 7 {
+		h.do("POST", "/api/session", map[string]any{"code": access.NewCode()}, "X-Forwarded-For", "198.51.100.1, 203.0.113.11")
+	}
+	if res, _ := h.do("POST", "/api/session", map[string]any{"code": letters}, "X-Forwarded-For", "198.51.100.2, 203.0.113.11"); res.StatusCode != 429 {
+		t.Errorf("who says to come from elsewhere is not slowed: %d", res.StatusCode)
+	}
 }
 
 func TestCodesAreMadeAndWithdrawnInTheApplication(t *testing.T) {
@@ -619,6 +635,23 @@ func TestOfOthersDraftsAndRendersNothingIsHeard(t *testing.T) {
 	}{{"the designer", all(), true, true}, {"who asked for it", hers(), false, true}, {"another", others(), false, false}} {
 		if d, r := strings.Contains(c.text, draft.ID), strings.Contains(c.text, render.ID); d != c.ofDrafts || r != c.ofTheRender {
 			t.Errorf("%s hears of drafts %v, of the render %v", c.what, d, r)
+		}
+	}
+}
+
+// No cache on the way keeps what only those see who are in (RFC 9111, 3.5 and 5.2.2.7).
+func TestNothingIsForCachesOfOthers(t *testing.T) {
+	h := filled(t)
+	frame := "/frames/" + h.frames("landscape", 160, 90)[0]
+	_, b := h.do("GET", "/api/media", nil)
+	var media []struct{ Hash string }
+	if err := json.Unmarshal(b, &media); err != nil || len(media) == 0 {
+		t.Fatalf("%s", b)
+	}
+	for _, path := range []string{frame + ".png", frame + ".jpg", "/api/media/" + media[0].Hash + "/thumb", "/api/media/" + media[0].Hash + "/file", "/api/pieces/" + h.piece + "/poster", "/api/pieces/" + h.piece} {
+		res, _ := h.do("GET", path, nil)
+		if c := res.Header.Get("Cache-Control"); res.StatusCode != 200 || !strings.Contains(c, "private") && !strings.Contains(c, "no-store") && !strings.Contains(c, "no-cache") {
+			t.Errorf("%s: %d, %q", path, res.StatusCode, c)
 		}
 	}
 }
