@@ -135,6 +135,9 @@ func (s *Server) fillNew(ctx context.Context, id string, hashes []string, w Who)
 		return nil, s.apiError(err)
 	}
 	op, err := edit.FillWith(d, media)
+	if err == nil {
+		_, _, err = edit.Apply(d, edit.Piece{Name: d.Name}, op) // before there is a piece
+	}
 	if err != nil {
 		return nil, s.apiError(badRequest{err})
 	}

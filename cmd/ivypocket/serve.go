@@ -182,7 +182,7 @@ func serve(c *cobra.Command, s *store.Store, lock *store.Lock, d *door, meanwhil
 	if err != nil {
 		return err
 	}
-	url := fmt.Sprintf("http://%s", l.Addr())
+	url := "http://" + reached(l.Addr().String())
 	if secure != nil {
 		l = tls.NewListener(l, secure)
 		url = "https" + strings.TrimPrefix(url, "http")
@@ -220,6 +220,20 @@ func serve(c *cobra.Command, s *store.Store, lock *store.Lock, d *door, meanwhil
 		})
 	}
 	return g.Wait()
+}
+
+// reached is an address as people type it: of one that stands for all of the machine's, by
+// the machine's name.
+func reached(addr string) string {
+	host, port, err := net.SplitHostPort(addr)
+	if ip := net.ParseIP(host); err != nil || ip == nil || !ip.IsUnspecified() {
+		return addr
+	}
+	name, err := os.Hostname()
+	if err != nil {
+		return addr
+	}
+	return net.JoinHostPort(name, port)
 }
 
 // listen waits a moment for an address that a program just stopped still holds.

@@ -69,6 +69,20 @@ func TestMediaGoesWhereATemplateIsMadeForIt(t *testing.T) {
 		}
 	}
 
+	// What is fixed for good takes nothing.
+	fixed := changed(t, func(d *template.Document) {
+		for g := range d.Sheet.Groups {
+			for e := range d.Sheet.Groups[g].Entries {
+				if d.Sheet.Groups[g].Entries[e].Pocket == "flood" {
+					d.Sheet.Groups[g].Entries[e].Fixed = true
+				}
+			}
+		}
+	})
+	if got := ids(Places(fixed, []Given{clip})); !slices.Equal(got, []string{"ebb"}) {
+		t.Errorf("a pocket that is fixed is filled: %v", got)
+	}
+
 	op, err := FillWith(frame, []Given{clip, still})
 	if err != nil || op.Name != "Fill with Gulls.mp4, Dunes.jpg" {
 		t.Fatalf("%+v %v", op, err)

@@ -9,6 +9,8 @@ import DoneBar from '../common/DoneBar.vue'
 import { useDocument } from '../common/document'
 import { ago } from '../common/format'
 import { usePieces } from '../common/pieces'
+import { useSelection } from '../common/selection'
+import { useTransport } from '../common/transport'
 import { useTrial } from '../common/trials'
 import CompareDialog from './CompareDialog.vue'
 
@@ -16,6 +18,8 @@ import CompareDialog from './CompareDialog.vue'
 const show = defineModel<boolean>('show', { required: true })
 const doc = useDocument()
 const router = useRouter()
+const selection = useSelection()
+const transport = useTransport()
 const draft = computed(() => doc.draft!)
 const note = ref('')
 const as = ref<'next' | 'new'>('next')
@@ -38,7 +42,7 @@ const short = computed(() => groups.value.filter((g) => !g[0]!.hint).slice(0, 5)
 const formatName = (id: string) => draft.value.formats.find((f) => f.id === id)?.name.toLowerCase() ?? id
 const toTrial = () => {
   show.value = false
-  void router.push({ path: `/desk/${tryout.value}`, query: { panel: 'trial' } })
+  void router.push({ path: `/desk/${tryout.value}`, query: { format: selection.format, frame: String(transport.frame), panel: 'trial' } })
 }
 const last = ref<{ number: number; note: string; when: string; pieces: number }[]>([])
 watch(show, async (on) => {

@@ -24,8 +24,8 @@ export const useNews = defineStore('news', () => {
   shared((t) => {
     if ('news' in t) return tell(JSON.parse(t.news) as News)
     connected.value = t.state === 'open'
-    // It may have been ended because nobody is in any more.
-    if (!connected.value) void access.load()
+    // It may have ended because nobody is in any more; and who is may be another after a break.
+    if (!connected.value || broken) void access.load()
     if (connected.value && broken) tell({ type: 'lost' })
     broken = !connected.value
   })
