@@ -82,11 +82,13 @@ func (s *Server) enter(ctx context.Context, letters string) (SessionView, error)
 	case wait > 0:
 		seconds := int(math.Ceil(wait.Seconds()))
 		in.w.Header().Set("Retry-After", fmt.Sprint(seconds))
-		return SessionView{}, huma.NewError(http.StatusTooManyRequests, fmt.Sprintf("Too many wrong codes came from here. Wait %d seconds and try again.", seconds))
+		return SessionView{}, huma.NewError(http.StatusTooManyRequests,
+			fmt.Sprintf("Too many wrong codes came from here. Wait %d seconds and try again.", seconds))
 	case err != nil && !errors.Is(err, store.ErrNotFound):
 		return SessionView{}, s.apiError(err)
 	case !ok:
-		return SessionView{}, huma.NewError(http.StatusUnauthorized, "This is no code that lets in. Type it as you got it: six groups of four letters and digits.")
+		return SessionView{}, huma.NewError(http.StatusUnauthorized,
+			"This is no code that lets in. Type it as you got it: six groups of four letters and digits.")
 	}
 	m := *s.rights.sessions
 	m.Cookie.Secure = secureNow(in.r)
@@ -136,11 +138,13 @@ func codeView(c store.Code, p access.Person) CodeView {
 }
 
 func (s *Server) accessRoutes() {
-	add(s, access.Open, huma.Operation{OperationID: "session", Method: http.MethodGet, Path: "/api/session", Summary: "Who is at this browser"},
+	add(s, access.Open, huma.Operation{OperationID: "session", Method: http.MethodGet, Path: "/api/session",
+		Summary: "Who is at this browser"},
 		func(ctx context.Context, _ *struct{}) (*sessionOut, error) {
 			return &sessionOut{s.session(ctx)}, nil
 		})
-	add(s, access.Open, huma.Operation{OperationID: "enter", Method: http.MethodPost, Path: "/api/session", Summary: "Show an access code and come in",
+	add(s, access.Open, huma.Operation{OperationID: "enter", Method: http.MethodPost, Path: "/api/session",
+		Summary:     "Show an access code and come in",
 		Description: "429 says how long to wait after too many wrong codes.", Metadata: asks, Middlewares: huma.Middlewares{withWayIn}},
 		func(ctx context.Context, in *struct {
 			Body struct {
@@ -150,11 +154,13 @@ func (s *Server) accessRoutes() {
 			v, err := s.enter(ctx, in.Body.Code)
 			return &sessionOut{v}, err
 		})
-	add(s, access.Open, huma.Operation{OperationID: "leave", Method: http.MethodDelete, Path: "/api/session", Summary: "Go out", Metadata: asks, Middlewares: huma.Middlewares{withWayIn}},
+	add(s, access.Open, huma.Operation{OperationID: "leave", Method: http.MethodDelete, Path: "/api/session",
+		Summary: "Go out", Metadata: asks, Middlewares: huma.Middlewares{withWayIn}},
 		func(ctx context.Context, _ *struct{}) (*struct{}, error) {
 			return nil, s.leave(ctx)
 		})
-	add(s, access.Build, huma.Operation{OperationID: "codes", Method: http.MethodGet, Path: "/api/codes", Summary: "Access codes: those that are good, then those withdrawn"},
+	add(s, access.Build, huma.Operation{OperationID: "codes", Method: http.MethodGet, Path: "/api/codes",
+		Summary: "Access codes: those that are good, then those withdrawn"},
 		func(ctx context.Context, _ *struct{}) (*struct{ Body []CodeView }, error) {
 			all, err := s.store.Codes(ctx)
 			out := []CodeView{}
@@ -181,7 +187,8 @@ func (s *Server) accessRoutes() {
 			tell(ctx, c.ID, "Made a code for %s (%s)", c.Name, c.Role)
 			return &struct{ Body made }{made{codeView(c, personOf(ctx)), letters}}, nil
 		})
-	add(s, access.Build, huma.Operation{OperationID: "name-code", Method: http.MethodPost, Path: "/api/codes/{id}/name", Summary: "Say who a code is for"},
+	add(s, access.Build, huma.Operation{OperationID: "name-code", Method: http.MethodPost, Path: "/api/codes/{id}/name",
+		Summary: "Say who a code is for"},
 		func(ctx context.Context, in *struct {
 			ID   string `path:"id"`
 			Body struct {
@@ -198,7 +205,8 @@ func (s *Server) accessRoutes() {
 			}
 			return nil, s.apiError(err)
 		})
-	add(s, access.Build, huma.Operation{OperationID: "withdraw-code", Method: http.MethodPost, Path: "/api/codes/{id}/withdraw", Summary: "Make a code good for nothing, at once and for ever",
+	add(s, access.Build, huma.Operation{OperationID: "withdraw-code", Method: http.MethodPost, Path: "/api/codes/{id}/withdraw",
+		Summary:     "Make a code good for nothing, at once and for ever",
 		Description: "Who came in by it is out, and what they have running ends. The last designer's stays."},
 		func(ctx context.Context, in *struct {
 			ID string `path:"id"`
@@ -213,7 +221,8 @@ func (s *Server) accessRoutes() {
 			s.endLong(ctx)
 			return nil, s.apiError(err)
 		})
-	add(s, access.Build, huma.Operation{OperationID: "deeds", Method: http.MethodGet, Path: "/api/deeds", Summary: "Who changed and rendered what, the last first",
+	add(s, access.Build, huma.Operation{OperationID: "deeds", Method: http.MethodGet, Path: "/api/deeds",
+		Summary:     "Who changed and rendered what, the last first",
 		Description: "At most 100 lines; ask for those below the last one's number for more."},
 		func(ctx context.Context, in *struct {
 			Below int64  `query:"below" minimum:"0" doc:"Only lines below this number; 0 is all"`

@@ -179,7 +179,8 @@ func (s *Server) measuredBy(p pieceState) string {
 }
 
 func (s *Server) fillRoutes() {
-	add(s, access.Fill, huma.Operation{OperationID: "fits", Method: http.MethodGet, Path: "/api/fits", Summary: "Which templates take media, and where it goes"},
+	add(s, access.Fill, huma.Operation{OperationID: "fits", Method: http.MethodGet, Path: "/api/fits",
+		Summary: "Which templates take media, and where it goes"},
 		func(ctx context.Context, in *struct {
 			Media []string `query:"media,explode" required:"true" minItems:"1" maxItems:"50" doc:"Hashes, in the order in which it is to be put in"`
 		}) (*struct{ Body []FitView }, error) {
@@ -190,7 +191,8 @@ func (s *Server) fillRoutes() {
 			v, err := s.takers(ctx, media)
 			return &struct{ Body []FitView }{v}, s.apiError(err)
 		})
-	add(s, access.Fill, huma.Operation{OperationID: "fill-template", Method: http.MethodPost, Path: "/api/templates/{id}/fill", Summary: "Make a piece that is filled with media",
+	add(s, access.Fill, huma.Operation{OperationID: "fill-template", Method: http.MethodPost, Path: "/api/templates/{id}/fill",
+		Summary:     "Make a piece that is filled with media",
 		Description: "Each goes into the first pocket that takes it: the clip of a frame, A and B of a transition first. A template that is put around a clip takes canvas, rate and length from it."},
 		func(ctx context.Context, in *struct {
 			Who
@@ -201,7 +203,8 @@ func (s *Server) fillRoutes() {
 		}) (*doneOut, error) {
 			return s.fillNew(ctx, in.ID, in.Body.Media, in.Who)
 		})
-	add(s, access.Fill, huma.Operation{OperationID: "measure-piece", Method: http.MethodPost, Path: "/api/pieces/{id}/measure", Summary: "Make a piece to the measure of the clip in it, or as its template is"},
+	add(s, access.Fill, huma.Operation{OperationID: "measure-piece", Method: http.MethodPost, Path: "/api/pieces/{id}/measure",
+		Summary: "Make a piece to the measure of the clip in it, or as its template is"},
 		func(ctx context.Context, in *struct {
 			Who
 			ID   string `path:"id"`

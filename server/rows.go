@@ -233,7 +233,8 @@ func (s *Server) readList(w http.ResponseWriter, r *http.Request) {
 type listOut struct{ Body ListView }
 
 func (s *Server) listRoutes() {
-	add(s, access.Fill, huma.Operation{OperationID: "get-list", Method: http.MethodGet, Path: "/api/templates/{id}/list", Summary: "The list that is kept with a template, to fill pieces from"},
+	add(s, access.Fill, huma.Operation{OperationID: "get-list", Method: http.MethodGet, Path: "/api/templates/{id}/list",
+		Summary: "The list that is kept with a template, to fill pieces from"},
 		func(ctx context.Context, in *struct {
 			ID string `path:"id"`
 		}) (*listOut, error) {
@@ -243,7 +244,8 @@ func (s *Server) listRoutes() {
 			}
 			return &listOut{s.listView(d, l)}, nil
 		})
-	add(s, access.Fill, huma.Operation{OperationID: "keep-list", Method: http.MethodPut, Path: "/api/templates/{id}/list", Summary: "Change the list that is kept with a template",
+	add(s, access.Fill, huma.Operation{OperationID: "keep-list", Method: http.MethodPut, Path: "/api/templates/{id}/list",
+		Summary:     "Change the list that is kept with a template",
 		Description: "As a whole. 409 says that somebody changed it since the revision."},
 		func(ctx context.Context, in *struct {
 			ID   string `path:"id"`
@@ -259,7 +261,8 @@ func (s *Server) listRoutes() {
 			})
 			return &listOut{v}, s.apiError(err)
 		})
-	add(s, access.Fill, huma.Operation{OperationID: "keep-row", Method: http.MethodPost, Path: "/api/pieces/{id}/keep", Summary: "Keep what a piece is filled with as a row of its template's list"},
+	add(s, access.Fill, huma.Operation{OperationID: "keep-row", Method: http.MethodPost, Path: "/api/pieces/{id}/keep",
+		Summary: "Keep what a piece is filled with as a row of its template's list"},
 		func(ctx context.Context, in *struct {
 			ID   string `path:"id"`
 			Body struct {
@@ -283,7 +286,8 @@ func (s *Server) listRoutes() {
 			})
 			return &listOut{v}, s.apiError(err)
 		})
-	add(s, access.Fill, huma.Operation{OperationID: "fill-from-row", Method: http.MethodPost, Path: "/api/pieces/{id}/row", Summary: "Fill a piece from a row of its template's list",
+	add(s, access.Fill, huma.Operation{OperationID: "fill-from-row", Method: http.MethodPost, Path: "/api/pieces/{id}/row",
+		Summary:     "Fill a piece from a row of its template's list",
 		Description: "One change. Each column is taken, an empty cell leaves its entry as the template has it; a cell that can't be used is told, and then nothing is filled."},
 		func(ctx context.Context, in *struct {
 			Who

@@ -38,7 +38,8 @@ func (s *Store) NewCode(ctx context.Context, name string, role access.Role) (Cod
 	letters := access.NewCode()
 	hash, _ := access.Hash(letters)
 	c := Code{ID: uuid.NewString(), Name: name, Role: role, Hash: hash, Created: now()}
-	return c, letters, s.db.named(ctx, `INSERT INTO codes (id, name, role, hash, created) VALUES (:id, :name, :role, :hash, :created)`, c)
+	return c, letters, s.db.named(ctx,
+		`INSERT INTO codes (id, name, role, hash, created) VALUES (:id, :name, :role, :hash, :created)`, c)
 }
 
 // Codes lists all codes, those that are good first, the newest first.

@@ -25,17 +25,20 @@ async function enter() {
       <img src="/mark.svg" width="54" height="54" alt="" />
       <h1 id="gate-head">Show your access code</h1>
       <p class="quiet">Six groups of four letters and digits, from whoever runs this server. Case and dashes don't matter.</p>
-      <NInput ref="field" v-model:value="code" size="large" placeholder="XXXX-XXXX-XXXX-XXXX-XXXX-XXXX" :status="access.wrong ? 'error' : undefined"
+      <NInput ref="field" v-model:value="code" size="large" placeholder="XXXX-XXXX-XXXX-XXXX-XXXX-XXXX"
+        :status="access.wrong ? 'error' : undefined"
         :input-props="{ 'aria-label': 'Access code', autocomplete: 'current-password', spellcheck: false, autocapitalize: 'characters', 'aria-describedby': 'gate-wrong' }" class="code" />
       <p id="gate-wrong" class="wrong" role="alert">{{ access.wrong }}</p>
-      <NButton type="primary" size="large" attr-type="submit" block :loading="busy" :disabled="!code.trim()" data-test="enter">Come in</NButton>
+      <NButton type="primary" size="large" attr-type="submit" block :loading="busy" :disabled="!code.trim()"
+        data-test="enter">Come in</NButton>
     </form>
   </div>
 </template>
 
 <style scoped>
 .gate { position: fixed; inset: 0; z-index: 3000; display: grid; place-items: center; overflow: auto; padding: 20px; }
-.card { width: min(420px, 100%); background: var(--linen-raised); border: 1px solid var(--rule); border-radius: 14px; padding: 30px 32px 32px; display: grid; gap: 12px; }
+.card { width: min(420px, 100%); background: var(--linen-raised); border: 1px solid var(--rule); border-radius: 14px;
+  padding: 30px 32px 32px; display: grid; gap: 12px; }
 .card img { margin-bottom: 4px; }
 h1 { font-size: 20px; letter-spacing: -0.01em; }
 .code :deep(input) { font-family: var(--mono, 'Spline Sans Mono'), monospace; letter-spacing: 0.02em; text-transform: uppercase; }

@@ -80,35 +80,51 @@ function read() {
     <p v-if="rows.failure" class="wrong" role="alert">{{ rows.failure }}</p>
     <NSkeleton v-if="!list" height="120px" />
     <template v-else>
-      <p v-if="!list.rows.length" class="quiet none">Rows that pieces of this template are filled from: a person, a picture, a colour each. Keep this piece as the first, add one by hand, or read a table.</p>
+      <p v-if="!list.rows.length"
+        class="quiet none">Rows that pieces of this template are filled from: a person, a picture, a colour each. Keep this piece as the first, add one by hand, or read a table.</p>
       <div v-else class="frame">
         <table data-test="list">
           <thead>
             <tr>
               <td /><th scope="col">Row</th>
-              <th v-for="(c, i) in list.columns" :key="c.data" scope="col" :class="{ idle: !c.kind }"><span :title="c.kind ? c.data : `No entry of the sheet is called ${c.data} for data`">{{ c.label }}</span><button class="icon-button" :aria-label="`Take the column ${c.label} off`" title="Take the column off" @click="narrow(i, c.label)"><IconX :size="12" /></button></th>
+              <th v-for="(c, i) in list.columns" :key="c.data" scope="col" :class="{ idle: !c.kind }"><span
+                :title="c.kind ? c.data : `No entry of the sheet is called ${c.data} for data`">{{ c.label }}</span><button
+                class="icon-button" :aria-label="`Take the column ${c.label} off`" title="Take the column off"
+                @click="narrow(i, c.label)"><IconX :size="12" /></button></th>
               <td />
             </tr>
           </thead>
           <tbody>
             <tr v-for="(r, n) in list.rows" :key="r.id" :data-row="r.name">
-              <td><NButton size="tiny" type="primary" :aria-label="`Fill from ${r.name}`" data-test="fill-row" @click="fill(r.id)">Fill</NButton></td>
-              <th scope="row"><input :value="r.name" maxlength="180" :aria-label="`Name of row ${n + 1}`" @change="typed($event, r.name, (text) => rows.change((l) => (l.rows[n]!.name = text)))" @keydown.enter="($event.target as HTMLInputElement).blur()" @keydown.esc="escape($event, r.name)" /></th>
+              <td><NButton size="tiny" type="primary" :aria-label="`Fill from ${r.name}`" data-test="fill-row"
+                @click="fill(r.id)">Fill</NButton></td>
+              <th scope="row"><input :value="r.name" maxlength="180" :aria-label="`Name of row ${n + 1}`"
+                @change="typed($event, r.name, (text) => rows.change((l) => (l.rows[n]!.name = text)))"
+                @keydown.enter="($event.target as HTMLInputElement).blur()" @keydown.esc="escape($event, r.name)" /></th>
               <td v-for="(c, i) in list.columns" :key="c.data" :class="{ bad: r.cells[i]!.why }" :data-cell="c.data">
-                <button v-if="c.kind === 'media'" class="medium" :aria-label="`${c.label} of ${r.name}: ${list.media[r.cells[i]!.media ?? '']?.name ?? (r.cells[i]!.text || 'nothing')}`" @click="picking = { row: n, col: i }">
-                  <span v-if="r.cells[i]!.media && list.media[r.cells[i]!.media!]" class="view"><MediaThumb :medium="list.media[r.cells[i]!.media!]!" :side="96" /></span>
+                <button v-if="c.kind === 'media'" class="medium"
+                  :aria-label="`${c.label} of ${r.name}: ${list.media[r.cells[i]!.media ?? '']?.name ?? (r.cells[i]!.text || 'nothing')}`"
+                  @click="picking = { row: n, col: i }">
+                  <span v-if="r.cells[i]!.media && list.media[r.cells[i]!.media!]" class="view"><MediaThumb
+                    :medium="list.media[r.cells[i]!.media!]!" :side="96" /></span>
                   <span class="name">{{ list.media[r.cells[i]!.media ?? '']?.name ?? (r.cells[i]!.text || '—') }}</span>
                 </button>
-                <select v-else-if="c.options.length && (!r.cells[i]!.text || c.options.includes(r.cells[i]!.text))" :value="r.cells[i]!.text" :aria-label="`${c.label} of ${r.name}`" @change="set(n, i, ($event.target as HTMLSelectElement).value)">
+                <select v-else-if="c.options.length && (!r.cells[i]!.text || c.options.includes(r.cells[i]!.text))"
+                  :value="r.cells[i]!.text" :aria-label="`${c.label} of ${r.name}`"
+                  @change="set(n, i, ($event.target as HTMLSelectElement).value)">
                   <option value="">—</option><option v-for="o in c.options" :key="o">{{ o }}</option>
                 </select>
                 <span v-else class="field">
-                  <i v-if="c.kind === 'colour' && /^#[0-9a-f]{6}/i.test(r.cells[i]!.text)" class="swatch" :style="{ background: r.cells[i]!.text }" />
-                  <input :value="r.cells[i]!.text" maxlength="900" placeholder="—" :aria-label="`${c.label} of ${r.name}`" :aria-invalid="!!r.cells[i]!.why" @change="typed($event, r.cells[i]!.text, (text) => set(n, i, text))" @keydown.enter="($event.target as HTMLInputElement).blur()" @keydown.esc="escape($event, r.cells[i]!.text)" />
+                  <i v-if="c.kind === 'colour' && /^#[0-9a-f]{6}/i.test(r.cells[i]!.text)" class="swatch"
+                    :style="{ background: r.cells[i]!.text }" />
+                  <input :value="r.cells[i]!.text" maxlength="900" placeholder="—" :aria-label="`${c.label} of ${r.name}`"
+                    :aria-invalid="!!r.cells[i]!.why" @change="typed($event, r.cells[i]!.text, (text) => set(n, i, text))"
+                    @keydown.enter="($event.target as HTMLInputElement).blur()" @keydown.esc="escape($event, r.cells[i]!.text)" />
                 </span>
                 <small v-if="r.cells[i]!.why" class="why">{{ r.cells[i]!.why }}</small>
               </td>
-              <td><button class="icon-button" :aria-label="`Take ${r.name} off the list`" title="Take the row off" data-test="remove-row" @click="remove(n, r.name)"><IconTrash :size="15" /></button></td>
+              <td><button class="icon-button" :aria-label="`Take ${r.name} off the list`" title="Take the row off"
+                data-test="remove-row" @click="remove(n, r.name)"><IconTrash :size="15" /></button></td>
             </tr>
           </tbody>
         </table>
@@ -117,14 +133,18 @@ function read() {
     </template>
     <input ref="file" type="file" accept=".csv,.tsv,.txt,text/csv" hidden data-test="csv-file" @change="read" />
     <template #acts>
-      <NDropdown v-if="more.length" trigger="click" :options="more" @select="widen"><NButton data-test="add-column"><template #icon><IconColumnInsertRight :size="16" /></template>Column</NButton></NDropdown>
-      <NDropdown trigger="click" :options="csvs" @select="choose"><NButton data-test="read-csv"><template #icon><IconFileImport :size="16" /></template>Read CSV</NButton></NDropdown>
-      <NButton tag="a" :href="rows.csv()" download data-test="save-csv"><template #icon><IconDownload :size="16" /></template>Save CSV</NButton>
+      <NDropdown v-if="more.length" trigger="click" :options="more" @select="widen"><NButton data-test="add-column"><template
+        #icon><IconColumnInsertRight :size="16" /></template>Column</NButton></NDropdown>
+      <NDropdown trigger="click" :options="csvs" @select="choose"><NButton data-test="read-csv"><template #icon><IconFileImport
+        :size="16" /></template>Read CSV</NButton></NDropdown>
+      <NButton tag="a" :href="rows.csv()" download data-test="save-csv"><template #icon><IconDownload :size="16"
+        /></template>Save CSV</NButton>
       <NButton :disabled="!list" data-test="add-row" @click="add"><template #icon><IconPlus :size="16" /></template>Row</NButton>
       <NButton type="primary" :disabled="!list" data-test="keep-row" @click="rows.keep(doc.piece!.name)">Keep this piece as a row</NButton>
     </template>
   </CardDialog>
-  <StorePicker :show="!!picking" title="For this cell" :takes="(k) => takes.includes(k) || (k === 'picture' && takes.includes('logo'))" @update:show="(on) => !on && (picking = null)" @use="(m) => chosen(m.hash)"
+  <StorePicker :show="!!picking" title="For this cell" :takes="(k) => takes.includes(k) || (k === 'picture' && takes.includes('logo'))"
+    @update:show="(on) => !on && (picking = null)" @use="(m) => chosen(m.hash)"
     @files="async (f) => { const p = picking; const [b] = await bundles(f); if (b) { const m = await uploads.add(b).medium; picking = p; chosen(m.hash) } }" />
 </template>
 
@@ -134,16 +154,19 @@ function read() {
 .none { padding: 18px 0; max-width: 60ch; }
 .frame { overflow: auto; max-height: 56vh; border: 1px solid var(--rule); border-radius: 8px; }
 table { border-collapse: separate; border-spacing: 0; width: 100%; font-size: 13px; }
-thead th, thead td { position: sticky; top: 0; z-index: 1; background: var(--linen-deep); text-align: left; font-size: 11.5px; font-weight: 600; padding: 4px 8px; white-space: nowrap; }
+thead th, thead td { position: sticky; top: 0; z-index: 1; background: var(--linen-deep); text-align: left; font-size: 11.5px;
+  font-weight: 600; padding: 4px 8px; white-space: nowrap; }
 thead th .icon-button { width: 18px; height: 18px; margin-left: 4px; vertical-align: middle; }
 thead th.idle { color: var(--ink-quiet); font-style: italic; }
 tbody td, tbody th { border-top: 1px solid var(--rule); padding: 3px 6px; text-align: left; vertical-align: middle; }
 tbody th { min-width: 120px; }
 tbody th input { font-weight: 600; }
-input:not([type]), select { width: 100%; min-width: 74px; font: inherit; color: var(--ink); background: none; border: 1px solid transparent; border-radius: 5px; padding: 3px 5px; }
+input:not([type]), select { width: 100%; min-width: 74px; font: inherit; color: var(--ink); background: none;
+  border: 1px solid transparent; border-radius: 5px; padding: 3px 5px; }
 input:hover, select:hover { border-color: var(--rule-strong); }
 input:focus, select:focus { border-color: var(--ivy); background: #fffefa; outline: none; }
-.medium { display: flex; align-items: center; gap: 7px; border: 0; background: none; padding: 2px; border-radius: 5px; cursor: pointer; font: inherit; max-width: 190px; min-width: 96px; text-align: left; }
+.medium { display: flex; align-items: center; gap: 7px; border: 0; background: none; padding: 2px; border-radius: 5px; cursor: pointer;
+  font: inherit; max-width: 190px; min-width: 96px; text-align: left; }
 .medium:hover { background: var(--linen-deep); }
 .view { flex: none; width: 44px; height: 30px; border-radius: 4px; overflow: hidden; }
 .name { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; font-size: 12px; }

@@ -22,13 +22,16 @@ async function take(back: boolean) {
 
 <template>
   <div v-if="piece.purpose === 'frame' && (filled || piece.measured)" class="measure" data-test="measure">
-    <p><span class="num">{{ made }}</span><br /><span class="quiet">{{ piece.measured === 'clip' ? `as ${clip?.mediaName} is` : piece.measured ? 'as a clip before it was' : 'as the template is' }}</span></p>
-    <NButton v-if="filled && piece.measured !== 'clip'" size="tiny" data-test="take-measure" title="Canvas, rate and length" @click="take(false)">Take the clip’s</NButton>
+    <p><span class="num">{{ made }}</span><br /><span
+      class="quiet">{{ piece.measured === 'clip' ? `as ${clip?.mediaName} is` : piece.measured ? 'as a clip before it was' : 'as the template is' }}</span></p>
+    <NButton v-if="filled && piece.measured !== 'clip'" size="tiny" data-test="take-measure" title="Canvas, rate and length"
+      @click="take(false)">Take the clip’s</NButton>
     <NButton v-if="piece.measured" size="tiny" quaternary data-test="leave-measure" @click="take(true)">As the template</NButton>
   </div>
 </template>
 
 <style scoped>
-.measure { display: flex; gap: 6px; align-items: center; flex-wrap: wrap; padding: 6px 8px; border: 1px dashed var(--rule-strong); border-radius: 8px; font-size: 12px; }
+.measure { display: flex; gap: 6px; align-items: center; flex-wrap: wrap; padding: 6px 8px; border: 1px dashed var(--rule-strong);
+  border-radius: 8px; font-size: 12px; }
 p { flex: 1; min-width: 150px; line-height: 1.35; overflow-wrap: anywhere; }
 </style>

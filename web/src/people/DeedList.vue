@@ -35,14 +35,18 @@ const days = computed(() => {
   <section class="deeds" aria-labelledby="deeds-head">
     <div class="head">
       <h2 id="deeds-head">What was done</h2>
-      <NSelect :value="people.by" :options="who" size="small" class="who" :input-props="{ 'aria-label': 'By whom' }" aria-label="By whom" @update:value="filter" />
-      <NInput :value="people.text" size="small" clearable placeholder="Search" class="find" :input-props="{ 'aria-label': 'Search what was done', type: 'search' }" @update:value="search" />
+      <NSelect :value="people.by" :options="who" size="small" class="who" :input-props="{ 'aria-label': 'By whom' }"
+        aria-label="By whom" @update:value="filter" />
+      <NInput :value="people.text" size="small" clearable placeholder="Search" class="find"
+        :input-props="{ 'aria-label': 'Search what was done', type: 'search' }" @update:value="search" />
     </div>
-    <p v-if="!people.deeds.length" class="quiet">{{ people.by || people.text ? 'Nothing of the kind was done.' : 'Nothing was changed or rendered yet.' }}</p>
+    <p v-if="!people.deeds.length"
+      class="quiet">{{ people.by || people.text ? 'Nothing of the kind was done.' : 'Nothing was changed or rendered yet.' }}</p>
     <template v-for="d in days" :key="d.day">
       <h3>{{ d.day }}</h3>
       <ol>
-        <li v-for="l in d.lines" :key="l.key"><span class="quiet at">{{ l.at }}</span><span class="by">{{ l.name }}</span><span class="said">{{ l.said }}</span></li>
+        <li v-for="l in d.lines" :key="l.key"><span class="quiet at">{{ l.at }}</span><span class="by">{{ l.name }}</span><span
+          class="said">{{ l.said }}</span></li>
       </ol>
     </template>
     <NButton v-if="people.more" size="small" data-test="more-deeds" @click="people.read(people.deeds.at(-1)!.number)">Earlier</NButton>

@@ -37,9 +37,11 @@ async function copy() {
 <template>
   <CardDialog v-model:show="show" :title="letters ? `The code of ${name.trim()}` : 'Make a code'" :width="460">
     <form v-if="!letters" class="form" @submit.prevent="make">
-      <label>Who it is for<NInput v-model:value="name" maxlength="60" placeholder="A name" :input-props="{ 'aria-label': 'Who it is for' }" /></label>
+      <label>Who it is for<NInput v-model:value="name" maxlength="60" placeholder="A name"
+        :input-props="{ 'aria-label': 'Who it is for' }" /></label>
       <NRadioGroup v-model:value="role" aria-label="May">
-        <NRadio value="editor" data-test="as-editor"><b>Editor</b><span class="quiet">fills templates; media and renders of their own</span></NRadio>
+        <NRadio value="editor" data-test="as-editor"><b>Editor</b><span
+          class="quiet">fills templates; media and renders of their own</span></NRadio>
         <NRadio value="designer" data-test="as-designer"><b>Designer</b><span class="quiet">does everything, codes included</span></NRadio>
       </NRadioGroup>
       <p v-if="people.failure" class="wrong" role="alert">{{ people.failure }}</p>
@@ -47,7 +49,8 @@ async function copy() {
     </form>
     <template v-else>
       <p class="letters num" data-test="letters">{{ letters }}</p>
-      <p class="quiet">It is shown this once and kept nowhere. Hand it over by a way that others don't read; if it is lost, withdraw it and make another.</p>
+      <p
+        class="quiet">It is shown this once and kept nowhere. Hand it over by a way that others don't read; if it is lost, withdraw it and make another.</p>
     </template>
     <template #acts>
       <template v-if="!letters">
@@ -67,7 +70,8 @@ async function copy() {
 label { display: grid; gap: 4px; font-weight: 500; }
 .form :deep(.n-radio-group) { display: grid; gap: 8px; }
 .form :deep(.n-radio__label) { display: grid; line-height: 1.35; }
-.letters { font-size: 19px; letter-spacing: 0.03em; text-align: center; padding: 14px 8px; border: 1px dashed var(--ivy); border-radius: 8px; background: var(--ivy-wash); color: var(--ivy-deep); user-select: all; margin-bottom: 10px; }
+.letters { font-size: 19px; letter-spacing: 0.03em; text-align: center; padding: 14px 8px; border: 1px dashed var(--ivy);
+  border-radius: 8px; background: var(--ivy-wash); color: var(--ivy-deep); user-select: all; margin-bottom: 10px; }
 .wrong { color: #8c3518; }
 @media (max-width: 500px) { .letters { font-size: 15px; } }
 </style>

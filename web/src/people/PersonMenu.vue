@@ -24,13 +24,16 @@ function act(key: string) {
 
 <template>
   <NDropdown v-if="access.session?.id" trigger="click" :options="options" @select="act">
-    <button class="me" :title="`${access.session.name}, ${access.session.role}`" :aria-label="`${initials}: ${access.session.name}, ${access.session.role}`" data-test="me">{{ initials }}</button>
+    <button class="me" :title="`${access.session.name}, ${access.session.role}`"
+      :aria-label="`${initials}: ${access.session.name}, ${access.session.role}`" data-test="me">{{ initials }}</button>
   </NDropdown>
-  <RouterLink v-else-if="access.builds" to="/people" class="icon-button people" :class="{ here: route.name === 'people' }" title="People and what they did" aria-label="People and what they did"><IconUsers :size="19" :stroke-width="1.8" /></RouterLink>
+  <RouterLink v-else-if="access.builds" to="/people" class="icon-button people" :class="{ here: route.name === 'people' }"
+    title="People and what they did" aria-label="People and what they did"><IconUsers :size="19" :stroke-width="1.8" /></RouterLink>
 </template>
 
 <style scoped>
-.me { width: 28px; height: 28px; border-radius: 6px; border: 1px dashed var(--ivy); background: var(--ivy-wash); color: var(--ivy-deep); font: inherit; font-size: 11px; font-weight: 700; cursor: pointer; }
+.me { width: 28px; height: 28px; border-radius: 6px; border: 1px dashed var(--ivy); background: var(--ivy-wash);
+  color: var(--ivy-deep); font: inherit; font-size: 11px; font-weight: 700; cursor: pointer; }
 .people { color: inherit; }
 /* A telephone has room for the way out alone. */
 @media (max-width: 620px) { .people { display: none; } }
