@@ -244,7 +244,7 @@ func (s *Server) listRoutes() {
 			}
 			return &listOut{s.listView(d, l)}, nil
 		})
-	add(s, access.Fill, huma.Operation{OperationID: "keep-list", Method: http.MethodPut, Path: "/api/templates/{id}/list",
+	add(s, access.Fill, huma.Operation{OperationID: "keep-list", MaxBodyBytes: 3 * edit.MaxCSV, Method: http.MethodPut, Path: "/api/templates/{id}/list",
 		Summary:     "Change the list that is kept with a template",
 		Description: "As a whole. 409 says that somebody changed it since the revision."},
 		func(ctx context.Context, in *struct {

@@ -2,6 +2,7 @@ package server
 
 import (
 	"encoding/json"
+	"fmt"
 	"slices"
 	"strings"
 	"testing"
@@ -79,25 +80,35 @@ func TestAPieceIsFilledFromARow(t *testing.T) {
 		t.Errorf("%s", b)
 	}
 
+	// A list that is as large as one may be read is changed by hand, too.
+	large := []map[string]any{}
+	for i := range 1900 {
+		large = append(large, map[string]any{"id": fmt.Sprint(i), "name": "Row", "cells": []string{strings.Repeat("x", 990), ""}})
+	}
+	if v := h.list("PUT", at, map[string]any{"revision": 2, "columns": []string{"one", "border"}, "rows": large}, 200); len(v.Rows) != 1900 {
+		t.Errorf("%d rows", len(v.Rows))
+	}
+	v = h.list("PUT", at, map[string]any{"revision": 3, "columns": []string{"flood-tide", "ebb-tide", "mark", "border"}, "rows": rows}, 200)
+
 	// Out as CSV and in again, in its place and after it.
 	res, out := h.do("GET", at+".csv", nil)
 	if res.Header.Get("Content-Type") != "text/csv; charset=utf-8; header=present" || !strings.HasPrefix(string(out), "row,flood-tide,ebb-tide,mark,border\r\nMonday,a.jpg,,,20\r\nTuesday,Gull.jpg,Gull.jpg,,\r\n") {
 		t.Errorf("%q", out)
 	}
-	v = h.list("POST", at+".csv?revision=2", out, 200)
-	if len(v.Rows) != 3 || v.Revision != 3 || v.Rows[1].Cells[0].Media != gull {
+	v = h.list("POST", at+".csv?revision=4", out, 200)
+	if len(v.Rows) != 3 || v.Revision != 5 || v.Rows[1].Cells[0].Media != gull {
 		t.Errorf("%+v", v)
 	}
-	v = h.list("POST", at+".csv?revision=3&after=true", []byte("Name;Border colour\nSunday;#ff0000\n"), 200)
+	v = h.list("POST", at+".csv?revision=5&after=true", []byte("Name;Border colour\nSunday;#ff0000\n"), 200)
 	if len(v.Rows) != 4 || len(v.Columns) != 5 || v.Rows[3].Cells[4].Text != "#ff0000" || v.Rows[3].Cells[4].Why != "" {
 		t.Errorf("%+v", v)
 	}
 	for _, bad := range []string{"", "name\n", "\xff\xfe"} {
-		if res, b := h.do("POST", at+".csv?revision=4", []byte(bad)); res.StatusCode != 422 {
+		if res, b := h.do("POST", at+".csv?revision=6", []byte(bad)); res.StatusCode != 422 {
 			t.Errorf("%q: %d %s", bad, res.StatusCode, b)
 		}
 	}
-	if res, _ := h.do("POST", at+".csv?revision=4", make([]byte, 5<<20)); res.StatusCode != 422 {
+	if res, _ := h.do("POST", at+".csv?revision=6", make([]byte, 5<<20)); res.StatusCode != 422 {
 		t.Errorf("%d", res.StatusCode)
 	}
 	if res, _ := h.do("POST", at+".csv", out); res.StatusCode != 422 {

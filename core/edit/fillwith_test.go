@@ -109,6 +109,25 @@ func TestMediaGoesWhereATemplateIsMadeForIt(t *testing.T) {
 	if row := RowOf(frame, l, next, "a"); row.Cells[len(row.Cells)-1] != "" {
 		t.Errorf("%+v", row)
 	}
+	// A row fills with the clip and its measure; one with no clip leaves neither.
+	rows := &List{Columns: []string{"ebb-tide"}, Rows: []Row{{"a", "Gulls", []string{mediaA}}, {"b", "Nobody", []string{""}}}}
+	shelf := func(string) (Given, bool) { return clip, true }
+	by := func(p Piece, id string) Piece {
+		t.Helper()
+		op, err := FromRow(frame, rows, id, shelf)
+		if err != nil {
+			t.Fatal(err)
+		}
+		next, _, err := Apply(frame, p, op)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return next
+	}
+	full := by(p, "a")
+	if empty := by(full, "b"); full.Values.Measure == nil || full.Values.Frames != 500 || !empty.Values.Empty() {
+		t.Errorf("%+v, then %+v", full.Values, empty.Values)
+	}
 	// The next piece like it has neither the clip nor its measure.
 	if n := v.Unfilled(); n.Measure != nil || n.Frames != 0 || v.Measure == nil {
 		t.Errorf("%+v", n)

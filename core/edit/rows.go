@@ -83,7 +83,9 @@ func (l *List) Check() error {
 		seen[c] = true
 	}
 	ids := map[string]bool{}
+	bytes := 0
 	for i, r := range l.Rows {
+		bytes += len(r.Name)
 		switch {
 		case r.ID == "" || len(r.ID) > 64 || ids[r.ID]:
 			return fmt.Errorf("rows[%d].id: %q is none of its own", i, r.ID)
@@ -97,7 +99,11 @@ func (l *List) Check() error {
 			if len(c) > MaxCell || !utf8.ValidString(c) || strings.ContainsRune(c, 0) {
 				return fmt.Errorf("rows[%d], %s: is no text of at most %d bytes", i, l.Columns[j], MaxCell)
 			}
+			bytes += len(c)
 		}
+	}
+	if bytes > MaxCSV {
+		return fmt.Errorf("the list has more than %d MB; keep what is not for pieces elsewhere", MaxCSV>>20)
 	}
 	return nil
 }
@@ -191,8 +197,12 @@ func FromRow(d *template.Document, l *List, id string, shelf Shelf) (Op, error) 
 			continue
 		}
 		op.Ops = append(op.Ops, o)
-		if p := d.Pocket(e.Pocket); g != nil && p.Role == template.RoleClip && d.Purpose == template.Frame {
-			op.Ops = append(op.Ops, MeasureOf(d.Measured(nil), *g))
+		if p := d.Pocket(e.Pocket); p != nil && p.Role == template.RoleClip && d.Purpose == template.Frame {
+			made := Op{Kind: "measure"} // without a clip it is the template's own
+			if g != nil {
+				made = MeasureOf(d.Measured(nil), *g)
+			}
+			op.Ops = append(op.Ops, made)
 		}
 	}
 	if len(op.Ops) == 0 && wrong == nil {

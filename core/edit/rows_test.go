@@ -224,6 +224,16 @@ func TestARowThatCantBeUsed(t *testing.T) {
 			t.Errorf("%+v is a list", bad)
 		}
 	}
+	wide := &List{Columns: make([]string, 10), Rows: make([]Row, 600)}
+	for i := range wide.Columns {
+		wide.Columns[i] = fmt.Sprintf("c%d", i)
+	}
+	for i := range wide.Rows {
+		wide.Rows[i] = Row{ID: fmt.Sprint(i), Cells: slices.Repeat([]string{strings.Repeat("x", 800)}, 10)}
+	}
+	if err := wide.Check(); err == nil || !strings.Contains(err.Error(), "MB") {
+		t.Errorf("%v", err)
+	}
 	// Another list after it keeps each cell in its column.
 	l.Append(&List{Columns: []string{"shown", "spot"}, Rows: []Row{{"z", "Sunday", []string{"on", "1 2"}}}})
 	if err := l.Check(); err != nil || !slices.Equal(l.Columns, []string{"flood-tide", "border", "gone", "shown", "spot"}) || !slices.Equal(l.Rows[2].Cells, []string{"", "", "", "on", "1 2"}) || len(l.Rows[0].Cells) != 5 {
