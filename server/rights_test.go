@@ -549,6 +549,9 @@ func TestWhoDidWhat(t *testing.T) {
 	if res, b := ann.do("POST", "/api/media?name=kite.jpg", pic); res.StatusCode != 200 {
 		t.Fatalf("%d %s", res.StatusCode, b)
 	}
+	// Whoever leaves in the middle has done nothing.
+	h.leave("POST /api/media?name=torn.jpg HTTP/1.1\r\nCookie: "+ann.cookie.Name+"="+ann.cookie.Value+"\r\nContent-Length: 90000\r\n\r\nxx", 100*time.Millisecond)
+	time.Sleep(300 * time.Millisecond)
 	read := func(query string) (out []DeedView) {
 		_, b := designer.do("GET", "/api/deeds?"+query, nil)
 		if err := json.Unmarshal(b, &out); err != nil {

@@ -55,8 +55,12 @@ func Places(d *template.Document, media []Given) []*template.Pocket {
 func MeasureOf(d *template.Document, m Given) Op {
 	op := Op{Kind: "measure", Measure: d.MeasureOf(m.Size, d.Rate)}
 	if c := m.Clip; c != nil {
-		op.Measure.Rate = c.Rate
-		op.Frames = max(1, c.Seconds().Mul(c.Rate.Rat).Floor())
+		r := c.Rate
+		if c.Starts != nil || r.D > timing.MaxParts {
+			r = r.Usual() // frames at uneven times have no rate of their own
+		}
+		op.Measure.Rate = r
+		op.Frames = max(1, int64(c.Seconds().Float()*r.Float()+1e-6))
 	}
 	return op
 }

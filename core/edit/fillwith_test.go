@@ -140,6 +140,21 @@ func TestMediaGoesWhereATemplateIsMadeForIt(t *testing.T) {
 	if err != nil || short.Values.Frames != lo || lo <= 3 {
 		t.Errorf("%+v, at least %d: %v", short.Values, lo, err)
 	}
+	// A telephone's clip, whose frames come when they come, is seen at the usual rate nearby,
+	// as long as it lasts: 301 frames in about 10.09 s are 302 at 29.97.
+	starts := []int64{}
+	for i := range int64(301) {
+		starts = append(starts, i*33517+i%3*900)
+	}
+	phone, err := timing.Uneven(timing.Int(1_000_000), starts, 301*33517)
+	if err != nil {
+		t.Fatal(err)
+	}
+	shaky := given("Shaky.mp4", template.Footage, 1080, 1920, "", 0)
+	shaky.Clip = &phone
+	if op := MeasureOf(frame, shaky); op.Measure.Rate.Label() != "29.97" || op.Frames != 302 || op.Measure.Check(frame) != nil {
+		t.Errorf("%s, %d frames, of a clip at %s: %v", op.Measure.Rate.Label(), op.Frames, phone.Rate.Label(), op.Measure.Check(frame))
+	}
 	// A picture gives its canvas alone.
 	if still, _, err := Apply(frame, p, MeasureOf(frame, still)); err != nil || still.Values.Frames != 0 || still.Values.Measure.Rate != frame.Rate {
 		t.Errorf("%+v %v", still.Values, err)

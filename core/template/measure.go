@@ -55,6 +55,8 @@ func (m *Measure) Check(d *Document) error {
 		return fmt.Errorf("the template has no format %q", m.Format)
 	case m.Width < 2 || m.Height < 2 || m.Width > scheme.MaxSide || m.Height > scheme.MaxSide || m.Width%2 != 0 || m.Height%2 != 0:
 		return fmt.Errorf("%d × %d px are not even sides of 2 to %d px", m.Width, m.Height, scheme.MaxSide)
+	case m.Rate.D > timing.MaxParts:
+		return fmt.Errorf("%s frames per second is a fraction of more than %d parts", m.Rate.Label(), timing.MaxParts)
 	case m.Rate.N <= 0 || m.Rate.Cmp(timing.Int(1)) < 0 || m.Rate.Cmp(timing.Int(240)) > 0:
 		return fmt.Errorf("%s frames per second are not 1 to 240", m.Rate.Label())
 	}

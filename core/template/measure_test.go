@@ -68,6 +68,7 @@ func TestAFrameIsMadeToTheMeasureOfItsClip(t *testing.T) {
 		"8192":         {"a", 9000, 100, fifty},
 		"1 to 240":     {"a", 100, 100, timing.Rate{Rat: timing.Int(1000)}},
 		"per second":   {"a", 100, 100, timing.Rate{}},
+		"1001 parts":   {"a", 100, 100, timing.Rate{Rat: timing.NewRat(1000003, 40009)}},
 		"far from the": {"a", 8000, 100, fifty},
 	} {
 		if err := m.Check(d); err == nil || !strings.Contains(err.Error(), want) {

@@ -7,6 +7,7 @@ package timing
 import (
 	"encoding/json"
 	"fmt"
+	"math"
 	"math/big"
 	"strconv"
 	"strings"
@@ -67,10 +68,10 @@ func (r Rat) Floor() int64 {
 	return q
 }
 
-// Float returns the nearest float64.
 // Ceil is the least whole number that is not below r.
 func (r Rat) Ceil() int64 { return -Rat{-r.N, r.D}.Floor() }
 
+// Float returns the nearest float64.
 func (r Rat) Float() float64 { return float64(r.N) / float64(r.D) }
 
 func (r Rat) String() string {
@@ -222,6 +223,24 @@ type Map struct {
 	// Frames is the length of the output.
 	Frames int64
 	pieces []piece // nil when nothing is stretched
+}
+
+// MaxParts bounds the fractions of rates at which pieces run: those of NTSC have 1001
+// parts, and what is computed from longer ones goes beyond what a number holds.
+const MaxParts = 1001
+
+// usual are the rates at which films are made (common practice, no source).
+var usual = []Rate{{NewRat(24000, 1001)}, {Int(24)}, {Int(25)}, {NewRat(30000, 1001)}, {Int(30)}, {Int(50)}, {NewRat(60000, 1001)}, {Int(60)}}
+
+// Usual is the usual rate that lies nearest.
+func (r Rate) Usual() Rate {
+	best := usual[0]
+	for _, u := range usual[1:] {
+		if math.Abs(math.Log(u.Float()/r.Float())) < math.Abs(math.Log(best.Float()/r.Float())) {
+			best = u
+		}
+	}
+	return best
 }
 
 // Seconds returns the length of a number of frames.
