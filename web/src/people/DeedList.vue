@@ -67,7 +67,7 @@ li { display: grid; grid-template-columns: 68px 170px minmax(0, 1fr); gap: 12px;
 .said { overflow-wrap: anywhere; }
 .deeds > .n-button { margin-top: 14px; }
 @media (max-width: 620px) {
-  li { grid-template-columns: 68px minmax(0, 1fr); }
+  li { grid-template-columns: 68px minmax(0, 1fr); gap: 0 12px; }
   .said { grid-column: 2; }
   .who, .find { flex: 1; min-width: 130px; width: auto; }
 }
