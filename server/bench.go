@@ -77,6 +77,19 @@ type (
 		Value string `json:"value"`
 		Uses  int    `json:"uses"`
 	}
+	// GradientView is a named gradient.
+	GradientView struct {
+		NamedView
+		Stops []ShadeView `json:"stops"`
+		Uses  int         `json:"uses"`
+	}
+	// ShadeView is a stop of a gradient.
+	ShadeView struct {
+		ID     string  `json:"id"`
+		At     float64 `json:"at"`
+		Colour string  `json:"colour" doc:"As it is written: #rrggbb, #rrggbbaa or colour:ID"`
+		Shows  string  `json:"shows" doc:"The colour that it is then"`
+	}
 	// MissingView is media that a draft speaks of and the store has not.
 	MissingView struct {
 		Media string   `json:"media"`
@@ -85,33 +98,34 @@ type (
 	}
 	// DraftView is all that the bench shows.
 	DraftView struct {
-		ID       string                   `json:"id"`
-		Name     string                   `json:"name"`
-		Revision int64                    `json:"revision"`
-		Category string                   `json:"category"`
-		Family   string                   `json:"family"`
-		About    string                   `json:"about"`
-		Purpose  string                   `json:"purpose" enum:"stand-alone,overlay,frame,transition"`
-		Rate     string                   `json:"rate"`
-		RateN    int64                    `json:"rateN"`
-		RateD    int64                    `json:"rateD"`
-		Drop     bool                     `json:"dropFrame"`
-		Frames   int64                    `json:"frames"`
-		Moves    bool                     `json:"moves" doc:"It has keys, trims or spans, which a new length may leave or stretch"`
-		Formats  []BenchFormat            `json:"formats"`
-		Cues     []CueView                `json:"cues"`
-		Colours  []ColourView             `json:"colours"`
-		Pockets  []PocketView             `json:"pockets"`
-		Layers   []LayerLine              `json:"layers" doc:"The lowest first, groups before what is in them"`
-		Layouts  []LayoutView             `json:"layouts"`
-		Motifs   []MotifView              `json:"motifs"`
-		Recipes  []RecipeView             `json:"recipes"`
-		Sheet    []GroupView              `json:"sheet"`
-		Media    map[string]MediumView    `json:"media"`
-		Missing  []MissingView            `json:"missing"`
-		Stands   map[string][]scene.Stand `json:"stands" doc:"By format"`
-		Undo     string                   `json:"undo"`
-		Redo     string                   `json:"redo"`
+		ID        string                   `json:"id"`
+		Name      string                   `json:"name"`
+		Revision  int64                    `json:"revision"`
+		Category  string                   `json:"category"`
+		Family    string                   `json:"family"`
+		About     string                   `json:"about"`
+		Purpose   string                   `json:"purpose" enum:"stand-alone,overlay,frame,transition"`
+		Rate      string                   `json:"rate"`
+		RateN     int64                    `json:"rateN"`
+		RateD     int64                    `json:"rateD"`
+		Drop      bool                     `json:"dropFrame"`
+		Frames    int64                    `json:"frames"`
+		Moves     bool                     `json:"moves" doc:"It has keys, trims or spans, which a new length may leave or stretch"`
+		Formats   []BenchFormat            `json:"formats"`
+		Cues      []CueView                `json:"cues"`
+		Colours   []ColourView             `json:"colours"`
+		Gradients []GradientView           `json:"gradients"`
+		Pockets   []PocketView             `json:"pockets"`
+		Layers    []LayerLine              `json:"layers" doc:"The lowest first, groups before what is in them"`
+		Layouts   []LayoutView             `json:"layouts"`
+		Motifs    []MotifView              `json:"motifs"`
+		Recipes   []RecipeView             `json:"recipes"`
+		Sheet     []GroupView              `json:"sheet"`
+		Media     map[string]MediumView    `json:"media"`
+		Missing   []MissingView            `json:"missing"`
+		Stands    map[string][]scene.Stand `json:"stands" doc:"By format"`
+		Undo      string                   `json:"undo"`
+		Redo      string                   `json:"redo"`
 		// From is the template on the shelf that it began from and whose next release it makes,
 		// with its newest; no id is none.
 		From ReleaseOf `json:"from"`
@@ -255,7 +269,7 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 	p := pieceState{row: row, piece: edit.Piece{Values: sheet.Values{}.Clone()}, doc: craft.Drawable(d, s.lib)}
 	p.pin(pinOf(ctx, d))
 	v := DraftView{ID: row.ID, Name: d.Name, Revision: row.Revision, Category: d.Category, Family: d.Family, About: d.About, Purpose: string(d.Purpose),
-		Rate: d.Rate.Label(), RateN: d.Rate.N, RateD: d.Rate.D, Drop: d.Rate.DropFrame(), Frames: d.Frames, Formats: []BenchFormat{}, Cues: []CueView{}, Colours: []ColourView{},
+		Rate: d.Rate.Label(), RateN: d.Rate.N, RateD: d.Rate.D, Drop: d.Rate.DropFrame(), Frames: d.Frames, Formats: []BenchFormat{}, Cues: []CueView{}, Colours: []ColourView{}, Gradients: []GradientView{},
 		Pockets: []PocketView{}, Layers: layerLines(d), Layouts: []LayoutView{}, Motifs: []MotifView{}, Recipes: []RecipeView{}, Sheet: sheetViews(d, sheet.Values{}, true), Media: map[string]MediumView{}, Missing: []MissingView{},
 		Stands: map[string][]scene.Stand{}, Faults: []string{}, Lacks: []string{}, Remarks: []RemarkView{}}
 	if v.Purpose == "" {
@@ -273,6 +287,9 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 		n.Values(func(p *scheme.Property, val scheme.Value) {
 			if id, named := scheme.ColourID(val.Text); named && p.Type == scheme.Colour {
 				uses[id]++
+			}
+			if p == scheme.GradientNamed {
+				uses[val.Text]++
 			}
 		})
 	})
@@ -294,6 +311,9 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 	slices.SortStableFunc(v.Cues, func(a, b CueView) int { return int(a.Frame - b.Frame) })
 	for _, c := range d.Colours {
 		v.Colours = append(v.Colours, ColourView{c.ID, c.Name, c.Value, uses[c.ID]})
+	}
+	for _, g := range d.Gradients {
+		v.Gradients = append(v.Gradients, GradientView{NamedView{g.ID, g.Name}, shadesOf(d, g), uses[g.ID]})
 	}
 	s.pocketViews(p, &v.Pockets, v.Media)
 	shows := map[string]int{}

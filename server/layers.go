@@ -51,6 +51,8 @@ type (
 		Follows    string         `json:"follows"`
 		Copies     int            `json:"copies"`
 		Properties []PropertyView `json:"properties"`
+		// Stops are those of a gradient of its own.
+		Stops []ShadeView `json:"stops"`
 		// Pull takes a way on the canvas to one of the layer's place: [a, b, c, d],
 		// x = a·dx + c·dy, y = b·dx + d·dy.
 		Pull [4]float64 `json:"pull"`
@@ -184,7 +186,7 @@ func (s *Server) layer(p pieceState, id, format string, frame int64) (LayerView,
 	if frame >= sc.Frames() {
 		return LayerView{}, badRequest{fmt.Errorf("frame: %d is not one of the piece's %d frames", frame, sc.Frames())}
 	}
-	v := LayerView{ID: y.ID, Name: y.Name, Kind: y.Kind.Name, Blend: y.Text(scheme.Blend), Properties: []PropertyView{}}
+	v := LayerView{ID: y.ID, Name: y.Name, Kind: y.Kind.Name, Blend: y.Text(scheme.Blend), Properties: []PropertyView{}, Stops: []ShadeView{}}
 	if m := doc.Layer(y.Text(scheme.MatteLayer)); m != nil {
 		v.Matte = y.Text(scheme.MatteOf) + " of " + m.Name
 		if y.On(scheme.MatteInvert) {
@@ -193,6 +195,9 @@ func (s *Server) layer(p pieceState, id, format string, frame int64) (LayerView,
 	}
 	if f := doc.Layer(y.Text(scheme.Follow)); f != nil {
 		v.Follows = f.Name
+	}
+	if y.Gradient() && !y.Given(scheme.GradientNamed) {
+		v.Stops = shadesOf(p.doc, y)
 	}
 	if y.Given(scheme.CopiesCount) {
 		v.Copies = int(y.Number(scheme.CopiesCount))
@@ -262,6 +267,10 @@ func optionsOf(d *template.Document, y *template.Layer, p *scheme.Property) []Na
 	case scheme.Layouts:
 		for _, l := range d.Layouts {
 			out = append(out, NamedView{l.ID, l.ID})
+		}
+	case scheme.Gradients:
+		for _, g := range d.Gradients {
+			out = append(out, NamedView{g.ID, g.Name})
 		}
 	case scheme.Pockets:
 		for _, k := range d.Pockets {

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"slices"
 	"sort"
 	"strconv"
 	"strings"
@@ -137,31 +138,36 @@ type (
 		After string  `json:"after" enum:"hold,loop,bounce" doc:"What is seen when the clip is over"`
 		Given bool    `json:"given,omitempty" required:"false" doc:"Somebody set it"`
 	}
+	// OptionView is something to choose; of a gradient with its stops.
+	OptionView struct {
+		NamedView
+		Stops []ShadeView `json:"stops"`
+	}
 	// EntryView is a line of the sheet with its value: a number, a text, true or false, or
 	// the two numbers of a place.
 	EntryView struct {
 		ID     string `json:"id"`
 		Label  string `json:"label"`
-		Kind   string `json:"kind" enum:"media,choice,switch,duration,place,amount,angle,colour"`
+		Kind   string `json:"kind" enum:"media,choice,switch,duration,place,amount,angle,colour,gradient"`
 		Thread string `json:"thread" doc:"The kind of value, by which people tell it"`
 		Help   string `json:"help"`
 		Pocket string `json:"pocket"`
 		Value  any    `json:"value"`
 		Given  bool   `json:"given" doc:"Differs from the default because somebody set it"`
 		// Default is its value until somebody sets another, Resets the same for people.
-		Default any         `json:"default"`
-		Resets  string      `json:"resets"`
-		Min     float64     `json:"min"`
-		Max     float64     `json:"max"`
-		Step    float64     `json:"step"`
-		Unit    string      `json:"unit"`
-		Area    []float64   `json:"area" doc:"Of a place: left, top, right, bottom; empty is the whole canvas"`
-		Options []NamedView `json:"options"`
-		Notches []any       `json:"notches" doc:"Values at which its control stops"`
-		Shown   bool        `json:"shown" doc:"What it waits for is so"`
-		Cue     string      `json:"cue" doc:"The id of the cue at which it is best seen"`
-		Framing []string    `json:"framing" doc:"Of media: what of its framing may be changed"`
-		Bench   *BenchEntry `json:"bench,omitempty" doc:"What only the designer is told"`
+		Default any          `json:"default"`
+		Resets  string       `json:"resets"`
+		Min     float64      `json:"min"`
+		Max     float64      `json:"max"`
+		Step    float64      `json:"step"`
+		Unit    string       `json:"unit"`
+		Area    []float64    `json:"area" doc:"Of a place: left, top, right, bottom; empty is the whole canvas"`
+		Options []OptionView `json:"options"`
+		Notches []any        `json:"notches" doc:"Values at which its control stops"`
+		Shown   bool         `json:"shown" doc:"What it waits for is so"`
+		Cue     string       `json:"cue" doc:"The id of the cue at which it is best seen"`
+		Framing []string     `json:"framing" doc:"Of media: what of its framing may be changed"`
+		Bench   *BenchEntry  `json:"bench,omitempty" doc:"What only the designer is told"`
 	}
 	// BenchEntry is what the designer says of an entry besides.
 	BenchEntry struct {
@@ -397,6 +403,12 @@ func (s *Server) pocketViews(p pieceState, out *[]PocketView, media map[string]M
 func sheetViews(d *template.Document, values sheet.Values, designer bool) []GroupView {
 	out := []GroupView{}
 	r := &sheet.Resolved{Doc: d, Values: values}
+	shades := d // with the colours that the values give
+	if slices.ContainsFunc(d.Sheet.Entries(), func(e *template.Entry) bool { return e.Kind == template.GradientEntry }) {
+		if with, err := sheet.Resolve(d, values); err == nil {
+			shades = with.Doc
+		}
+	}
 	for _, g := range d.Sheet.Groups {
 		gv := GroupView{ID: g.ID, Label: g.Label, Entries: []EntryView{}}
 		for i := range g.Entries {
@@ -404,7 +416,7 @@ func sheetViews(d *template.Document, values sheet.Values, designer bool) []Grou
 			if e.Fixed && !designer {
 				continue
 			}
-			ev := entryView(d, e, values)
+			ev := entryView(d, e, values, shades)
 			ev.Shown = e.When.Holds(r.Value)
 			if designer {
 				ev.Bench = benchEntry(d, e)
@@ -418,9 +430,9 @@ func sheetViews(d *template.Document, values sheet.Values, designer bool) []Grou
 	return out
 }
 
-func entryView(d *template.Document, e *template.Entry, values sheet.Values) EntryView {
+func entryView(d *template.Document, e *template.Entry, values sheet.Values, shades *template.Document) EntryView {
 	ev := EntryView{ID: e.ID, Label: e.Label, Kind: string(e.Kind), Help: e.Help, Pocket: e.Pocket, Step: e.StepSize(), Unit: e.Unit, Area: []float64{},
-		Options: []NamedView{}, Notches: []any{}, Cue: e.Cue, Framing: scheme.FramingParts}
+		Options: []OptionView{}, Notches: []any{}, Cue: e.Cue, Framing: scheme.FramingParts}
 	if k := e.Of(); k != nil {
 		ev.Thread = k.Thread
 	}
@@ -434,7 +446,11 @@ func entryView(d *template.Document, e *template.Entry, values sheet.Values) Ent
 		ev.Area = e.Area[:]
 	}
 	for _, o := range e.Options {
-		ev.Options = append(ev.Options, NamedView{o.ID, o.Label})
+		ov := OptionView{NamedView{o.ID, o.Label}, []ShadeView{}}
+		if g := shades.Gradient(o.ID); g != nil && e.Kind == template.GradientEntry {
+			ov.Stops = shadesOf(shades, g)
+		}
+		ev.Options = append(ev.Options, ov)
 	}
 	if e.OnLine() && len(e.Notches) > 0 {
 		for _, v := range e.Stops() {
@@ -459,6 +475,19 @@ func entryView(d *template.Document, e *template.Entry, values sheet.Values) Ent
 		ev.Default, ev.Resets, ev.Value = e.Default.Tree(), e.Says(*e.Default), val.Tree()
 	}
 	return ev
+}
+
+// shadesOf are the stops of a gradient, its own or a named one.
+func shadesOf(d *template.Document, n *template.Node) []ShadeView {
+	out := []ShadeView{}
+	for _, s := range n.Stops() {
+		v := ShadeView{ID: s.ID, At: s.Number(scheme.StopAt), Colour: s.Text(scheme.StopColour)}
+		if c, err := d.Colour(v.Colour); err == nil {
+			v.Shows = c.String()
+		}
+		out = append(out, v)
+	}
+	return out
 }
 
 func benchEntry(d *template.Document, e *template.Entry) *BenchEntry {

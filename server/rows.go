@@ -98,7 +98,7 @@ func columnView(c edit.Column, d *template.Document) ColumnView {
 	v := ColumnView{Data: c.Data, Label: c.Data, Takes: []string{}, Options: []string{}}
 	if c.Entry != nil {
 		v.Label, v.Kind = c.Entry.Label, string(c.Entry.Kind)
-		if k := c.Entry.Kind; k == template.ChoiceEntry || k == template.SwitchEntry {
+		if c.Entry.Discrete() {
 			for _, o := range c.Entry.Ends() {
 				v.Options = append(v.Options, c.Entry.Writes(o))
 			}

@@ -16,22 +16,23 @@ import (
 // Layers are carried from one template to another, and what one wears is put on others.
 func init() {
 	register(
-		row{"paste", "`clip` (as `GET …/clip` gives it), `layers`, `into`, `at`", "puts layers that were copied above those that are selected, with the pockets, colours and layouts they speak of", paste},
+		row{"paste", "`clip` (as `GET …/clip` gives it), `layers`, `into`, `at`", "puts layers that were copied above those that are selected, with the pockets, colours, gradients and layouts they speak of", paste},
 		row{"dress", "`clip`, `layers`, `way`: `look`, `masks`, `motion`", "puts only that of the first layer that was copied on others", dress},
 	)
 }
 
 // Clip is layers on their way from one template to another.
 type Clip struct {
-	Ivy     string             `json:"ivypocket" enum:"layers"`
-	Of      string             `json:"of" doc:"The template they are of"`
-	Layers  []json.RawMessage  `json:"layers"`
-	Pockets []template.Pocket  `json:"pockets,omitempty"`
-	Colours []template.Colour  `json:"colours,omitempty"`
-	Layouts []json.RawMessage  `json:"layouts,omitempty"`
-	Motifs  []json.RawMessage  `json:"motifs,omitempty"`
-	Media   []template.Media   `json:"media,omitempty"`
-	Rest    map[string]restsOf `json:"rest,omitempty" doc:"What formats say of them, by canvas, such as 1920x1080"`
+	Ivy       string             `json:"ivypocket" enum:"layers"`
+	Of        string             `json:"of" doc:"The template they are of"`
+	Layers    []json.RawMessage  `json:"layers"`
+	Pockets   []template.Pocket  `json:"pockets,omitempty"`
+	Colours   []template.Colour  `json:"colours,omitempty"`
+	Gradients []json.RawMessage  `json:"gradients,omitempty"`
+	Layouts   []json.RawMessage  `json:"layouts,omitempty"`
+	Motifs    []json.RawMessage  `json:"motifs,omitempty"`
+	Media     []template.Media   `json:"media,omitempty"`
+	Rest      map[string]restsOf `json:"rest,omitempty" doc:"What formats say of them, by canvas, such as 1920x1080"`
 }
 
 type restsOf = map[string]scheme.Value
@@ -53,7 +54,7 @@ func Copied(d *template.Document, ids []string) (Clip, error) {
 	var note func(y *template.Layer)
 	note = func(y *template.Layer) {
 		mine[y.ID] = true
-		for _, p := range []*scheme.Property{scheme.Pocket, scheme.CellLayout, scheme.Motif, scheme.OwnMedia} {
+		for _, p := range []*scheme.Property{scheme.Pocket, scheme.CellLayout, scheme.Motif, scheme.OwnMedia, scheme.GradientNamed} {
 			spoken[y.Text(p)] = true
 		}
 		colours := func(n *template.Node) {
@@ -64,6 +65,11 @@ func Copied(d *template.Document, ids []string) (Clip, error) {
 			})
 		}
 		colours(y)
+		if g := d.Gradient(y.Text(scheme.GradientNamed)); g != nil {
+			for _, n := range g.Stops() {
+				colours(n)
+			}
+		}
 		for _, list := range [][]*template.Node{y.Masks(), y.Treatments(), y.Stops()} {
 			for _, n := range list {
 				colours(n)
@@ -104,7 +110,7 @@ func Copied(d *template.Document, ids []string) (Clip, error) {
 	for _, list := range []struct {
 		from []*template.Node
 		to   *[]json.RawMessage
-	}{{d.Layouts, &c.Layouts}, {d.Motifs, &c.Motifs}} {
+	}{{d.Gradients, &c.Gradients}, {d.Layouts, &c.Layouts}, {d.Motifs, &c.Motifs}} {
 		for _, n := range list.from {
 			if !spoken[n.ID] {
 				continue
@@ -191,7 +197,7 @@ func (b *bench) brought(c Clip) (map[string]string, error) {
 		name string
 		from []json.RawMessage
 		have []*template.Node
-	}{{"layouts", c.Layouts, b.doc.Layouts}, {"motifs", c.Motifs, b.doc.Motifs}} {
+	}{{"gradients", c.Gradients, b.doc.Gradients}, {"layouts", c.Layouts, b.doc.Layouts}, {"motifs", c.Motifs, b.doc.Motifs}} {
 		for _, raw := range list.from {
 			tree, err := treeOf(raw)
 			if err != nil {
@@ -211,6 +217,7 @@ func (b *bench) brought(c Clip) (map[string]string, error) {
 			} else {
 				ids[was] = b.freeID(was)
 				tree["id"] = ids[was]
+				recolour(tree, ids)
 			}
 			if err := put(list.name, tree, ids[was]); err != nil {
 				return nil, err
@@ -253,6 +260,9 @@ func respell(v any, ids map[string]string) {
 	swap(m, "motif")
 	if cell, ok := m["cell"].(object); ok {
 		swap(cell, "layout")
+	}
+	if g, ok := m["gradient"].(object); ok {
+		swap(g, "named")
 	}
 	if masks, ok := m["masks"].([]any); ok {
 		for _, k := range masks {
@@ -396,7 +406,7 @@ func dress(b *bench, a Act) error {
 	if err != nil {
 		return err
 	}
-	ids, err := b.brought(Clip{Colours: c.Colours, Pockets: c.Pockets})
+	ids, err := b.brought(Clip{Colours: c.Colours, Gradients: c.Gradients, Pockets: c.Pockets})
 	if err != nil {
 		return err
 	}

@@ -22,7 +22,7 @@ func init() {
 		row{"offer", "`paths` of values, or of pockets (`pockets/ID`); `group` (none is that of its kind), `way`: `each` (an entry for each, though they are alike)",
 			"puts values on the sheet as they are now; of several that are alike one entry drives all", offer},
 		row{"entry", "`way` (a kind of entries), `name`, `group`", "adds an entry that drives nothing yet: what it drives is set by example", addEntry},
-		row{"options", "`entry` (a choice), `part`: its options, each with a `label` and, if it is there already, its `id`",
+		row{"options", "`entry` (a choice, or of gradients), `part`: its options, each with a `label` and, if it is there already or is that of a gradient, its `id`",
 			"says what there is to choose from; what was said of one that is left out goes", setOptions},
 		row{"heading", "`name`", "adds a heading to the sheet", addHeading},
 		row{"withdraw", "`paths` that are on the sheet, or `entry`", "takes them off the sheet; the picture stays as it is", withdraw},
@@ -109,6 +109,17 @@ func addEntry(b *bench, a Act) error {
 		value(scheme.Many(0, 0))
 	case scheme.ColourEntry:
 		value(scheme.Says("#1e7383"))
+	case scheme.GradientEntry:
+		o := offering{Entry: e}
+		if len(b.doc.Gradients) == 0 {
+			return errors.New("the template has no named gradients yet; add two first")
+		}
+		first := scheme.Says(b.doc.Gradients[0].ID)
+		if err := b.offerGradient(&o, first); err != nil {
+			return err
+		}
+		e.Options = o.Options
+		value(first)
 	}
 	b.title = "Add " + e.Label + " to the sheet"
 	return b.putOnSheet(e, a.Group)
@@ -134,12 +145,20 @@ func addHeading(b *bench, a Act) error {
 // which is left out go with it.
 func setOptions(b *bench, a Act) error {
 	e := b.doc.Sheet.Entry(a.Entry)
-	if e == nil || e.Kind != template.ChoiceEntry {
+	if e == nil || !e.Picks() {
 		return fmt.Errorf("entry: there is no choice named %q", a.Entry)
 	}
 	var next []template.Option
-	if err := json.Unmarshal(a.Part, &next); err != nil || len(next) < 2 || len(next) > template.MaxOptions {
-		return fmt.Errorf("part: a choice is between 2 to %d options", template.MaxOptions)
+	if err := json.Unmarshal(a.Part, &next); err != nil {
+		return fmt.Errorf("part: is no list of options")
+	}
+	return b.options(e, next)
+}
+
+// options is setOptions for options that were read.
+func (b *bench) options(e *template.Entry, next []template.Option) error {
+	if len(next) < 2 || len(next) > template.MaxOptions {
+		return fmt.Errorf("part: %s is between 2 to %d options", e.Label, template.MaxOptions)
 	}
 	has := func(id string) bool {
 		return slices.ContainsFunc(next, func(o template.Option) bool { return o.ID == id })
@@ -252,6 +271,10 @@ func (b *bench) offered(path string) ([]offering, error) {
 		b.offerSwitch(&o, p, of, v)
 	case p.Type == scheme.Choice:
 		offerChoice(&o, p, v)
+	case p == scheme.GradientNamed:
+		if err := b.offerGradient(&o, v); err != nil {
+			return nil, err
+		}
 	case p.Type == scheme.List && t.Part < 0:
 		return nil, fmt.Errorf("%s is several numbers; offer one of them, such as %s.%s", called, path, p.PartName(0))
 	case p.Type != scheme.Numbers && p.Type != scheme.List:
@@ -302,6 +325,23 @@ func offerChoice(o *offering, p *scheme.Property, v scheme.Value) {
 	if !slices.ContainsFunc(o.Ties[0].Stops, func(s template.Stop) bool { return s.At.Text != s.Value.Text }) {
 		o.Ties[0].Stops = nil // its options are the words themselves
 	}
+}
+
+// offerGradient offers a choice between all gradients of the document.
+func (b *bench) offerGradient(o *offering, v scheme.Value) error {
+	switch {
+	case v.Text == "":
+		return fmt.Errorf("%s is none yet; give its stops a name, or choose a named one, first", o.Label)
+	case len(b.doc.Gradients) < 2:
+		return errors.New("an editor would have nothing to choose between; add a second named gradient first")
+	}
+	o.Kind, o.Label, o.alike = template.GradientEntry, strings.Replace(o.Label, scheme.GradientNamed.Label, "Gradient", 1), "Gradient"
+	for _, g := range b.doc.Gradients {
+		if len(o.Options) < template.MaxOptions-1 || g.ID == v.Text { // what it is now is among them
+			o.Options = append(o.Options, template.Option{ID: g.ID, Label: g.Name})
+		}
+	}
+	return nil
 }
 
 // offerNumber offers one number, in the numbers that people see.

@@ -310,6 +310,8 @@ func TestTiesGoThereAndBack(t *testing.T) {
 // An entry of any kind is added alone, is sound, and goes again without a trace.
 func TestEntriesAreAddedAlone(t *testing.T) {
 	first := doc(t, shown, "", shownMore)
+	first, _ = do(t, first, Act{Kind: "gradient", Name: "Dusk"})
+	first, _ = do(t, first, Act{Kind: "gradient", Name: "Dawn"})
 	for _, k := range scheme.Entries.Kinds {
 		if k == scheme.MediaEntry {
 			if _, err := Do(first, shelf{}, Act{Kind: "entry", Format: "wide", Way: k.Name}); err == nil {

@@ -158,6 +158,20 @@ func TestAThousandActsLeaveASoundDraft(t *testing.T) {
 			if a.Way = "#102030"; len(draft.Doc.Colours) > 0 && rng.IntN(2) == 0 {
 				a.Id = draft.Doc.Colours[rng.IntN(len(draft.Doc.Colours))].ID
 			}
+		case "gradient", "gradient-remove":
+			if a.Name, a.Layers = pick("Dusk", "Dawn"), nil; len(draft.Doc.Gradients) > 0 && rng.IntN(3) > 0 {
+				a.Id = draft.Doc.Gradients[rng.IntN(len(draft.Doc.Gradients))].ID
+			} else if len(ids) > 0 && rng.IntN(2) == 0 {
+				a.Layers = []string{ids[rng.IntN(len(ids))]}
+			}
+		case "stops":
+			a.Path = "layers/none"
+			draft.Doc.VisitNodes(func(_, path string, n *template.Node) {
+				if len(n.Stops()) > 0 && (a.Path == "layers/none" || rng.IntN(2) == 0) {
+					a.Path = path
+				}
+			})
+			a.Part = []byte(pick(`[{"id": "s1", "at": 0, "colour": "#000000"}, {"at": 0.5, "colour": "#ffffff80"}]`, `[{"id": "s2", "at": 1, "colour": "#000000"}, {"id": "s1", "at": 0, "colour": "#00ff00"}, {"at": 0.2, "colour": "#ffffff"}]`))
 		case "offer", "withdraw":
 			var paths []string
 			draft.Doc.VisitNodes(func(_, path string, n *template.Node) {
@@ -171,7 +185,7 @@ func TestAThousandActsLeaveASoundDraft(t *testing.T) {
 			}
 			a.Paths = []string{paths[rng.IntN(len(paths))]}
 		case "entry":
-			a.Way = pick("choice", "switch", "duration", "place", "amount", "angle", "colour")
+			a.Way = pick("choice", "switch", "duration", "place", "amount", "angle", "colour", "gradient")
 		case "heading":
 			a.Name = pick("Look", "More")
 		case "default", "options":

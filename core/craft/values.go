@@ -205,7 +205,16 @@ func (b *bench) company(path string, n *template.Node, p *scheme.Property, v *sc
 		on := part.With != "" && next.Given(n.Sort().Property(part.With))
 		switch {
 		case part.With == "":
-		case on && len(list) == 0 && part.Of == scheme.Stops:
+		case on && len(list) == 0 && part.Of == scheme.Stops && p == scheme.GradientNamed && v == nil:
+			// Without the named one it has the same as its own.
+			if g := b.doc.Gradient(n.Text(p)); g != nil {
+				for _, s := range stopsOf(g) {
+					if raw, err := json.Marshal(s); err == nil {
+						b.add(edit.DraftOp{Kind: "add", Into: path + "/" + part.Name, At: -1, Part: raw})
+					}
+				}
+			}
+		case on && len(list) == 0 && part.Of == scheme.Stops && !next.Given(scheme.GradientNamed):
 			for k, c := range []string{newFill, "#00000000"} {
 				stop, err := json.Marshal(object{"id": fmt.Sprintf("s%d", k+1), "at": k, "colour": c})
 				if err == nil {

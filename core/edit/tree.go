@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+
+	"ivypocket/core/scheme"
 )
 
 // tree is a document as decoded JSON, in which things are found by their ids and
@@ -50,8 +52,18 @@ type spot struct {
 	member []string
 }
 
-// parts are the lists in things by the names that paths have for them.
-var parts = map[string][]string{"masks": {"masks"}, "treatments": {"treatments"}, "stops": {"gradient", "stops"}, "layers": {"layers"}}
+// wayOf is the way in a thing to the list of a name, such as its masks; nil where things of
+// its root have no such list. Those of motifs are layers.
+func wayOf(root, name string) []string {
+	s := scheme.Layers
+	if root == scheme.Gradients.Plural {
+		s = scheme.Gradients
+	}
+	if _, part := s.Part(name); part != nil {
+		return strings.Split(part.At, ".")
+	}
+	return nil
+}
 
 // keyed are the members of things that are themselves named by what follows.
 var keyed = map[string]bool{"motion": true, "formulas": true, "values": true, "rest": true}
@@ -59,7 +71,7 @@ var keyed = map[string]bool{"motion": true, "formulas": true, "values": true, "r
 // roots are the lists of the document by the names that paths have for them.
 func (t tree) root(name string) (list, bool) {
 	switch name {
-	case "layers", "motifs", "layouts", "pockets", "colours", "recipes", "cues", "formats", "media":
+	case "layers", "motifs", "gradients", "layouts", "pockets", "colours", "recipes", "cues", "formats", "media":
 		return list{t, name}, true
 	case "groups":
 		sheet, ok := t["sheet"].(map[string]any)
@@ -130,8 +142,8 @@ func (t tree) spot(path string) (spot, error) {
 		return s, fmt.Errorf("there is no %s", seg[0]+"/"+seg[1])
 	}
 	rest := seg[2:]
-	for len(rest) >= 2 && parts[rest[0]] != nil {
-		in, ok := partOf(s.thing, rest[0])
+	for len(rest) >= 2 && wayOf(seg[0], rest[0]) != nil {
+		in, ok := partOf(s.thing, wayOf(seg[0], rest[0]))
 		if !ok {
 			return s, fmt.Errorf("%s has no %s", strings.Join(seg[:len(seg)-len(rest)], "/"), rest[0])
 		}
@@ -161,9 +173,8 @@ func (t tree) spot(path string) (spot, error) {
 	return s, nil
 }
 
-// partOf is a list in a thing, such as its masks.
-func partOf(thing map[string]any, name string) (list, bool) {
-	way := parts[name]
+// partOf is a list in a thing, by the way to it.
+func partOf(thing map[string]any, way []string) (list, bool) {
 	for _, k := range way[:len(way)-1] {
 		inner, ok := thing[k].(map[string]any)
 		if !ok {
@@ -191,8 +202,9 @@ func (t tree) listAt(path string) (list, error) {
 	if s.member == nil && strings.HasPrefix(head, "groups/") && name == "entries" {
 		return list{s.thing, name}, nil
 	}
-	if s.member == nil && parts[name] != nil {
-		if l, ok := partOf(s.thing, name); ok {
+	root, _, _ := strings.Cut(head, "/")
+	if way := wayOf(root, name); s.member == nil && way != nil {
+		if l, ok := partOf(s.thing, way); ok {
 			return l, nil
 		}
 	}

@@ -179,6 +179,18 @@ func parts(a, b *template.Document) []Difference {
 			add("Colour "+c.Name, Lost, c.Value)
 		}
 	}
+	for _, g := range b.Gradients {
+		if old := a.Gradient(g.ID); old == nil {
+			add("Gradient "+g.Name, Added)
+		} else if !alike(old, g) {
+			add("Gradient "+g.Name, Changed)
+		}
+	}
+	for _, g := range a.Gradients {
+		if b.Gradient(g.ID) == nil {
+			add("Gradient "+g.Name, Lost)
+		}
+	}
 	if !alike(a.Layouts, b.Layouts) {
 		add("Layouts", Changed)
 	}

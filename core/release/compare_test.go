@@ -37,10 +37,11 @@ func TestReleasesAreCompared(t *testing.T) {
 		"canvas": {[]string{`"width": 1920`, `"width": 3840`, `"frames": 150`, `"frames": 200`}, "", "Length changed (200 frames, was 150), Format Landscape changed (3840 × 1080, was 1920 × 1080)"},
 		"layers": {[]string{`"id": "ground", "name": "Backing"`, `"id": "backing", "name": "Backing"`, `"fill": "colour:sand"`, `"fill": "#ffffff"`},
 			"", "Layers changed (New: Backing; Gone: Backing)"},
-		"colours":         {[]string{`"value": "#e7d3a2"`, `"value": "#ffffff"`, `"default": "#e7d3a2"`, `"default": "#ffffff"`}, "Border colour changed (Default: #ffffff, was #e7d3a2)", "Colour Sand changed (#ffffff, was #e7d3a2)"},
-		"one colour more": {[]string{`{"id": "sand",`, `{"id": "reed", "name": "Reed", "value": "#000000"}, {"id": "sand",`}, "", "Colour Reed added (#000000)"},
-		"cells":           {[]string{`"columns": [2, 1]`, `"columns": [3, 1]`}, "", "Layouts changed ()"},
-		"a layer":         {[]string{`"place": [320, 0]`, `"place": [321, 0]`}, "", "Layers changed (Changed: Mark)"},
+		"colours":           {[]string{`"value": "#e7d3a2"`, `"value": "#ffffff"`, `"default": "#e7d3a2"`, `"default": "#ffffff"`}, "Border colour changed (Default: #ffffff, was #e7d3a2)", "Colour Sand changed (#ffffff, was #e7d3a2)"},
+		"one colour more":   {[]string{`{"id": "sand",`, `{"id": "reed", "name": "Reed", "value": "#000000"}, {"id": "sand",`}, "", "Colour Reed added (#000000)"},
+		"cells":             {[]string{`"columns": [2, 1]`, `"columns": [3, 1]`}, "", "Layouts changed ()"},
+		"one gradient more": {[]string{`"layouts": [`, `"gradients": [{"id": "dusk", "name": "Dusk", "stops": [{"at": 0, "colour": "#000000"}, {"at": 1, "colour": "#ffffff"}]}], "layouts": [`}, "", "Gradient Dusk added ()"},
+		"a layer":           {[]string{`"place": [320, 0]`, `"place": [321, 0]`}, "", "Layers changed (Changed: Mark)"},
 	} {
 		got := Compare(sample.Split(t), sample.Split(t, c.replace...))
 		if told(got.Sheet) != c.sheet || told(got.Template) != c.template || got.Alike {
@@ -51,6 +52,12 @@ func TestReleasesAreCompared(t *testing.T) {
 		if len(back.Sheet) != len(got.Sheet) || len(back.Template) != len(got.Template) {
 			t.Errorf("%s: the other way round %q, %q", name, told(back.Sheet), told(back.Template))
 		}
+	}
+	dusk := func(colour string) *template.Document {
+		return sample.Split(t, `"layouts": [`, `"gradients": [{"id": "dusk", "name": "Dusk", "stops": [{"at": 0, "colour": "`+colour+`"}, {"at": 1, "colour": "#ffffff"}]}], "layouts": [`)
+	}
+	if got := told(Compare(dusk("#000000"), dusk("#102030")).Template); got != "Gradient Dusk changed ()" {
+		t.Errorf("another stop: %s", got)
 	}
 	if got := Compare(sample.Split(t), sample.Split(t)); !got.Alike || got.Sheet != nil || got.Template != nil {
 		t.Errorf("with itself: %+v", got)

@@ -68,7 +68,8 @@ type layer struct {
 	thing
 	masks   []mask
 	treats  []thing
-	stops   []thing
+	stops   []thing // its own, and those that are drawn
+	drawn   []thing
 	parent  int // the group it is in, -1 for none
 	span    int // how many appearances inside it follow
 	first   bool
@@ -475,32 +476,45 @@ func (c *compiler) cell(l *layer) error {
 }
 
 // gradient makes a layer's gradient ready, unless it changes in time.
-func (c *compiler) gradient(l *layer, me int) error {
+func (c *compiler) gradient(l *layer, me int) (err error) {
 	if l.graded = l.Gradient(); !l.graded {
 		return nil
 	}
-	changes := false
-	for _, st := range l.Stops() {
-		t, err := c.thing(st, me)
-		if err != nil {
-			return fmt.Errorf("layer %s, stop %s: %w", l.ID, st.ID, err)
-		}
-		l.stops = append(l.stops, t)
-		changes = changes || st.Changes()
+	// Its own are there also while it has a named one: formulas may speak of them.
+	if l.stops, err = c.stopsOf(l, l.Node, me); err != nil {
+		return err
 	}
-	if !changes {
+	l.drawn = l.stops
+	if g := c.s.doc.Gradient(l.Text(scheme.GradientNamed)); g != nil {
+		if l.drawn, err = c.stopsOf(l, g, me); err != nil {
+			return err
+		}
+	}
+	if !slices.ContainsFunc(l.drawn, func(t thing) bool { return t.Changes() }) {
 		l.table = l.gradientOf(c.s.rest)
 	}
 	return nil
 }
 
+// stopsOf makes the stops of a gradient ready for a layer.
+func (c *compiler) stopsOf(l *layer, of *template.Node, me int) (out []thing, err error) {
+	for _, st := range of.Stops() {
+		t, err := c.thing(st, me)
+		if err != nil {
+			return nil, fmt.Errorf("layer %s, stop %s: %w", l.ID, st.ID, err)
+		}
+		out = append(out, t)
+	}
+	return out, nil
+}
+
 // gradientOf is the layer's gradient by the numbers of an instant.
 func (l *layer) gradientOf(slots []float64) *raster.Gradient {
 	at, colour := scheme.StopAt.Slot(), scheme.StopColour.Slot()
-	stops := make([]raster.Stop, len(l.stops))
+	stops := make([]raster.Stop, len(l.drawn))
 	last := 0.0
-	for i := range l.stops {
-		n := slots[l.stops[i].slot:]
+	for i := range l.drawn {
+		n := slots[l.drawn[i].slot:]
 		last = math.Max(last, n[at]) // stops that move never pass one another
 		stops[i] = raster.Stop{At: last, Colour: colourOf(n[colour:])}
 	}

@@ -56,6 +56,9 @@ func (s *Scene) Look(layer string, now timing.Instant) (out Look) {
 			out.Properties = s.shown(out.Properties, st, l, &l.treats[k], path+"/treatments/"+l.treats[k].ID)
 		}
 		for k := range l.stops {
+			if l.Given(scheme.GradientNamed) {
+				break // they wait behind the named one
+			}
 			out.Properties = s.shown(out.Properties, st, l, &l.stops[k], path+"/stops/"+l.stops[k].ID)
 		}
 		return out

@@ -1,6 +1,7 @@
 package scene_test
 
 import (
+	"bytes"
 	"fmt"
 	"math"
 	"strings"
@@ -97,6 +98,26 @@ func TestEveryValueMoves(t *testing.T) {
 	first, later := painted(t, s, 10, 100, 100), painted(t, s, 18, 100, 100)
 	if first.Pix[0] >= later.Pix[0] {
 		t.Errorf("the ground's first pixel is %d and later %d", first.Pix[0], later.Pix[0])
+	}
+}
+
+// A layer with a named gradient is drawn as one that has the same stops of its own, which
+// wait behind it; the colours that its stops name are the document's.
+func TestNamedGradientsAreDrawnAsTheirStops(t *testing.T) {
+	const more = `"colours": [{"id": "sea", "name": "Sea", "value": "#1e7383"}], "gradients": [{"id": "dusk", "name": "Dusk", "stops": [{"at": 0.1, "colour": "#402030"}, {"at": 0.9, "colour": "colour:sea"}]}],`
+	layer := func(rest string) string {
+		return `{"id": "g", "name": "G", "kind": "ground", "gradient": {"kind": "radial", "from": [0.5, 0.5], "to": [1, 0.5]` + rest + `}}`
+	}
+	const own = `, "stops": [{"at": 0.1, "colour": "#402030"}, {"at": 0.9, "colour": "#1e7383"}]`
+	const moving = `, "stops": [{"id": "a", "at": 0, "colour": "#ffffff", "formulas": {"at": "time.share / 4"}}, {"id": "b", "at": 1, "colour": "#000000", "motion": {"at": {"keys": [{"at": 0, "value": 0.5}, {"at": 9, "value": 1}]}}}]`
+	want := painted(t, made(t, 64, 48, more, layer(own), sheet.Values{}), 5, 64, 48)
+	for what, l := range map[string]string{"alone": layer(`, "named": "dusk"`), "before stops that move": layer(`, "named": "dusk"` + moving)} {
+		if got := painted(t, made(t, 64, 48, more, l, sheet.Values{}), 5, 64, 48); !bytes.Equal(got.Pix, want.Pix) {
+			t.Errorf("%s it is drawn otherwise", what)
+		}
+	}
+	if got := painted(t, made(t, 64, 48, more, layer(moving), sheet.Values{}), 5, 64, 48); bytes.Equal(got.Pix, want.Pix) {
+		t.Error("the test sees no difference")
 	}
 }
 

@@ -28,6 +28,7 @@ const (
 	MaxCopies     = 200
 	MaxSamples    = 32
 	MaxLayers     = 500
+	MaxGradients  = 100
 )
 
 // The sorts of things that a document has. Rows stand in files that come after
@@ -40,14 +41,16 @@ var (
 	// Treatments are what is done to a layer's picture, one after another.
 	Treatments = &Sort{Name: "treatment", Plural: "treatments", Motion: true, Formulas: true}
 	Stops      = &Sort{Name: "stop", Plural: "stops", Motion: true, Formulas: true}
-	Layouts    = &Sort{Name: "layout", Plural: "layouts", Motion: true, Formulas: true}
-	Colours    = &Sort{Name: "colour", Plural: "colours", Named: true, Formulas: true}
-	Pockets    = &Sort{Name: "pocket", Plural: "pockets", Named: true, Formulas: true}
-	Recipes    = &Sort{Name: "recipe", Plural: "recipes"}
-	Cues       = &Sort{Name: "cue", Plural: "cues", Named: true, Formulas: true}
-	Formats    = &Sort{Name: "format", Plural: "formats", Named: true}
-	Entries    = &Sort{Name: "entry", Plural: "entries"}
-	Keys       = &Sort{Name: "key", Plural: "keys"}
+	// Gradients are the document's own, by name; they are the same at all times.
+	Gradients = &Sort{Name: "gradient", Plural: "gradients", Named: true}
+	Layouts   = &Sort{Name: "layout", Plural: "layouts", Motion: true, Formulas: true}
+	Colours   = &Sort{Name: "colour", Plural: "colours", Named: true, Formulas: true}
+	Pockets   = &Sort{Name: "pocket", Plural: "pockets", Named: true, Formulas: true}
+	Recipes   = &Sort{Name: "recipe", Plural: "recipes"}
+	Cues      = &Sort{Name: "cue", Plural: "cues", Named: true, Formulas: true}
+	Formats   = &Sort{Name: "format", Plural: "formats", Named: true}
+	Entries   = &Sort{Name: "entry", Plural: "entries"}
+	Keys      = &Sort{Name: "key", Plural: "keys"}
 )
 
 var (

@@ -11,7 +11,11 @@ var (
 	AmountEntry   = Entries.Add(Kind{Name: "amount", Label: "Amount", Thread: "amount", Doc: "A number"})
 	AngleEntry    = Entries.Add(Kind{Name: "angle", Label: "Angle", Thread: "amount", Doc: "An angle in degrees, clockwise"})
 	ColourEntry   = Entries.Add(Kind{Name: "colour", Label: "Colour", Thread: "colour", Doc: "A colour"})
+	GradientEntry = Entries.Add(Kind{Name: "gradient", Label: "Gradient", Thread: "colour", Doc: "One of the document's gradients"})
 )
+
+// Picked are the kinds that choose among options.
+var Picked = of(ChoiceEntry, GradientEntry)
 
 // of names kinds of entries, for the rows that only they have.
 func of(kinds ...*Kind) []string {
@@ -24,7 +28,7 @@ func of(kinds ...*Kind) []string {
 
 var (
 	onLine = of(AmountEntry, AngleEntry)
-	tied   = of(ChoiceEntry, SwitchEntry, PlaceEntry, AmountEntry, AngleEntry, ColourEntry)
+	tied   = of(ChoiceEntry, SwitchEntry, PlaceEntry, AmountEntry, AngleEntry, ColourEntry, GradientEntry)
 )
 
 // FramingParts are what of a pocket's framing a media entry may leave to the editor.
@@ -39,14 +43,14 @@ var (
 	EntryFraming = Entries.Has(Property{Name: "framing", Type: Whole, Label: "Framing", Plain: true, Kinds: of(MediaEntry),
 		Doc: "What of its framing an editor may change, within the pocket's limits, some of `fit`, `focus`, `pan`, `zoom`, `turn`, `flip` and `play` (how clips run); absent is all, `[]` nothing"})
 	EntryDefault = Entries.Has(Property{Name: "default", Type: Whole, Label: "Default", Plain: true, Kinds: tied, Needed: true,
-		Doc: "Its value until an editor gives another: a number, a colour, true or false, the id of an option, or `[x, y]` of a place"})
+		Doc: "Its value until an editor gives another: a number, a colour, true or false, the id of an option or a gradient, or `[x, y]` of a place"})
 	EntryMin  = Entries.Has(Property{Name: "min", Label: "Least", Lo: -1e12, Hi: 1e12, Plain: true, Kinds: of(AmountEntry, AngleEntry, DurationEntry), Doc: "Its least value; an amount and an angle need one. Of a duration in frames: absent is what the held spans allow"})
 	EntryMax  = Entries.Has(Property{Name: "max", Label: "Most", Lo: -1e12, Hi: 1e12, Plain: true, Kinds: of(AmountEntry, AngleEntry, DurationEntry), Doc: "Its greatest value, likewise"})
 	EntryStep = Entries.Has(Property{Name: "step", Label: "Step", Hi: 1e12, Plain: true, Kinds: onLine, Doc: "By how much it goes up and down; absent gives a hundred steps or more"})
 	EntryUnit = Entries.Has(Property{Name: "unit", Type: Text, Label: "Unit", Plain: true, Kinds: of(AmountEntry, DurationEntry), Doc: "For people, and for formulas: `px`, `°`, `frames`, `s`, `%`; of a duration `frames` or `s`"})
 	EntryArea = Entries.Has(Property{Name: "area", Parts: []string{"left", "top", "right", "bottom"}, Label: "Area", Lo: -MaxLength, Hi: MaxLength, Plain: true, Kinds: of(PlaceEntry),
 		Doc: "Where a place may lie, in the unit of its default, from the middle of the canvas; absent is the whole canvas"})
-	EntryOptions = Entries.Has(Property{Name: "options", Type: Whole, Label: "Options", Plain: true, Needed: true, Kinds: of(ChoiceEntry), Doc: "What there is to choose from, each with an `id` and a `label`"})
+	EntryOptions = Entries.Has(Property{Name: "options", Type: Whole, Label: "Options", Plain: true, Needed: true, Kinds: of(ChoiceEntry, GradientEntry), Doc: "What there is to choose from, each with an `id` and a `label`; the ids of gradients are those of the document's"})
 	EntryNotches = Entries.Has(Property{Name: "notches", Type: Whole, Label: "Notches", Plain: true, Kinds: onLine, Doc: "Values at which the picture was set by example; absent are its two ends and its default"})
 	EntryFixed   = Entries.Has(truth(Property{Name: "fixed", Label: "Fixed for good", Plain: true, Doc: "No editor sees or changes it: its default holds"}))
 	EntryWhen    = Entries.Has(Property{Name: "when", Type: Whole, Label: "Shown when", Plain: true, Doc: "It is shown only while a switch or a choice (`entry`) has one of the values in `is`"})

@@ -123,6 +123,9 @@ var (
 	GradientPlain = Layers.Has(rare(truth(Property{Name: "gradient.plain", Label: "Without dithering", Section: "Look", On: Painted, With: given("gradient.kind"),
 		Doc: "Leaves out the dithering that keeps slow changes free of bands"})))
 
+	GradientNamed = Layers.Has(Property{Name: "gradient.named", Type: Ref, To: Gradients, Label: "Named gradient", Section: "Look", On: Painted, With: given("gradient.kind"),
+		Doc: "One of the document's gradients, the stops of which it has in place of its own"})
+
 	StrokeColour = Layers.Has(live(Property{Name: "stroke.colour", Type: Colour, Label: "Colour", Section: "Stroke", Kinds: []string{"shape"}, Doc: "A line along the form, in this colour"}))
 	StrokeWidth  = Layers.Has(length(stroke(Property{Name: "stroke.width", First: One(4), Label: "Width", Join: Times, Needed: true, Doc: "px"})))
 	StrokeAlign  = Layers.Has(rare(live(choice(stroke(Property{Name: "stroke.align", Label: "Lies", Doc: "On which side of the outline it lies"}), "centre", "inside", "outside"))))
@@ -222,11 +225,12 @@ var (
 )
 
 func init() {
+	Gradients.Parts = []*Part{{Name: "stops", At: "stops", Of: Stops, Most: MaxStops, Doc: "Its colours, 2 of them or more; they have no keys and no formulas"}}
 	Layers.Parts = []*Part{
 		{Name: "layers", At: "layers", Of: Layers, Most: MaxLayers, On: Holds, Without: "motif", Doc: "What is in a group, the lowest first"},
 		{Name: "masks", At: "masks", Of: Masks, Most: MaxMasks, On: Seen, Doc: "What cuts it; they join in their order"},
 		{Name: "treatments", At: "treatments", Of: Treatments, Most: MaxTreatments, On: Blends, Doc: "What is done to its picture, one after another"},
-		{Name: "stops", At: "gradient.stops", Of: Stops, Most: MaxStops, On: Painted, With: "gradient.kind", Doc: "The colours of a gradient, 2 of them or more"},
+		{Name: "stops", At: "gradient.stops", Of: Stops, Most: MaxStops, On: Painted, With: "gradient.kind", Doc: "The colours of its gradient, 2 of them or more unless it has a named one"},
 	}
 }
 

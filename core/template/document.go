@@ -33,8 +33,10 @@ type Document struct {
 	Spans   []timing.Span `json:"spans,omitempty"`
 	Formats []Format      `json:"formats"`
 	Colours []Colour      `json:"colours,omitempty"`
-	Layouts []*Node       `json:"layouts,omitempty"`
-	Pockets []Pocket      `json:"pockets,omitempty"`
+	// Gradients are chosen by name, by layers and at the desk.
+	Gradients []*Node  `json:"gradients,omitempty"`
+	Layouts   []*Node  `json:"layouts,omitempty"`
+	Pockets   []Pocket `json:"pockets,omitempty"`
 	// Motifs are groups that are built once and used by layers of the kind "use".
 	Motifs []*Layer `json:"motifs,omitempty"`
 	Layers []*Layer `json:"layers"`
@@ -265,6 +267,9 @@ func (d *Document) Layer(id string) *Layer {
 // Layout returns the layout of an id, or nil.
 func (d *Document) Layout(id string) *Node { return byID(d.Layouts, id) }
 
+// Gradient returns the gradient of an id, or nil.
+func (d *Document) Gradient(id string) *Node { return byID(d.Gradients, id) }
+
 func byID(list []*Node, id string) *Node {
 	if i := slices.IndexFunc(list, func(n *Node) bool { return n.ID == id }); i >= 0 {
 		return list[i]
@@ -293,6 +298,8 @@ func (d *Document) Has(s *scheme.Sort, id string) bool {
 		return d.Layer(id) != nil
 	case scheme.Layouts:
 		return d.Layout(id) != nil
+	case scheme.Gradients:
+		return d.Gradient(id) != nil
 	case scheme.Motifs:
 		return byID(d.Motifs, id) != nil
 	case scheme.Pockets:
@@ -334,6 +341,7 @@ func (d *Document) Clone() *Document {
 	c.Cues = slices.Clone(d.Cues)
 	c.Recipes = slices.Clone(d.Recipes)
 	c.Formats = slices.Clone(d.Formats)
+	c.Gradients = slices.Clone(d.Gradients)
 	c.Layouts = slices.Clone(d.Layouts)
 	c.Motifs = slices.Clone(d.Motifs)
 	c.Layers = slices.Clone(d.Layers)
@@ -362,8 +370,8 @@ func visit(layers []*Layer, path string, f func(string, *Layer)) {
 	}
 }
 
-// VisitNodes calls f for every thing whose properties stand in the table: layouts,
-// layers, and what is in those. At is its place in the document, path what ties
+// VisitNodes calls f for every thing whose properties stand in the table: gradients,
+// layouts, layers, and what is in those. At is its place in the document, path what ties
 // and formulas call it.
 func (d *Document) VisitNodes(f func(at, path string, n *Node)) {
 	var all func(list []*Node, at, path string)
@@ -383,6 +391,7 @@ func (d *Document) VisitNodes(f func(at, path string, n *Node)) {
 			}
 		}
 	}
+	all(d.Gradients, "gradients", "gradients")
 	all(d.Layouts, "layouts", "layouts")
 	all(d.Motifs, "motifs", "layers")
 	all(d.Layers, "layers", "layers")

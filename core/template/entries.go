@@ -36,6 +36,7 @@ const (
 	AmountEntry   EntryKind = "amount"
 	AngleEntry    EntryKind = "angle"
 	ColourEntry   EntryKind = "colour"
+	GradientEntry EntryKind = "gradient"
 )
 
 // Entry is one line of the sheet. What its members mean stands in scheme.Entries.
@@ -191,26 +192,10 @@ func article(word string) string {
 	return "a " + word
 }
 
-// asks are the kinds of entries, one row each; scheme.Entries says which members each has.
-var asks = map[EntryKind]asking{
-	MediaEntry: {
-		takes: func(*Entry, scheme.Value) error { return fmt.Errorf("is filled in its pocket") },
-		lacks: func(d *Document, e *Entry, l *faultList, path string) {
-			if e.Pocket == "" {
-				l.want(path+".pocket", "is missing: name the pocket that is filled")
-			} else if d.Pocket(e.Pocket) == nil {
-				l.add(path+".pocket", "there is no pocket named %q", e.Pocket)
-			}
-			if e.Framing != nil {
-				for i, f := range *e.Framing {
-					if !slices.Contains(scheme.FramingParts, f) || slices.Index(*e.Framing, f) < i {
-						l.add(fmt.Sprintf("%s.framing[%d]", path, i), "%q is not one of %s, each once", f, strings.Join(scheme.FramingParts, ", "))
-					}
-				}
-			}
-		},
-	},
-	ChoiceEntry: {
+// picking is of entries that choose among options; lacks says what is wrong with the id of
+// one, where it is that of something in the document.
+func picking(lacks func(d *Document, id string) string) asking {
+	return asking{
 		kept:   true,
 		schema: func(e *Entry) scheme.Object { return scheme.Object{"enum": e.optionIDs()} },
 		// By its label, as people know it, or by its id.
@@ -233,9 +218,9 @@ var asks = map[EntryKind]asking{
 			}
 			return nil
 		},
-		lacks: func(_ *Document, e *Entry, l *faultList, path string) {
+		lacks: func(d *Document, e *Entry, l *faultList, path string) {
 			if n := len(e.Options); n < 2 || n > MaxOptions {
-				l.want(path+".options", "are %d; a choice is between 2 to %d", n, MaxOptions)
+				l.want(path+".options", "are %d; %s is between 2 to %d", n, article(string(e.Kind)), MaxOptions)
 			}
 			seen := map[string]bool{}
 			for i, o := range e.Options {
@@ -243,6 +228,11 @@ var asks = map[EntryKind]asking{
 					l.add(fmt.Sprintf("%s.options[%d].id", path, i), "%q is not an id of its own: small letters, digits and hyphens, a letter first", o.ID)
 				}
 				seen[o.ID] = true
+				if lacks != nil {
+					if why := lacks(d, o.ID); why != "" {
+						l.add(fmt.Sprintf("%s.options[%d].id", path, i), "%s", why)
+					}
+				}
 				if strings.TrimSpace(o.Label) == "" {
 					l.want(fmt.Sprintf("%s.options[%d].label", path, i), "is missing")
 				}
@@ -257,7 +247,35 @@ var asks = map[EntryKind]asking{
 		formula: func(e *Entry) (formula.Kind, formula.Unit, []string, bool) {
 			return formula.WordKind, formula.Number, e.optionIDs(), true
 		},
+	}
+}
+
+// asks are the kinds of entries, one row each; scheme.Entries says which members each has.
+var asks = map[EntryKind]asking{
+	MediaEntry: {
+		takes: func(*Entry, scheme.Value) error { return fmt.Errorf("is filled in its pocket") },
+		lacks: func(d *Document, e *Entry, l *faultList, path string) {
+			if e.Pocket == "" {
+				l.want(path+".pocket", "is missing: name the pocket that is filled")
+			} else if d.Pocket(e.Pocket) == nil {
+				l.add(path+".pocket", "there is no pocket named %q", e.Pocket)
+			}
+			if e.Framing != nil {
+				for i, f := range *e.Framing {
+					if !slices.Contains(scheme.FramingParts, f) || slices.Index(*e.Framing, f) < i {
+						l.add(fmt.Sprintf("%s.framing[%d]", path, i), "%q is not one of %s, each once", f, strings.Join(scheme.FramingParts, ", "))
+					}
+				}
+			}
+		},
 	},
+	ChoiceEntry: picking(nil),
+	GradientEntry: picking(func(d *Document, id string) string {
+		if d.Gradient(id) == nil {
+			return fmt.Sprintf("there is no gradient named %q", id)
+		}
+		return ""
+	}),
 	SwitchEntry: {
 		kept:   true,
 		schema: func(*Entry) scheme.Object { return scheme.Object{"type": "boolean"} },
@@ -407,10 +425,17 @@ func (e *Entry) optionIDs() (out []string) {
 // Of is the row of the table that the entry's kind has, nil for an unknown one.
 func (e *Entry) Of() *scheme.Kind { return scheme.Entries.Kind(string(e.Kind)) }
 
+// Picks reports whether its values are its options.
+func (e *Entry) Picks() bool { return slices.Contains(scheme.Picked, string(e.Kind)) }
+
+// Discrete reports whether it has a few values, each of which may have consequences of its
+// own: options, or on and off.
+func (e *Entry) Discrete() bool { return e.Kind == SwitchEntry || e.Picks() }
+
 // Numbers are a value of the entry as formulas read it: a number, 1 or 0, the place of an
 // option, or straight red, green, blue and alpha.
 func (e *Entry) Numbers(v scheme.Value) []float64 {
-	if e.Kind == ChoiceEntry {
+	if e.Picks() {
 		return []float64{float64(max(0, slices.Index(e.optionIDs(), v.Text)))}
 	}
 	if v.Text != "" {
@@ -438,7 +463,7 @@ func (e *Entry) Ends() []scheme.Value {
 // Says is a value of the entry for people: an option by its label.
 func (e *Entry) Says(v scheme.Value) string {
 	for _, o := range e.Options {
-		if e.Kind == ChoiceEntry && o.ID == v.Text {
+		if e.Picks() && o.ID == v.Text {
 			return o.Label
 		}
 	}
@@ -461,7 +486,7 @@ func (e *Entry) Says(v scheme.Value) string {
 // its two ends and its default; all that a choice or a switch may say. Others have none.
 func (e *Entry) Stops() []scheme.Value {
 	switch {
-	case e.Kind == ChoiceEntry || e.Kind == SwitchEntry:
+	case e.Discrete():
 		return e.Ends()
 	case !e.OnLine() || e.Min == nil || e.Max == nil:
 		return nil
@@ -744,7 +769,7 @@ func (d *Document) validateWhen(l *faultList, path string, e *Entry) {
 	switch {
 	case by == nil:
 		l.add(path+".when.entry", "there is no entry named %q", e.When.Entry)
-	case by.Kind != SwitchEntry && by.Kind != ChoiceEntry:
+	case !by.Discrete():
 		l.add(path+".when.entry", "%s is neither a switch nor a choice", by.Label)
 	case len(e.When.Is) == 0:
 		l.add(path+".when.is", "names no value; it would never be shown")

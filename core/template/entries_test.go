@@ -17,8 +17,10 @@ func sheetOf(entries string) []byte {
 	return fmt.Appendf(nil, `{"ivypocket": 3, "kind": "template", "id": "t", "name": "T", "category": "T", "rate": "25", "frames": 100,
 		"spans": [{"kind": "held", "from": 0, "to": 20}, {"kind": "elastic", "from": 20, "to": 80}, {"kind": "held", "from": 80, "to": 100}],
 		"formats": [{"id": "wide", "name": "Wide", "width": 1920, "height": 1080}], "colours": [{"id": "sea", "name": "Sea", "value": "#1e7383"}],
+		"gradients": [{"id": "dusk", "name": "Dusk", "stops": [{"at": 0, "colour": "#402030"}, {"at": 1, "colour": "colour:sea"}]}, {"id": "noon", "name": "Noon", "stops": [{"at": 0, "colour": "#ffffff"}, {"at": 1, "colour": "#80c0ff"}]}],
 		"pockets": [{"id": "kite", "name": "Kite", "kinds": ["picture"]}], "cues": [{"id": "poster", "name": "Poster", "at": 40}],
 		"layers": [{"id": "ring", "name": "Ring", "kind": "shape", "fill": "#c01030", "size": [400, 400]},
+			{"id": "sky", "name": "Sky", "kind": "ground", "gradient": {"kind": "linear", "from": [0, 0], "to": [0, 1], "named": "noon"}},
 			{"id": "v", "name": "V", "kind": "view", "pocket": "kite", "size": [400, 300]}],
 		"sheet": {"groups": [{"id": "all", "label": "All", "entries": [%s]}]}}`, entries)
 }
@@ -47,7 +49,9 @@ const allKinds = `{"id": "pic", "label": "Picture", "kind": "media", "pocket": "
 		"ties": [{"to": "layers/ring/opacity", "from": [0, 100], "into": [0, 1], "ease": [0.42, 0, 1, 1]},
 			{"to": "layers/ring/fill", "stops": [{"at": 0, "value": "#000000"}, {"at": 50, "value": "#c01030", "ease": [0.25, 0.1, 0.25, 1]}, {"at": 100, "value": "#ffffff"}]}]},
 	{"id": "lean", "label": "Lean", "kind": "angle", "default": 0, "min": -90, "max": 90, "ties": [{"to": "layers/ring/turn"}]},
-	{"id": "tint", "label": "Tint", "kind": "colour", "default": "#1e7383", "fixed": true, "ties": [{"to": "colours/sea"}]}`
+	{"id": "tint", "label": "Tint", "kind": "colour", "default": "#1e7383", "fixed": true, "ties": [{"to": "colours/sea"}]},
+	{"id": "light", "label": "Light", "kind": "gradient", "default": "noon", "options": [{"id": "noon", "label": "Noon"}, {"id": "dusk", "label": "Dusk"}],
+		"ties": [{"to": "layers/sky/gradient.named"}, {"to": "layers/sky/opacity", "stops": [{"at": "noon", "value": 1}, {"at": "dusk", "value": 0.5}]}]}`
 
 func TestEntriesOfAllKindsAreRead(t *testing.T) {
 	d, err := Parse(sheetOf(allKinds))
@@ -108,6 +112,16 @@ func TestFaultsOfEntries(t *testing.T) {
 		{`"default": "#1e7383"`, `"default": "teal"`, `entries[7].default: `},
 		{`"to": "colours/sea"`, `"to": "colours/sky"`, `entries[7].ties[0].to: `},
 		{`"to": "colours/sea"`, `"to": "colours/sea", "from": [0, 1], "into": [0, 1]`, `entries[7].ties[0].from: only numbers`},
+		{`{"id": "dusk", "label": "Dusk"}`, `{"id": "night", "label": "Night"}`, `entries[8].options[1].id: there is no gradient named "night"`},
+		{`, {"id": "dusk", "label": "Dusk"}`, ``, `entries[8].options: are 1; a gradient is between 2`},
+		{`"default": "noon"`, `"default": "dawn"`, `entries[8].default: dawn is not one of its options: noon, dusk`},
+		{`{"to": "layers/sky/gradient.named"}`, `{"to": "layers/sky/gradient.kind"}`, `entries[8].ties[0].to: gradient.kind is the template's own`},
+		{`{"to": "layers/sky/gradient.named"}`, `{"to": "layers/sky/fill"}`, `entries[8].ties[0].to: `},
+		{`"named": "noon"`, `"named": "night"`, `gradient.named: there is no gradient named "night"`},
+		{`, {"at": 1, "colour": "colour:sea"}`, ``, `gradients[0].stops: 1 of them is outside 2 to`},
+		{`{"at": 0, "colour": "#402030"}`, `{"at": 0, "colour": "#402030", "formulas": {"at": "time.share"}}`, `gradients[0].stops[0]: moves, which`},
+		{`"name": "Noon", "stops"`, `"name": " ", "stops"`, `gradients[1].name: is missing`},
+		{`"id": "noon", "name"`, `"id": "sky", "name"`, `layers[1].id: "sky" is already the id of gradients[1]`},
 		{`"fixed": true`, `"fixed": true, "options": []`, `entries[7].options: a colour entry has no options`},
 		{`"id": "lean", "label": "Lean", "kind": "angle"`, `"id": "lean", "label": "Lean", "kind": "smell"`, `entries[6].kind: "smell" is not a kind of entry: media, choice`},
 	} {

@@ -234,8 +234,14 @@ func (n *Node) Masks() []*Node { return n.Part(scheme.PartMasks) }
 // Treatments are what is done to a layer's picture, in order.
 func (n *Node) Treatments() []*Node { return n.Part(scheme.PartTreatments) }
 
-// Stops are the colours of a layer's gradient.
-func (n *Node) Stops() []*Node { return n.Part(scheme.PartStops) }
+// Stops are the colours of a gradient of the document's, or of one that a layer has of
+// its own.
+func (n *Node) Stops() []*Node {
+	if i, part := n.sort.Part(scheme.Stops.Plural); part != nil {
+		return n.Part(i)
+	}
+	return nil
+}
 
 // Gradient reports whether a layer is filled with a gradient.
 func (n *Node) Gradient() bool { return n.Given(scheme.GradientKind) }

@@ -78,10 +78,12 @@ func Read(data []byte) (*Document, error) {
 	}
 	var faults Faults
 	var d Document
+	d.Gradients = readNodes(scheme.Gradients, root["gradients"], "gradients", &faults)
 	d.Layouts = readNodes(scheme.Layouts, root["layouts"], "layouts", &faults)
 	d.Motifs = readNodes(scheme.Layers, root["motifs"], "motifs", &faults)
 	d.Layers = readNodes(scheme.Layers, root["layers"], "layers", &faults)
 	delete(root, "motifs")
+	delete(root, "gradients")
 	delete(root, "layouts")
 	delete(root, "layers")
 	checkTree(root, reflect.TypeFor[document](), "", &faults)

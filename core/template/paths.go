@@ -14,7 +14,7 @@ import (
 )
 
 // Paths name every value of a document by ids: "layers/ring/place",
-// "layers/ring/masks/iris/feather", "layers/sky/stops/dawn/colour",
+// "layers/ring/masks/iris/feather", "layers/sky/stops/dawn/colour", "gradients/dusk/stops/low/colour",
 // "layouts/grid/columns", "pockets/mark/framing.zoom", "cues/poster/at",
 // "layers/ring/motion/place/k2/value", each as a whole or, after a point, by one
 // of its numbers: "layers/ring/place.x", "layouts/grid/columns.2". A colour's
@@ -128,6 +128,11 @@ func (d *Document) Find(path string) (Target, error) {
 		if i := slices.IndexFunc(d.Layouts, func(n *Node) bool { return n.ID == id }); i >= 0 {
 			t.Node, t.list, t.way = d.Layouts[i], d.Layouts, []step{{0, i}}
 		}
+	case "gradients":
+		s = scheme.Gradients
+		if i := slices.IndexFunc(d.Gradients, func(n *Node) bool { return n.ID == id }); i >= 0 {
+			t.Node, t.list, t.way = d.Gradients[i], d.Gradients, []step{{0, i}}
+		}
 	case "colours":
 		s = scheme.Colours
 		for i := range d.Colours {
@@ -161,7 +166,7 @@ func (d *Document) Find(path string) (Target, error) {
 			t.thing = e
 		}
 	default:
-		return t, fmt.Errorf("there are no %q; a path begins with layers, layouts, colours, pockets, cues, formats or entries", seg[0])
+		return t, fmt.Errorf("there are no %q; a path begins with layers, layouts, colours, gradients, pockets, cues, formats or entries", seg[0])
 	}
 	if t.Node == nil && t.thing == nil {
 		return t, fmt.Errorf("there is no %s named %q", s.Name, id)
@@ -517,6 +522,8 @@ func (d *Document) Called(path string) string {
 		of = d.Format(of).Name
 	case "entries":
 		of = d.Sheet.Entry(of).Label
+	case "gradients":
+		of = d.Gradient(of).Name
 	case "colours":
 		i := slices.IndexFunc(d.Colours, func(c Colour) bool { return c.ID == of })
 		of = d.Colours[i].Name

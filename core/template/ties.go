@@ -187,7 +187,7 @@ func (d *Document) validateTie(l *faultList, at string, e *Entry, t *Tie) {
 		l.add(at+".from", "only numbers are mapped by a range; %s is none", article(string(e.Kind)+" entry"))
 	case t.Ease != nil && !ranged:
 		l.add(at+".ease", "bends the way of a range, which is missing")
-	case len(t.Stops) > 0 && e.Kind != ChoiceEntry && e.Kind != SwitchEntry && !e.OnLine():
+	case len(t.Stops) > 0 && !e.Discrete() && !e.OnLine():
 		l.add(at+".stops", "%s has no stops", article(string(e.Kind)+" entry"))
 	case len(t.Stops) > MaxNotches:
 		l.add(at+".stops", "are more than %d", MaxNotches)

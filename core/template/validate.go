@@ -98,6 +98,7 @@ func (d *Document) validate(l *faultList) error {
 	layers := 0
 	d.Visit(func(string, *Layer) { layers++ })
 	count("layers", layers, 0, scheme.MaxLayers)
+	count("gradients", len(d.Gradients), 0, scheme.MaxGradients)
 	count("pockets", len(d.Pockets), 0, MaxPockets)
 	seen := map[string]bool{}
 	for i, f := range d.Formats {

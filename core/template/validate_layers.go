@@ -12,12 +12,12 @@ import (
 	"ivypocket/core/timing"
 )
 
-// validateNodes checks layouts, layers and what is in them: each by the table,
+// validateNodes checks gradients, layouts, layers and what is in them: each by the table,
 // then what their kinds ask for besides, then how they hang together.
 func (d *Document) validateNodes(l *faultList, unique func(path, id string)) {
 	before := len(l.f)
 	d.VisitNodes(func(at, _ string, n *Node) {
-		if n.sort == scheme.Layers || n.sort == scheme.Layouts {
+		if n.sort == scheme.Layers || n.sort == scheme.Layouts || n.sort == scheme.Gradients {
 			unique(at, n.ID)
 		}
 		d.validateNode(l, at, n)
@@ -76,6 +76,8 @@ func (d *Document) validateNode(l *faultList, at string, n *Node) {
 	switch n.sort {
 	case scheme.Layers:
 		d.validateLayer(l, at, n)
+	case scheme.Gradients:
+		validateGradient(l, at, n)
 	case scheme.Treatments:
 		if v := n.Number(scheme.Behaviour); n.Kind != nil && v > float64(n.Kind.Behaviour) {
 			l.add(at+".behaviour", "%g is newer than this program draws a %s by (%d); update the program", v, n.Kind.Name, n.Kind.Behaviour)
@@ -119,7 +121,7 @@ func (d *Document) validateLayer(l *faultList, at string, y *Layer) {
 		func(p *scheme.Property) bool { return y.Given(p) || y.Moves(p) }):
 		l.want(at+".grade", "is missing: say how colours change")
 	}
-	if gradient {
+	if gradient && (!y.Given(scheme.GradientNamed) || len(y.Stops()) > 0) {
 		validateStops(l, at+".gradient.stops", y.Stops())
 	}
 	if inCell(y) && (y.Given(scheme.Place) || y.Given(scheme.Size) || y.Given(scheme.Anchor)) {
@@ -134,6 +136,20 @@ func (d *Document) validateLayer(l *faultList, at string, y *Layer) {
 	d.validateTrim(l, at, y)
 	for i, m := range y.Masks() {
 		d.validateMask(l, fmt.Sprintf("%s.masks[%d]", at, i), y, m)
+	}
+}
+
+// validateGradient checks a gradient that layers take by its name. The clock of its stops
+// would be another in each.
+func validateGradient(l *faultList, at string, g *Node) {
+	if strings.TrimSpace(g.Name) == "" {
+		l.want(at+".name", "is missing")
+	}
+	validateStops(l, at+".stops", g.Stops())
+	for i, s := range g.Stops() {
+		if s.Changes() {
+			l.add(fmt.Sprintf("%s.stops[%d]", at, i), "moves, which the stops of a named gradient can't; let a layer with stops of its own move")
+		}
 	}
 }
 

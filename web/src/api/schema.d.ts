@@ -1588,6 +1588,7 @@ export interface components {
             /** Format: int64 */
             frames: number;
             from: components["schemas"]["ReleaseOf"];
+            gradients: components["schemas"]["GradientView"][];
             id: string;
             lacks: string[];
             /** @description The lowest first, groups before what is in them */
@@ -1639,7 +1640,7 @@ export interface components {
             help: string;
             id: string;
             /** @enum {string} */
-            kind: "media" | "choice" | "switch" | "duration" | "place" | "amount" | "angle" | "colour";
+            kind: "media" | "choice" | "switch" | "duration" | "place" | "amount" | "angle" | "colour" | "gradient";
             label: string;
             /** Format: double */
             max: number;
@@ -1647,7 +1648,7 @@ export interface components {
             min: number;
             /** @description Values at which its control stops */
             notches: unknown[];
-            options: components["schemas"]["NamedView"][];
+            options: components["schemas"]["OptionView"][];
             pocket: string;
             resets: string;
             /** @description What it waits for is so */
@@ -1816,6 +1817,13 @@ export interface components {
             /** Format: int64 */
             to: number;
         };
+        GradientView: {
+            id: string;
+            name: string;
+            stops: components["schemas"]["ShadeView"][];
+            /** Format: int64 */
+            uses: number;
+        };
         "Group-mediaRequest": {
             /** @description When each was written, in ms since 1970; 0 is not known */
             changed?: number[];
@@ -1910,6 +1918,7 @@ export interface components {
             name: string;
             properties: components["schemas"]["PropertyView"][];
             pull: number[];
+            stops: components["schemas"]["ShadeView"][];
         };
         LayoutView: {
             cells: {
@@ -2113,6 +2122,11 @@ export interface components {
             pocket?: string;
             /** @description entry, keep, fill: a number, a list of numbers, text, true or false; absent resets */
             value?: unknown;
+        };
+        OptionView: {
+            id: string;
+            name: string;
+            stops: components["schemas"]["ShadeView"][];
         };
         Outline: {
             box: components["schemas"]["Box"];
@@ -2560,6 +2574,15 @@ export interface components {
              * @enum {string}
              */
             role: "" | "designer" | "editor";
+        };
+        ShadeView: {
+            /** Format: double */
+            at: number;
+            /** @description As it is written: #rrggbb, #rrggbbaa or colour:ID */
+            colour: string;
+            id: string;
+            /** @description The colour that it is then */
+            shows: string;
         };
         SheetView: {
             format: string;

@@ -5,6 +5,7 @@ import { computed } from 'vue'
 
 import type { Entry, Tie } from '../api/client'
 import { useDocument } from '../common/document'
+import GradientStrip from '../common/GradientStrip.vue'
 import NumberField from '../common/NumberField.vue'
 import { useSelection } from '../common/selection'
 import { useActs } from './acts'
@@ -22,7 +23,7 @@ const put = (member: string, part: unknown) => does({ kind: 'put', path: `${at.v
 const ranged = computed(() => props.e.kind === 'amount' || props.e.kind === 'angle')
 const pocket = computed(() => doc.draft!.pockets.find((p) => p.id === props.e.pocket))
 
-const switches = computed(() => sheet.entries.filter((x) => x.id !== props.e.id && (x.kind === 'switch' || x.kind === 'choice')))
+const switches = computed(() => sheet.entries.filter((x) => x.id !== props.e.id && ['switch', 'choice', 'gradient'].includes(x.kind)))
 const when = computed(() => props.e.bench!.when as { entry: string; is: unknown[] } | undefined)
 const by = computed(() => sheet.of(when.value?.entry ?? ''))
 /** What the other entry may say. */
@@ -46,6 +47,12 @@ function option(i: number, name: string | null) {
   else if (next[i]) next[i].label = name
   else next.push({ label: name })
   void does({ kind: 'options', entry: props.e.id, part: next })
+}
+/** Gradients that are not offered yet. */
+const others = computed(() => doc.draft!.gradients.filter((g) => !props.e.options.some((o) => o.id === g.id)))
+function offer(id: string) {
+  const g = others.value.find((g) => g.id === id)
+  if (g) void does({ kind: 'options', entry: props.e.id, part: [...props.e.options.map((o) => ({ id: o.id, label: o.name })), { id, label: g.name }] })
 }
 const ties = computed(() => props.e.bench!.ties)
 const retie = (i: number, t: Tie | null) => does({ kind: 'tie', entry: props.e.id, ties: ties.value.map((x) => x.tie as Tie).flatMap((x, k) => (k === i ? (t ? [t] : []) : [x])) })
@@ -75,9 +82,10 @@ const retie = (i: number, t: Tie | null) => does({ kind: 'tie', entry: props.e.i
       <NCheckbox size="small" :checked="pocket.required" @update:checked="(on: boolean) => does({ kind: 'set', path: `pockets/${pocket!.id}/required`, value: on })">An editor has to fill it</NCheckbox>
       <div class="checks" role="group" aria-label="What of its framing an editor may change"><span class="quiet">An editor may change its</span><NCheckbox v-for="(name, part) in parts" :key="part" size="small" :checked="e.framing.includes(part)" :data-part="part" @update:checked="(on: boolean) => leave(part, on)">{{ name }}</NCheckbox></div>
     </template>
-    <div v-if="e.kind === 'choice'" class="options">
-      <div v-for="(o, i) in e.options" :key="o.id" class="row"><NInput size="tiny" :key="o.name" :default-value="o.name" :maxlength="80" :input-props="{ 'aria-label': `Option ${i + 1}` }" @change="(n: string) => n.trim() && option(i, n.trim())" /><button class="icon-button" :disabled="e.options.length < 3 || e.default === o.id" :aria-label="`Remove ${o.name}`" :title="e.default === o.id ? 'It is the default' : 'Remove'" @click="option(i, null)"><IconTrash :size="14" /></button></div>
-      <NButton size="tiny" data-test="add-option" @click="option(e.options.length, `Option ${e.options.length + 1}`)"><template #icon><IconPlus :size="13" /></template>Option</NButton>
+    <div v-if="e.kind === 'choice' || e.kind === 'gradient'" class="options">
+      <div v-for="(o, i) in e.options" :key="o.id" class="row"><GradientStrip v-if="e.kind === 'gradient'" class="strip" :stops="o.stops" /><NInput size="tiny" :key="o.name" :default-value="o.name" :maxlength="80" :input-props="{ 'aria-label': `Option ${i + 1}` }" @change="(n: string) => n.trim() && option(i, n.trim())" /><button class="icon-button" :disabled="e.options.length < 3 || e.default === o.id" :aria-label="`Remove ${o.name}`" :title="e.default === o.id ? 'It is the default' : 'Remove'" @click="option(i, null)"><IconTrash :size="14" /></button></div>
+      <NSelect v-if="e.kind === 'gradient'" size="tiny" :value="null" :disabled="!others.length" :placeholder="others.length ? 'One more gradient' : 'All named gradients are there'" :options="others.map((g) => ({ value: g.id, label: g.name }))" aria-label="One more gradient" @update:value="offer" />
+      <NButton v-else size="tiny" data-test="add-option" @click="option(e.options.length, `Option ${e.options.length + 1}`)"><template #icon><IconPlus :size="13" /></template>Option</NButton>
     </div>
     <div v-if="switches.length" class="line"><span>Shown</span><NSelect size="tiny" clearable :value="when?.entry ?? null" placeholder="always" :options="switches.map((x) => ({ value: x.id, label: `when ${x.label} is …` }))" aria-label="Shown when" @update:value="wait" /></div>
     <div v-if="when" class="line"><span /><NSelect size="tiny" multiple :value="isNow" :options="says.map(([value, label]) => ({ value, label }))" aria-label="… one of these" @update:value="setIs" /></div>
@@ -102,5 +110,6 @@ const retie = (i: number, t: Tie | null) => does({ kind: 'tie', entry: props.e.i
 .unit:focus-within { border-color: var(--ivy); }
 .options { display: grid; gap: 4px; justify-items: start; }
 .row { display: flex; gap: 4px; width: 100%; align-items: center; }
+.row .strip { flex: none; width: 54px; }
 .row :deep(.n-input) { align-self: center; }
 </style>

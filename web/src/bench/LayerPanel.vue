@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { NButton, NInput } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 
 import type { Op, Property } from '../api/client'
@@ -8,6 +9,7 @@ import { useSelection } from '../common/selection'
 import { useTransient } from '../common/transient'
 import { useActs } from './acts'
 import { useTool } from './tool'
+import GradientStops from './GradientStops.vue'
 import LayerProperty, { type Rest } from './LayerProperty.vue'
 
 /** The selected layer's properties: where it stands and how it looks, live. */
@@ -51,6 +53,11 @@ function cancel() {
   drafts.value = {}
   transient.hide()
 }
+/** Makes a named gradient of its stops. */
+const naming = ref('')
+async function nameStops() {
+  if (naming.value.trim() && (await acts.does({ kind: 'gradient', name: naming.value.trim(), layers: [view.value!.id] }))) naming.value = ''
+}
 /** Leaves it out of the document. */
 function reset(p: Property) {
   if (p.given) void doc.change({ ...acts.act({ kind: 'rest', path: p.path, layers: [] }), apart: p.own })
@@ -69,6 +76,11 @@ async function set(p: Property, rest: Rest) {
     <p class="facts quiet small">
       <template v-if="view.blend !== 'normal'">Blends by {{ view.blend }}. </template><template v-if="view.matte">Cut by the {{ view.matte }}. </template><template v-if="view.follows">Follows {{ view.follows }}. </template><template v-if="view.copies">{{ view.copies }} copies.</template>
     </p>
+    <section v-if="view.stops.length" data-test="own-gradient">
+      <h3 class="heading">Gradient</h3>
+      <GradientStops :path="`layers/${view.id}`" :stops="view.stops" :name="view.name" />
+      <div class="named"><NInput v-model:value="naming" size="tiny" placeholder="A name for these stops" :maxlength="120" :input-props="{ 'aria-label': 'A name for these stops' }" @keydown.enter="nameStops" /><NButton size="tiny" :disabled="!naming.trim()" title="Other layers can take them then, and an editor can choose" data-test="name-stops" @click="nameStops">Name</NButton></div>
+    </section>
     <section v-for="s in sections" :key="s.title">
       <h3 class="heading">{{ s.title }}</h3>
       <LayerProperty v-for="p in s.props" :key="p.path" :p="p" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" @unit="(way) => doc.change(acts.act({ kind: 'unit', path: p.path, way }))" @point="point(p)" />
@@ -88,6 +100,7 @@ section { display: grid; gap: 8px; padding-top: 13px; background: repeating-line
 .rest { display: grid; gap: 8px; }
 .more > summary { cursor: pointer; font-size: 12px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .more[open] > summary { margin-bottom: 6px; }
+.named { display: flex; gap: 6px; }
 .small { font-size: 12px; }
 .facts:empty { display: none; }
 </style>

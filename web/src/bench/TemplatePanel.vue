@@ -12,6 +12,7 @@ import { useTransport } from '../common/transport'
 import OfferButton from './OfferButton.vue'
 import { useActs } from './acts'
 import LayoutPanel from './LayoutPanel.vue'
+import NamedGradients from './NamedGradients.vue'
 import RecipePanel from './RecipePanel.vue'
 import { purposes, rates } from './start'
 
@@ -94,6 +95,7 @@ async function addColour() {
         <button class="icon-button" aria-label="Add the colour" title="Add" data-test="add-colour" @click="addColour"><IconPlus :size="15" /></button>
       </div>
     </section>
+    <NamedGradients />
     <section v-if="draft.pockets.length">
       <h3 class="heading">Pockets</h3>
       <p class="quiet small">{{ draft.pockets.filter((p) => p.media).length }} of {{ draft.pockets.length }} hold a stand-in{{ draft.pockets.some((p) => p.away) ? '; some were put away' : '' }}.</p>

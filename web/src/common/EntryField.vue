@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import type { Entry, EntryValue } from '../api/client'
 import ColourField from './ColourField.vue'
 import { useDocument } from './document'
+import GradientStrip from './GradientStrip.vue'
 import { vNamed } from './named'
 import NumberField from './NumberField.vue'
 import { useTransient } from './transient'
@@ -67,11 +68,21 @@ const frames = (v: number) => Math.round(inSeconds.value ? v * fps.value : v)
     <NRadioButton v-for="o in e.options" :key="o.id" :value="o.id" :data-option="o.id">{{ o.name }}</NRadioButton>
   </NRadioGroup>
   <NSelect v-else-if="e.kind === 'choice'" :value="String(value)" size="small" :options="e.options.map((o) => ({ value: o.id, label: o.name }))" :aria-label="e.label" @update:value="(v: string) => emit('change', v)" />
+  <div v-else-if="e.kind === 'gradient'" class="strips" role="radiogroup" :aria-label="e.label">
+    <label v-for="o in e.options" :key="o.id" :class="{ on: o.id === value }" :data-option="o.id"><input type="radio" :name="`${e.id} gradient`" :value="o.id" :checked="o.id === value" @change="emit('change', o.id)" /><GradientStrip :stops="o.stops" /><span>{{ o.name }}</span></label>
+  </div>
   <ColourField v-else-if="e.kind === 'colour'" :label="e.label" :value="String(value)" @draft="emit('draft', $event)" @change="emit('change', $event)" @cancel="emit('cancel')" />
 </template>
 
 <style scoped>
 .switch { justify-self: start; margin-left: 8px; }
 .amount-row { display: grid; grid-template-columns: minmax(0, 1fr) 88px; gap: 12px; align-items: center; padding-left: 8px; }
+.strips { display: grid; grid-template-columns: repeat(auto-fill, minmax(84px, 1fr)); gap: 6px; }
+.strips label { position: relative; display: grid; gap: 2px; padding: 3px; border: 1px solid transparent; border-radius: 8px; cursor: pointer; font-size: 12px; min-width: 0; }
+.strips label:hover { border-color: var(--rule-strong); }
+.strips label.on { border-color: var(--ivy); background: var(--ivy-wash); font-weight: 600; }
+.strips label:focus-within { box-shadow: 0 0 0 2px var(--ivy); }
+.strips input { position: absolute; opacity: 0; inset: 0; margin: 0; cursor: pointer; }
+.strips span:last-child { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .place { display: grid; grid-template-columns: 1fr 1fr; gap: 8px; }
 </style>
