@@ -106,7 +106,7 @@ function key(e: KeyboardEvent, s: Stop) {
     </div>
     <div class="row">
       <template v-if="one">
-        <NumberField class="at" label="at" :name="`Stop of ${name}: at`" unit="%" :value="one.at * 100" :min="0" :max="100" :places="1" @draft="draft(changed(chosen, { at: $event / 100 }))" @press="press(changed(chosen, { at: $event / 100 }))" @change="keep(changed(chosen, { at: $event / 100 }))" @cancel="cancel" />
+        <NumberField class="at" label="" :name="`Stop of ${name}: at`" unit="%" :value="one.at * 100" :min="0" :max="100" :places="1" @draft="draft(changed(chosen, { at: $event / 100 }))" @press="press(changed(chosen, { at: $event / 100 }))" @change="keep(changed(chosen, { at: $event / 100 }))" @cancel="cancel" />
         <ColourField class="paint" :label="`Stop of ${name}: colour`" :value="one.shows" clear @draft="draft(changed(chosen, { colour: $event, shows: $event }))" @change="keep(changed(chosen, { colour: $event, shows: $event }))" @cancel="cancel" />
         <button class="icon-button" :disabled="stops.length < 3" :title="stops.length < 3 ? 'A gradient has 2 stops or more' : 'Take the stop out'" :aria-label="`Take the stop out of ${name}`" data-test="stop-off" @click="remove"><IconTrash :size="14" /></button>
       </template>
@@ -124,7 +124,7 @@ function key(e: KeyboardEvent, s: Stop) {
 .stop i { display: block; width: 100%; height: 100%; border-radius: 4px; }
 .stop.on { border-color: var(--ivy); box-shadow: 0 0 0 1.5px var(--ivy); z-index: 1; }
 .row { display: flex; gap: 6px; align-items: center; min-height: 30px; }
-.at { width: 82px; flex: none; }
+.at { width: 66px; flex: none; }
 .paint { flex: 1; min-width: 0; }
 .more { margin-left: auto; }
 .row .icon-button { width: 24px; height: 24px; flex: none; }

@@ -77,7 +77,7 @@ const frames = (v: number) => Math.round(inSeconds.value ? v * fps.value : v)
 <style scoped>
 .switch { justify-self: start; margin-left: 8px; }
 .amount-row { display: grid; grid-template-columns: minmax(0, 1fr) 88px; gap: 12px; align-items: center; padding-left: 8px; }
-.strips { display: grid; grid-template-columns: repeat(auto-fill, minmax(84px, 1fr)); gap: 6px; }
+.strips { display: grid; grid-template-columns: repeat(auto-fill, minmax(74px, 1fr)); gap: 4px; }
 .strips label { position: relative; display: grid; gap: 2px; padding: 3px; border: 1px solid transparent; border-radius: 8px; cursor: pointer; font-size: 12px; min-width: 0; }
 .strips label:hover { border-color: var(--rule-strong); }
 .strips label.on { border-color: var(--ivy); background: var(--ivy-wash); font-weight: 600; }
