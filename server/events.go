@@ -13,7 +13,7 @@ import (
 
 // event is news for every open window.
 type event struct {
-	Type string `json:"type"` // piece, draft, render, media, trial, shelf, list, trouble
+	Type string `json:"type"` // piece, draft, render, media, trial, shelf, list, guides, trouble
 	// ID is of the piece, render, media or trial; State of a piece is that it was
 	// deleted, or is back.
 	ID       string `json:"id,omitempty"`

@@ -123,6 +123,7 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	srv.pieceRoutes()
 	srv.fillRoutes()
 	srv.listRoutes()
+	srv.guideRoutes()
 	srv.draftRoutes()
 	srv.renderRoutes()
 	srv.trialRoutes()
@@ -377,7 +378,7 @@ func (s *Server) explain(err error) (int, string) {
 		return http.StatusConflict, err.Error()
 	case errors.Is(err, store.ErrDiskFull):
 		return http.StatusInsufficientStorage, err.Error()
-	case errors.As(err, &faults), errors.As(err, new(badRequest)), errors.As(err, new(*store.ListError)):
+	case errors.As(err, &faults), errors.As(err, new(badRequest)), errors.As(err, new(*store.UnfitError)):
 		return http.StatusUnprocessableEntity, err.Error()
 	}
 	s.log.Error("request failed", "error", err)

@@ -60,7 +60,7 @@ func (s *Store) KeepList(ctx context.Context, template string, base int64, chang
 			return err
 		}
 		if err := l.List.Check(); err != nil {
-			return &ListError{err}
+			return &UnfitError{err}
 		}
 		b, err := json.Marshal(l.List)
 		if err != nil {
@@ -74,8 +74,8 @@ func (s *Store) KeepList(ctx context.Context, template string, base int64, chang
 	return l, err
 }
 
-// ListError is that a list is not one that can be kept.
-type ListError struct{ Err error }
+// UnfitError is that something, such as a list, is not as it can be kept.
+type UnfitError struct{ Err error }
 
-func (e *ListError) Error() string { return e.Err.Error() }
-func (e *ListError) Unwrap() error { return e.Err }
+func (e *UnfitError) Error() string { return e.Err.Error() }
+func (e *UnfitError) Unwrap() error { return e.Err }

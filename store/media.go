@@ -427,7 +427,7 @@ var hashForm = regexp.MustCompile(`sha256:[0-9a-f]{64}`)
 // back. Pictures of sequences among them are among them.
 func (s *Store) Referred(ctx context.Context, history bool) (map[string]bool, error) {
 	out := map[string]bool{}
-	queries := []string{`SELECT content FROM documents`, `SELECT document FROM releases`, `SELECT content FROM kept_lists`, `SELECT job FROM renders WHERE state IN ('queued', 'running', 'paused')`}
+	queries := []string{`SELECT content FROM documents`, `SELECT document FROM releases`, `SELECT content FROM kept_lists`, `SELECT content FROM guide_sets`, `SELECT job FROM renders WHERE state IN ('queued', 'running', 'paused')`}
 	if history {
 		queries = append(queries, `SELECT changes FROM operations WHERE state IN ('done', 'undone')`)
 	}

@@ -48,6 +48,8 @@ type Act struct {
 	Copy   bool `json:"copy,omitempty"`
 	// Snap is how far something is drawn to a line, px on the canvas; 0 is not at all.
 	Snap float64 `json:"snap,omitempty"`
+	// Lines are some more that it is drawn to: those of guides that lie on the picture.
+	Lines []SnapLine `json:"lines,omitempty"`
 
 	// What is named depends on the kind.
 	Id      string             `json:"id,omitempty"`
@@ -76,6 +78,16 @@ type Act struct {
 	// Pin, if any, makes it an example: what is set holds at a value of an entry.
 	Pin *Pin `json:"pin,omitempty"`
 }
+
+// SnapLine is a line of guides across the canvas.
+type SnapLine struct {
+	Axis string  `json:"axis" enum:"x,y" doc:"x: an upright line"`
+	At   float64 `json:"at" doc:"px"`
+	What string  `json:"what" maxLength:"300"`
+}
+
+// MaxSnapLines is how many there may be.
+const MaxSnapLines = 300
 
 // Plan is what an act comes to.
 type Plan struct {

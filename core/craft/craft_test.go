@@ -328,6 +328,13 @@ func TestSnappingLandsOnExactNumbers(t *testing.T) {
 		t.Error("a drag that is not to snap did")
 	}
 	// An edge snaps too: C's left edge at 1310 comes upon B's right edge at 760.
+	// Guides that lie on the picture are lines like others.
+	box := func(d *template.Document) geom.Box { s := stands(t, d, "wide", 0)["a"]; return s.Box() }
+	given := []SnapLine{{"x", 701, "left third of Thirds"}, {"y", 0, "nothing"}, {"z", 3, "no line"}}
+	near, q := do(t, d, Act{Kind: "place", Layers: []string{"a"}, To: [2]float64{701 - box(d).X - 5, 100}, Snap: 8, Lines: given})
+	if at := box(near).X; math.Abs(at-701) > 1e-9 || len(q.Guides) == 0 || q.Guides[0].What != "left third of Thirds" {
+		t.Errorf("beside a guide it came to %g, along %v", at, q.Guides)
+	}
 	next, p := do(t, d, Act{Kind: "grow", Layers: []string{"c"}, Handle: [2]float64{0, 0.5}, To: [2]float64{-546, 0}, Snap: 8})
 	v, _, _ := next.Get("layers/c/size")
 	if v.Numbers[0] != 850 || placeOf(t, next, "c") != [2]float64{225, -20} || !strings.Contains(fmt.Sprint(p.Guides), "right edge of B") {

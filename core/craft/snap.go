@@ -36,6 +36,11 @@ func (b *bench) lines(without []moved) (out lines, boxes []named) {
 		add(axis, side/3, 0, across, "third of the canvas")
 		add(axis, side*2/3, 0, across, "third of the canvas")
 	}
+	for _, l := range b.act.Lines[:min(len(b.act.Lines), MaxSnapLines)] {
+		if axis := slices.Index(axes[:], l.Axis); axis >= 0 {
+			add(axis, l.At, 0, []float64{c.H, c.W}[axis], l.What)
+		}
+	}
 	box := func(what string, x geom.Box) {
 		for axis := range 2 {
 			at, side, from, long := x.X, x.W, x.Y, x.H

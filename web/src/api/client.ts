@@ -12,6 +12,8 @@ export type Entry = Schemas['EntryView']
 export type EntryValue = number | string | boolean | number[]
 /** A tie, as the document has it. */
 export interface Tie { to: string; of?: string; from?: [number, number]; into?: [number, number]; ease?: number[]; stops?: { at: EntryValue; value: unknown; ease?: number[] }[] }
+export type GuideSet = Schemas['GuideSet']
+export type GuideMark = Schemas['Mark']
 export type Shade = Schemas['ShadeView']
 export type LayerLine = Schemas['LayerLine']
 export type Layer = Schemas['LayerView']

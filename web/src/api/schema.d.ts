@@ -425,6 +425,47 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/guides": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All sets of guides as they lie on a canvas, the ready-made ones first
+         * @description No render ever shows them.
+         */
+        get: operations["guides"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guides/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep a set of guides
+         * @description In the place of the one that stood at the revision, 0 for a new one. 409 says that somebody changed it since. Ready-made ones stay as they are.
+         */
+        put: operations["keep-guides"];
+        post?: never;
+        /** Remove a set of guides */
+        delete: operations["drop-guides"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -1305,6 +1346,8 @@ export interface components {
             kind: string;
             kinds?: string[];
             layers?: string[];
+            /** @description More that it is drawn to: those of guides */
+            lines?: components["schemas"]["SnapLine"][];
             media?: string;
             members?: string[];
             /** @description From the middle */
@@ -1838,6 +1881,36 @@ export interface components {
             groups: components["schemas"]["SequenceView"][];
             rest: string[];
         };
+        GuideSet: {
+            /** @description What its numbers are from */
+            about?: string;
+            colour?: string;
+            /**
+             * Format: double
+             * @description How strong they are, 0.05 to 1
+             */
+            fade: number;
+            id: string;
+            laid: components["schemas"]["Laid"];
+            /** Format: double */
+            longest?: number;
+            marks: components["schemas"]["Mark"][];
+            /** @description The marks that lie elsewhere than those of the set it was made of */
+            moved: string[];
+            name: string;
+            of?: string;
+            /** Format: int64 */
+            revision: number;
+            /** @enum {string} */
+            shape?: "" | "wide" | "square" | "tall";
+            still?: components["schemas"]["Still"];
+            stillName: string;
+        };
+        GuidesView: {
+            sets: components["schemas"]["GuideSet"][];
+            /** @description The light and the dark colour of lines that have none of their own */
+            tones: string[];
+        };
         HealthView: {
             /**
              * Format: int64
@@ -1860,6 +1933,15 @@ export interface components {
             reserve: number;
             troubles: components["schemas"]["Trouble"][];
         };
+        "Keep-guidesRequest": {
+            /** Format: int64 */
+            revision: number;
+            set: components["schemas"]["Set"];
+        };
+        "Keep-guidesResponse": {
+            /** Format: int64 */
+            revision: number;
+        };
         "Keep-listRequest": {
             columns: string[];
             /** Format: int64 */
@@ -1873,6 +1955,19 @@ export interface components {
              * @description The list's
              */
             revision: number;
+        };
+        Laid: {
+            fits: boolean;
+            marks: components["schemas"]["LaidMark"][];
+            note: string;
+            still?: number[];
+        };
+        LaidMark: {
+            /** Format: double */
+            at: number;
+            /** @description Left, top, right, bottom */
+            box: number[];
+            id: string;
         };
         LayerLine: {
             /** @description What the kind is called */
@@ -1969,6 +2064,18 @@ export interface components {
             numbers: number[];
             /** @description Frames per second, such as 25 or 30000/1001 */
             rate: string;
+        };
+        Mark: {
+            /** Format: double */
+            at?: number;
+            box?: number[];
+            colour?: string;
+            /** Format: double */
+            fade?: number;
+            id: string;
+            /** @enum {string} */
+            kind: "upright" | "level" | "safe" | "covered";
+            name: string;
         };
         "Measure-pieceRequest": {
             /** @description As the template is */
@@ -2575,6 +2682,25 @@ export interface components {
              */
             role: "" | "designer" | "editor";
         };
+        Set: {
+            /** @description What its numbers are from */
+            about?: string;
+            colour?: string;
+            /**
+             * Format: double
+             * @description How strong they are, 0.05 to 1
+             */
+            fade: number;
+            id: string;
+            /** Format: double */
+            longest?: number;
+            marks: components["schemas"]["Mark"][];
+            name: string;
+            of?: string;
+            /** @enum {string} */
+            shape?: "" | "wide" | "square" | "tall";
+            still?: components["schemas"]["Still"];
+        };
         ShadeView: {
             /** Format: double */
             at: number;
@@ -2625,6 +2751,19 @@ export interface components {
             h: number;
             /** Format: double */
             w: number;
+        };
+        SnapLine: {
+            /**
+             * Format: double
+             * @description px
+             */
+            at: number;
+            /**
+             * @description x: an upright line
+             * @enum {string}
+             */
+            axis: "x" | "y";
+            what: string;
         };
         SplitView: {
             /** @enum {string} */
@@ -2689,6 +2828,15 @@ export interface components {
             start?: components["schemas"]["Start"];
             /** @description The template to begin from */
             template?: string;
+        };
+        Still: {
+            /**
+             * Format: double
+             * @description 0.05 to 1
+             */
+            fade: number;
+            /** @description sha256:… */
+            media: string;
         };
         StopView: {
             at: unknown;
@@ -3713,6 +3861,104 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["FitView"][];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    guides: {
+        parameters: {
+            query: {
+                width: number;
+                height: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuidesView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "keep-guides": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Keep-guidesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Keep-guidesResponse"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "drop-guides": {
+        parameters: {
+            query: {
+                revision: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

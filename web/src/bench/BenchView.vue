@@ -5,6 +5,8 @@ import { RouterLink, useRoute } from 'vue-router'
 
 import { droppedFiles } from '../common/drop'
 import { useDocument } from '../common/document'
+import { useGuides } from '../common/guides'
+import GuidesPanel from '../common/GuidesPanel.vue'
 import { usePlace } from '../common/place'
 import PocketRail from '../common/PocketRail.vue'
 import { takesKind, usePockets } from '../common/pockets'
@@ -41,6 +43,7 @@ const tool = useTool()
 const sheet = useSheet()
 const { fill } = useFilling()
 const { useKeys, lines, around, act, does, motif } = useActs()
+const guides = useGuides()
 const dropping = useDropping()
 useKeys()
 
@@ -75,6 +78,7 @@ watch(
 onScopeDispose(() => {
   transport.playing = false
   tool.swatch = tool.pointing = null
+  guides.adjusting = ''
 })
 
 const stage = ref<InstanceType<typeof StageView>>()
@@ -153,12 +157,13 @@ const missing = computed(() => draft.value?.missing ?? [])
     <aside class="panel cloth" aria-label="Panel">
       <div class="sides">
         <div ref="tabs" class="tabs" role="tablist" aria-label="Panel" @keydown="tabKey">
-          <button v-for="[id, name] in sides" :id="`side-${id}`" :key="id" role="tab" :data-side="id" :aria-selected="side === id" :aria-controls="draft ? 'panel' : undefined" :tabindex="tab === id ? 0 : -1" :class="{ on: side === id }" @click="side = id">{{ name }}</button>
+          <button v-for="[id, name] in sides" :id="`side-${id}`" :key="id" role="tab" :data-side="id" :aria-selected="side === id" :aria-controls="draft ? 'panel' : undefined" :tabindex="tab === id ? 0 : -1" :class="{ on: side === id }" @click="((side = id), (guides.adjusting = ''))">{{ name }}</button>
         </div>
       </div>
       <div v-if="draft" id="panel" class="body" role="tabpanel" :aria-labelledby="`side-${side}`">
         <p v-if="missing.length && selection.layers.length" class="caution">{{ missing.length === 1 ? '1 file is' : `${missing.length} files are` }} missing; the template’s own panel names {{ missing.length === 1 ? 'it' : 'them' }}.</p>
-        <BenchMake v-if="side === 'make'" />
+        <GuidesPanel v-if="guides.adjusting && selection.formatView" :canvas="selection.formatView" />
+        <BenchMake v-else-if="side === 'make'" />
         <SheetSide v-else-if="side === 'sheet'" />
         <HistoryPanel v-else />
       </div>

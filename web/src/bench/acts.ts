@@ -3,6 +3,7 @@ import { computed } from 'vue'
 import { api, ask, type Act, type Failure, type LayerLine } from '../api/client'
 import { called, useCommands, pass } from '../common/commands'
 import { useDocument } from '../common/document'
+import { useGuides } from '../common/guides'
 import { useNotices } from '../common/notices'
 import { useSelection } from '../common/selection'
 import { useTransient } from '../common/transient'
@@ -21,6 +22,7 @@ export function useActs() {
   const transport = useTransport()
   const tool = useTool()
   const sheet = useSheet()
+  const guides = useGuides()
 
   const lines = computed(() => new Map((doc.draft?.layers ?? []).map((y) => [y.id, y])))
   const chosen = computed<LayerLine[]>(() => selection.layers.map((id) => lines.value.get(id)).filter((y): y is LayerLine => !!y))
@@ -54,7 +56,7 @@ export function useActs() {
   })
   /** An act as it goes to the server, on the selection unless it names others. */
   function act(deed: Deed): Act {
-    return { layers: selection.layers, ...deed, format: selection.format, frame: transport.frame, apart: selection.apart, own: motif.value ? tool.own : undefined, ...(sheet.pin ? { pin: sheet.pin } : {}) }
+    return { layers: selection.layers, ...deed, format: selection.format, frame: transport.frame, apart: selection.apart, own: motif.value ? tool.own : undefined, ...(sheet.pin ? { pin: sheet.pin } : {}), ...(deed.snap && selection.formatView ? { lines: guides.lines(selection.formatView) } : {}) }
   }
   const does = (deed: Deed) => doc.change(act(deed))
 

@@ -6,6 +6,8 @@ import { RouterLink, useRoute } from 'vue-router'
 
 import { useDocument } from '../common/document'
 import { useFolds } from '../common/folds'
+import { useGuides } from '../common/guides'
+import GuidesPanel from '../common/GuidesPanel.vue'
 import { usePlace } from '../common/place'
 import PocketRail from '../common/PocketRail.vue'
 import { useNews } from '../common/news/news'
@@ -37,6 +39,7 @@ const transport = useTransport()
 const picking = computed({ get: () => !!pockets.picking, set: (s) => !s && (pockets.picking = '') })
 const pickingFor = computed(() => doc.piece?.pockets.find((p) => p.id === pockets.picking))
 const folds = useFolds()
+const guides = useGuides()
 const every = [
   ['pockets', 'Pockets'],
   ['sheet', 'Sheet'],
@@ -107,7 +110,10 @@ async function back() {
   await doc.load({ kind: 'piece', id })
 }
 
-onScopeDispose(() => (transport.playing = false))
+onScopeDispose(() => {
+  transport.playing = false
+  guides.adjusting = ''
+})
 /** A file that misses a pocket must not make the browser leave the page. */
 function missed(e: DragEvent) {
   e.preventDefault()
@@ -142,12 +148,13 @@ function missed(e: DragEvent) {
     <aside v-else class="panel cloth" aria-label="Panel">
       <div class="sides">
         <div ref="tabs" class="tabs" role="tablist" aria-label="Panel" @keydown="tabKey">
-          <button v-for="[id, name] in sides" :id="`side-${id}`" :key="id" role="tab" :data-side="id" :aria-selected="side === id" :aria-controls="piece ? 'panel' : undefined" :tabindex="tab === id ? 0 : -1" :class="{ on: side === id }" @click="side = id">{{ name }}</button>
+          <button v-for="[id, name] in sides" :id="`side-${id}`" :key="id" role="tab" :data-side="id" :aria-selected="side === id" :aria-controls="piece ? 'panel' : undefined" :tabindex="tab === id ? 0 : -1" :class="{ on: side === id }" @click="((side = id), (guides.adjusting = ''))">{{ name }}</button>
         </div>
         <button v-if="!folds.narrow" class="icon-button fold" title="Fold away" aria-label="Fold the panel away" :aria-expanded="true" data-test="fold-panel" @click="fold('panel', true)"><IconChevronsRight :size="15" /></button>
       </div>
       <div v-if="piece" id="panel" class="body" role="tabpanel" :aria-labelledby="`side-${side}`">
-        <PocketRail v-if="side === 'pockets'" />
+        <GuidesPanel v-if="guides.adjusting && selection.formatView" :canvas="selection.formatView" />
+        <PocketRail v-else-if="side === 'pockets'" />
         <SheetPanel v-else-if="side === 'sheet'" />
         <FramingPanel v-else-if="side === 'framing'" />
         <TrialPanel v-else @look="(f, n) => { selection.format = f; transport.seek(n) }" />

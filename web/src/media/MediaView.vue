@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { IconDownload, IconFolder, IconFolderOpen, IconNeedleThread, IconReplace, IconSearch, IconTrash } from '@tabler/icons-vue'
+import { IconDownload, IconFolder, IconFolderOpen, IconNeedleThread, IconReplace, IconSearch, IconTrash, IconZoomIn } from '@tabler/icons-vue'
 import { NButton, NInput, NRadioButton, NRadioGroup, NSkeleton } from 'naive-ui'
 import { computed, onScopeDispose, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
@@ -14,6 +14,7 @@ import { finder } from '../common/search'
 import ArrivalCard from './ArrivalCard.vue'
 import { bundles, chooseFiles } from './choose'
 import FillDialog from './FillDialog.vue'
+import LookDialog from './LookDialog.vue'
 import { useMediaStore } from './media'
 import MediaThumb from './MediaThumb.vue'
 import StorePicker from './StorePicker.vue'
@@ -89,6 +90,7 @@ function named(m: Stored) {
 }
 const replacing = ref(false)
 const filling = ref(false)
+const looking = ref(false)
 const places = (m: Stored) => m.uses.filter((u) => u.piece).length
 function used(m: Stored): string {
   const n = places(m)
@@ -154,7 +156,7 @@ function facts(m: Stored): string {
         <ArrivalCard v-for="a in uploads.list" :key="a.key" :arrival="a" />
       </section>
       <section v-if="chosen" class="one" data-test="one">
-        <span class="large"><MediaThumb :key="chosen.hash" :medium="chosen" :side="640" /></span>
+        <span class="large"><MediaThumb :key="chosen.hash" :medium="chosen" :side="640" /><button v-if="chosen.kind !== 'sound'" class="closer" title="Look closer, with guides" aria-label="Look closer" data-test="look-closer" @click="looking = true"><IconZoomIn :size="17" /></button></span>
         <input v-if="naming" v-model="name" class="name-field" maxlength="180" aria-label="Name" autofocus @blur="named(chosen)" @keydown.enter="named(chosen)" @keydown.esc="naming = false" />
         <button v-else class="name" title="Rename" @click="rename(chosen)">{{ chosen.name }}</button>
         <audio v-if="chosen.kind === 'sound'" controls preload="none" :src="`/api/media/${chosen.hash}/file`" />
@@ -183,6 +185,7 @@ function facts(m: Stored): string {
         </div>
       </section>
     </aside>
+    <LookDialog v-if="chosen && chosen.kind !== 'sound'" v-model:show="looking" :medium="chosen" />
     <FillDialog v-if="chosen" v-model:show="filling" :first="chosen" />
     <StorePicker v-if="chosen" v-model:show="replacing" :title="`In place of ${chosen.name}, everywhere`" :except="chosen.hash" :takes="(k) => k !== 'sound'"
       @use="(m) => { replacing = false; void media.replace(chosen!, m) }"
@@ -217,7 +220,8 @@ footer div { display: flex; align-items: center; gap: 14px; }
 .side { width: 296px; border-left: 1px solid var(--rule); overflow: auto; padding: 16px; display: grid; grid-template-columns: minmax(0, 1fr); gap: 18px; align-content: start; background: var(--linen); }
 .arrivals { display: grid; gap: 6px; }
 .one { display: grid; gap: 10px; }
-.large { display: block; height: 172px; border-radius: 9px; overflow: hidden; }
+.closer { position: absolute; right: 6px; bottom: 6px; width: 28px; height: 28px; display: grid; place-items: center; border: 0; border-radius: 7px; background: var(--linen-raised); color: var(--ink); cursor: pointer; box-shadow: 0 0 0 1px var(--rule-strong); }
+.large { position: relative; display: block; height: 172px; border-radius: 9px; overflow: hidden; }
 .name { background: none; border: 0; padding: 0; font-weight: 600; font-size: 15px; text-align: left; cursor: text; overflow-wrap: anywhere; line-height: 1.25; }
 .name-field { font: inherit; font-weight: 600; font-size: 15px; padding: 2px 6px; border: 1px solid var(--ivy); border-radius: 6px; background: #fffefa; color: var(--ink); }
 audio { width: 100%; height: 36px; }

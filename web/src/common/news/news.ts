@@ -5,7 +5,7 @@ import { useAccess } from '../access'
 import { shared } from './shared'
 
 export interface News {
-  type: 'piece' | 'draft' | 'render' | 'media' | 'trial' | 'shelf' | 'list' | 'trouble' | 'lost'
+  type: 'piece' | 'draft' | 'render' | 'media' | 'trial' | 'shelf' | 'list' | 'guides' | 'trouble' | 'lost'
   id?: string
   revision?: number
   window?: string

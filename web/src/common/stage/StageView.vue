@@ -13,9 +13,12 @@ import { useSelection } from '../selection'
 import { subject } from '../subjects'
 import { useTransient } from '../transient'
 import { useTransport } from '../transport'
+import { useGuides } from '../guides'
+import GuidesMenu from '../GuidesMenu.vue'
 import { useFrames } from './frames'
 import { useFramingTool } from './framing'
 import { usePlayer } from './player'
+import StageGuides from './StageGuides.vue'
 import StageLayers from './StageLayers.vue'
 import { useZoom } from './zoom'
 
@@ -250,7 +253,11 @@ const playState = computed(() => {
   if (!s.hot && s.stride > 1) return `${way}gathering frames: every ${s.stride}${s.stride === 2 ? 'nd' : s.stride === 3 ? 'rd' : 'th'} is shown`
   return `${way}${s.hot ? (s.dropped ? `${s.dropped} dropped in this pass` : 'no frame dropped') : 'gathering frames'}`
 })
-useCommands({ 'next-format': () => selection.nextFormat(), full: () => void toggleFull() })
+/** The piece is longer than it may be where guides say so. */
+const guides = useGuides()
+const seconds = computed(() => ((doc.face?.frames ?? 0) * (doc.face?.rateD ?? 1)) / (doc.face?.rateN || 1))
+const tooLong = computed(() => guides.longest(formatView.value).filter((l) => seconds.value > l.seconds + 1e-9))
+useCommands({ guides: guides.toggle, 'next-format': () => selection.nextFormat(), full: () => void toggleFull() })
 defineExpose({ at, zoomTo, zoomOver })
 </script>
 
@@ -278,6 +285,7 @@ defineExpose({ at, zoomTo, zoomOver })
         <NPopselect v-model:value="ground" :options="grounds" trigger="click" :to="false" @update:show="(s: boolean) => s && emit('grounds')">
           <button class="look" data-test="ground" title="What lies under what is clear"><i class="swatch" :class="ground.split(':')[0] || 'none'" /><span class="word">{{ groundName }}</span></button>
         </NPopselect>
+        <GuidesMenu :canvas="formatView" />
         <button class="look num" :class="{ on: zoom === 1 }" :aria-pressed="zoom === 1" data-test="true-size" :title="tip('true-size', zoom === 1 ? 'Fit to the window' : 'One pixel for one of the canvas')" @click="zoomTo(zoom === 1 ? 0 : 1)">1:1</button>
         <button v-if="roams && zoom !== 1" class="look num" data-test="fit" :title="tip('fit-stage')" @click="zoomTo(0)">Fit</button>
         <button class="look" :class="{ on: isFullscreen }" :aria-pressed="isFullscreen" aria-label="Full screen" :title="tip('full')" @click="toggleFull"><IconArrowsMaximize :size="15" /></button>
@@ -298,6 +306,7 @@ defineExpose({ at, zoomTo, zoomOver })
             <div v-if="focusPin && pinning" class="focus" data-test="pin" :style="focusPin" title="Focus: the point that is kept in view" @pointerdown="tool.focusAt" />
           </template>
         </template>
+        <StageGuides v-if="size.w" :canvas="formatView" :k="k" />
         <div v-if="loading && !faults.length" class="skeleton" />
       </div>
     </div>
@@ -310,6 +319,7 @@ defineExpose({ at, zoomTo, zoomOver })
     <footer class="below num">
       <span>{{ formatView.px[0] }} × {{ formatView.px[1] }}</span>
       <span>{{ plain(k * 100, 1) }} %</span>
+      <span v-for="l in tooLong" :key="l.name" class="long" data-test="too-long" :title="`It is ${plain(seconds, 2)} s long`">{{ plain(seconds - l.seconds, 1) }} s too long for {{ l.name }}</span>
       <span class="how" data-test="how" :data-dropped="transport.state.dropped" :data-hot="transport.state.hot" :data-stride="transport.state.stride">{{ playState }}</span>
     </footer>
   </section>
@@ -357,6 +367,7 @@ canvas { display: block; width: 100%; height: 100%; }
 .faults { position: absolute; top: 35%; left: 50%; transform: translateX(-50%); width: max-content; max-width: 460px; background: var(--linen-raised); color: var(--ink); border-radius: 12px; padding: 18px 22px; display: grid; gap: 8px; border-left: 5px solid var(--rust); }
 .below { display: flex; align-items: center; gap: 18px; padding: 0 16px; color: #d6d5ce; font-size: 11.5px; }
 .how { margin-left: auto; }
+.long { color: #ffc9b3; font-weight: 600; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 /* Where there is little room shapes stand for words; their names are still told. */
 @container stage (max-width: 620px) {
   .framing .tip { display: none; }
