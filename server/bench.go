@@ -182,6 +182,7 @@ type (
 		Middle  bool               `json:"middle,omitempty" doc:"From the middle"`
 		Copy    bool               `json:"copy,omitempty"`
 		Snap    float64            `json:"snap,omitempty" minimum:"0" doc:"How far something is drawn to a line, px on the canvas"`
+		Picks   []int              `json:"picks,omitempty" maxItems:"2000" doc:"Points of a path, from 0"`
 		Lines   []craft.SnapLine   `json:"lines,omitempty" maxItems:"300" doc:"More that it is drawn to: those of guides"`
 		ID      string             `json:"id,omitempty"`
 		Into    string             `json:"into,omitempty"`

@@ -61,6 +61,7 @@ type Act struct {
 	Way     string             `json:"way,omitempty"`
 	Media   string             `json:"media,omitempty"`
 	Kinds   []string           `json:"kinds,omitempty"`
+	Picks   []int              `json:"picks,omitempty"`
 	Value   *scheme.Value      `json:"value,omitempty"`
 	Numbers map[string]float64 `json:"numbers,omitempty"`
 	Clip    json.RawMessage    `json:"clip,omitempty"`

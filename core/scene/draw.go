@@ -453,19 +453,26 @@ func (w *writer) masks(st *state, l *layer, i int, own geom.Size) {
 				out.Map = c.Flat().Then(out.Map)
 			}
 		default:
-			if n[mSize] < 0 { // its layer's box, times what moves it
-				n[mSize], n[mSize+1] = -n[mSize]*own.W, -n[mSize+1]*own.H
-			}
-			out.Form.Size = geom.Size{W: n[mSize], H: n[mSize+1]}
+			var at geom.Affine
+			out.Form.Size, at = m.lie(n, own)
 			w.formOf(&m.thing, &scheme.MaskForm, &m.form, &out.Form, st.slots)
-			place := geom.Translate(-n[mSize]/2, -n[mSize+1]/2)
-			if n[mTurn] != 0 {
-				place = place.Then(geom.Rotate(n[mTurn]))
-			}
-			out.Map = place.Then(geom.Translate(own.W/2+n[mPlace], own.H/2+n[mPlace+1])).Flat().Then(up)
+			out.Map = at.Flat().Then(up)
 		}
 		w.l.Masks = append(w.l.Masks, out)
 	}
+}
+
+// lie is how large a drawn mask is, by its numbers, and where it lies on a layer's box.
+func (m *mask) lie(n []float64, own geom.Size) (size geom.Size, at geom.Affine) {
+	size = geom.Size{W: n[mSize], H: n[mSize+1]}
+	if size.W < 0 { // its layer's box, times what moves it
+		size = geom.Size{W: -size.W * own.W, H: -size.H * own.H}
+	}
+	at = geom.Translate(-size.W/2, -size.H/2)
+	if n[mTurn] != 0 {
+		at = at.Then(geom.Rotate(n[mTurn]))
+	}
+	return size, at.Then(geom.Translate(own.W/2+n[mPlace], own.H/2+n[mPlace+1]))
 }
 
 // maskModes are the ways in which masks join, by the numbers of their words.

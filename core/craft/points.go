@@ -1,0 +1,655 @@
+package craft
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"ivypocket/core/edit"
+	"ivypocket/core/geom"
+	"ivypocket/core/scene"
+	"ivypocket/core/scheme"
+	"ivypocket/core/template"
+	"ivypocket/core/timing"
+)
+
+// Paths are drawn and changed on the picture, those of shapes and of masks alike.
+func init() {
+	register(
+		row{"draw", "`part`: points on the canvas, px, `[x, y]` or `[x, y, in x, in y, out x, out y]`; `way`: `closed`, `open`; `into`, `at` of a new shape, or `path`: `layers/ID`, which it masks; `id`: a layer whose stroke, fill and blend it takes; `name`",
+			"draws a path, as a shape or as a mask", drawPath},
+		row{"points", "`path`: `layers/ID` or `layers/ID/masks/ID`; `picks` (points, from 0); `way`: `move`, `in`, `out` (a handle; `middle`: it alone) with `from`, `to`, `keep`, `snap`; `add` (on the line, where `to` lies); `remove`, `corner`, `smooth`, `open`, `shut`, `join`",
+			"changes a path; points are added and taken out in all of its keys and formats", changePoints},
+	)
+}
+
+// points reads a path's value, and writes one.
+func pathOf(v scheme.Value, closed bool) geom.Path {
+	p := geom.Path{Closed: closed}
+	n := v.Numbers
+	for i := 0; i+geom.NodeWidth <= len(n); i += geom.NodeWidth {
+		p.Nodes = append(p.Nodes, geom.Node{X: n[i], Y: n[i+1], InX: n[i+2], InY: n[i+3], OutX: n[i+4], OutY: n[i+5]})
+	}
+	return p
+}
+
+func valueOf(p geom.Path) scheme.Value {
+	v := scheme.Value{Wide: geom.NodeWidth, Numbers: make([]float64, 0, len(p.Nodes)*geom.NodeWidth)}
+	for _, n := range p.Nodes {
+		for _, x := range []float64{n.X, n.Y, n.InX, n.InY, n.OutX, n.OutY} {
+			v.Numbers = append(v.Numbers, math.Round(x*1e6)/1e6+0) // no -0
+		}
+	}
+	return v
+}
+
+// outlined is a path that is worked on: whose it is, what it says, and how it lies.
+type outlined struct {
+	path  string // of the thing, as the document has it
+	node  *template.Node
+	drawn geom.Path       // as it is seen, in shares of its box
+	lies  geom.Projective // shares to px of the canvas
+}
+
+// outline finds the drawn path of a thing as it lies at the frame that is looked at.
+func (b *bench) outline(path string) (o outlined, err error) {
+	seg := strings.Split(path, "/")
+	if len(seg) != 2 && len(seg) != 4 || seg[0] != "layers" || len(seg) == 4 && seg[2] != "masks" {
+		return o, fmt.Errorf("path: %q is neither layers/ID nor layers/ID/masks/ID", path)
+	}
+	seen := seg[1]
+	b.use, seg[1] = cutUse(seen)
+	o.path = strings.Join(seg, "/")
+	y := b.doc.Layer(seg[1])
+	if y == nil || b.use != "" && b.motifOf(b.use) == nil {
+		return o, fmt.Errorf("path: there is no layer %q any more", seg[1])
+	}
+	o.node = y
+	form := scheme.LayerForm
+	if len(seg) == 4 {
+		form = scheme.MaskForm
+		i := slices.IndexFunc(y.Masks(), func(m *template.Node) bool { return m.ID == seg[3] })
+		if i < 0 {
+			return o, fmt.Errorf("path: %s has no mask %q any more", y.Name, seg[3])
+		}
+		o.node = y.Masks()[i]
+	}
+	if y.On(scheme.Locked) {
+		return o, fmt.Errorf("%s is pinned down", y.Name)
+	}
+	if o.node.Text(form.Kind) != string(geom.Drawn) || !form.Kind.For(o.node.Kind) {
+		return o, fmt.Errorf("%s is no drawn path", y.Name)
+	}
+	sc, err := b.scene()
+	if err != nil {
+		return o, err
+	}
+	now := sc.Time().At(timing.OutputFrame(min(max(b.act.Frame, 0), sc.Frames()-1)))
+	list := sc.Forms(seen, now)
+	i := slices.IndexFunc(list, func(f scene.Formed) bool {
+		return f.Mask == o.node.ID && len(seg) == 4 || f.Mask == "" && len(seg) == 2
+	})
+	if i < 0 {
+		return o, fmt.Errorf("%s is not there in this format", y.Name)
+	}
+	f := list[i]
+	o.drawn = geom.Path{Nodes: slices.Clone(f.Form.Path.Nodes), Closed: f.Form.Path.Closed}
+	o.lies = geom.Scale(f.Form.Size.W, f.Form.Size.H).Flat().Then(f.Map)
+	return o, nil
+}
+
+func (o *outlined) form() scheme.Form {
+	if o.node.Sort() == scheme.Masks {
+		return scheme.MaskForm
+	}
+	return scheme.LayerForm
+}
+
+// each puts another in the place of every path that is said of the thing: at rest, in keys, in
+// formats, in uses of the motif it is in, and at stops of entries.
+func (b *bench) eachPath(o *outlined, f func(geom.Path) geom.Path) {
+	p := o.form().Path
+	at := o.path + "/" + p.Name
+	v := valueOf(f(pathOf(o.node.Get(p), o.drawn.Closed)))
+	b.add(edit.DraftOp{Kind: "set", Path: at, Value: &v})
+	b.keyed(o, f)
+	for _, fm := range b.doc.Formats {
+		if old, ok := fm.Rest[at]; ok {
+			v := valueOf(f(pathOf(old, o.drawn.Closed)))
+			b.add(edit.DraftOp{Kind: "set", Path: at, Value: &v, Format: fm.ID})
+		}
+	}
+	b.doc.VisitAll(func(_ string, y *template.Layer) {
+		if old, ok := y.Own[at]; ok {
+			part, _ := json.Marshal(valueOf(f(pathOf(old, o.drawn.Closed))))
+			b.add(edit.DraftOp{Kind: "put", Path: "layers/" + y.ID + "/values/" + at, Part: part})
+		}
+	})
+	b.retie(func(t template.Tie) []template.Tie {
+		if t.To == at {
+			t.Stops = slices.Clone(t.Stops)
+			for i := range t.Stops {
+				t.Stops[i].Value = valueOf(f(pathOf(t.Stops[i].Value, o.drawn.Closed)))
+			}
+		}
+		return []template.Tie{t}
+	})
+}
+
+// keyed puts others in the place of the paths of keys.
+func (b *bench) keyed(o *outlined, f func(geom.Path) geom.Path) {
+	p := o.form().Path
+	m := o.node.Motion[p.Name]
+	if m == nil {
+		return
+	}
+	c := *m
+	c.Keys = slices.Clone(m.Keys)
+	for i := range c.Keys {
+		c.Keys[i].Value = valueOf(f(pathOf(c.Keys[i].Value, o.drawn.Closed)))
+	}
+	b.add(edit.DraftOp{Kind: "keys", Path: o.path + "/" + p.Name, Move: &c})
+}
+
+// picked are the points that an act names, in order, each once.
+func (a Act) picked(of int, least int) ([]int, error) {
+	list := slices.Clone(a.Picks)
+	slices.Sort(list)
+	list = slices.Compact(list)
+	if len(list) < least {
+		return nil, errors.New("picks: too few points are selected")
+	}
+	for _, i := range list {
+		if i < 0 || i >= of {
+			return nil, fmt.Errorf("picks: there is no point %d", i)
+		}
+	}
+	return list, nil
+}
+
+func changePoints(b *bench, a Act) error {
+	o, err := b.outline(a.Path)
+	if err != nil {
+		return err
+	}
+	name := o.node.Name
+	if name == "" {
+		_, id := cutUse(strings.Split(a.Path, "/")[1])
+		name = "the mask of " + b.doc.Layer(id).Name
+	}
+	count := len(o.drawn.Nodes)
+	switch a.Way {
+	case "move", "in", "out":
+		b.title = "Move points of " + name
+		return b.movePoints(&o, a)
+	case "add":
+		b.title = "Add a point to " + name
+		if count >= geom.MaxNodes {
+			return fmt.Errorf("%s has %d points already", name, count)
+		}
+		// The nearest place is looked for where distances are those that are seen.
+		segment, t, _ := o.drawn.Through(o.lies).Nearest(geom.Point{X: a.To[0], Y: a.To[1]})
+		b.eachPath(&o, func(p geom.Path) geom.Path { return p.Split(segment, t) })
+		return nil
+	case "remove":
+		list, err := a.picked(count, 1)
+		if err != nil {
+			return err
+		}
+		if count-len(list) < 2 {
+			return fmt.Errorf("a path has 2 points or more; delete %s instead", name)
+		}
+		b.title = "Take points out of " + name
+		b.eachPath(&o, func(p geom.Path) geom.Path { return p.Without(list) })
+		return nil
+	case "corner", "smooth":
+		list, err := a.picked(count, 1)
+		if err != nil {
+			return err
+		}
+		b.title = map[string]string{"corner": "Corners in ", "smooth": "Curves in "}[a.Way] + name
+		b.eachPath(&o, func(p geom.Path) geom.Path {
+			if a.Way == "corner" {
+				return p.Cornered(list)
+			}
+			return p.Smoothed(list)
+		})
+		return nil
+	case "open", "shut", "join":
+		return b.endPoints(&o, a, name)
+	}
+	return fmt.Errorf("way: %q is not one of move, in, out, add, remove, corner, smooth, open, shut and join", a.Way)
+}
+
+// endPoints opens a path, shuts it, or makes one of points that follow one another.
+func (b *bench) endPoints(o *outlined, a Act, name string) error {
+	count := len(o.drawn.Nodes)
+	open := o.path + "/" + o.form().Open.Name
+	put := func(is bool) {
+		v := scheme.Is(is)
+		b.add(edit.DraftOp{Kind: "set", Path: open, Value: &v})
+		for _, f := range b.doc.Formats {
+			if _, ok := f.Rest[open]; ok {
+				b.add(edit.DraftOp{Kind: "put", Path: "formats/" + f.ID + "/rest/" + open})
+			}
+		}
+	}
+	if a.Way != "join" && o.node.Moves(o.form().Open) {
+		return fmt.Errorf("whether %s is open has keys or a formula", name)
+	}
+	switch a.Way {
+	case "open":
+		list, err := a.picked(count, 1)
+		if err != nil || !o.drawn.Closed || len(list) > 1 {
+			return errors.New("select one point of a closed path; it opens there")
+		}
+		b.title = "Open " + name
+		b.eachPath(o, func(p geom.Path) geom.Path { return p.Opened(list[0]) })
+		put(true)
+	case "shut":
+		if o.drawn.Closed {
+			return fmt.Errorf("%s is closed already", name)
+		}
+		b.title = "Close " + name
+		// Ends become one where they lie on one another in all that is said of the path.
+		near := !slices.ContainsFunc(b.said(o), func(p geom.Path) bool { return len(p.Shut(1e-4).Nodes) == len(p.Nodes) })
+		b.eachPath(o, func(p geom.Path) geom.Path {
+			if near {
+				return p.Shut(1e-4)
+			}
+			return p.Shut(-1)
+		})
+		put(false)
+	case "join":
+		list, err := a.picked(count, 2)
+		if err != nil {
+			return err
+		}
+		if !o.drawn.Closed && len(list) == 2 && list[0] == 0 && list[1] == count-1 { // the ends
+			a.Way = "shut"
+			return b.endPoints(o, a, name)
+		}
+		first, last, ok := run(list, count, o.drawn.Closed)
+		if !ok {
+			return errors.New("select points that follow one another, or the two ends of an open path")
+		}
+		if count-len(list)+1 < 2 {
+			return fmt.Errorf("a path has 2 points or more; delete %s instead", name)
+		}
+		b.title = "Join points of " + name
+		b.eachPath(o, func(p geom.Path) geom.Path { return p.Merged(first, last) })
+	}
+	return nil
+}
+
+// said are all paths that are said of the thing: at rest, in keys, formats, uses and at stops.
+func (b *bench) said(o *outlined) (out []geom.Path) {
+	p := o.form().Path
+	at := o.path + "/" + p.Name
+	add := func(v scheme.Value) { out = append(out, pathOf(v, o.drawn.Closed)) }
+	add(o.node.Get(p))
+	if m := o.node.Motion[p.Name]; m != nil {
+		for _, k := range m.Keys {
+			add(k.Value)
+		}
+	}
+	for _, f := range b.doc.Formats {
+		if v, ok := f.Rest[at]; ok {
+			add(v)
+		}
+	}
+	b.doc.VisitAll(func(_ string, y *template.Layer) {
+		if v, ok := y.Own[at]; ok {
+			add(v)
+		}
+	})
+	for _, e := range b.doc.Sheet.Entries() {
+		for _, t := range e.Ties {
+			for _, s := range t.Stops {
+				if t.To == at {
+					add(s.Value)
+				}
+			}
+		}
+	}
+	return out
+}
+
+// run is the first and the last of points that follow one another; round the end of a closed
+// path, too.
+func run(list []int, count int, closed bool) (first, last int, ok bool) {
+	gaps := 0
+	first, last = list[0], list[len(list)-1]
+	for i, at := range list {
+		next := list[(i+1)%len(list)]
+		if i == len(list)-1 {
+			if !closed {
+				break
+			}
+			next += count
+		}
+		if next != at+1 {
+			gaps++
+			first, last = next%count, at
+		}
+	}
+	if !closed {
+		return list[0], list[len(list)-1], gaps == 0
+	}
+	if len(list) == count {
+		return 0, count - 1, true
+	}
+	return first, last, gaps == 1
+}
+
+// movePoints moves points, or one of their handles, by a way on the canvas. What keys say moves
+// along, and each format keeps what it has of its own: the one that is looked at changes its.
+func (b *bench) movePoints(o *outlined, a Act) error {
+	list, err := a.picked(len(o.drawn.Nodes), 1)
+	if err != nil {
+		return err
+	}
+	inv, ok := o.lies.Invert()
+	if !ok {
+		return errors.New("it is seen edge on; nothing can be drawn on it")
+	}
+	by := geom.Point{X: a.To[0] - a.From[0], Y: a.To[1] - a.From[1]}
+	if a.Keep {
+		if math.Abs(by.X) >= math.Abs(by.Y) {
+			by.Y = 0
+		} else {
+			by.X = 0
+		}
+	}
+	if a.Snap > 0 {
+		by, b.plan.Guides = b.snapPoint(nil, geom.Point{X: a.From[0], Y: a.From[1]}, by, a.Snap)
+	}
+	// By how much each of the numbers changes, in shares.
+	change := make([]geom.Node, len(o.drawn.Nodes))
+	for _, i := range list {
+		n := o.drawn.Nodes[i]
+		at := geom.Point{X: n.X, Y: n.Y}
+		to := func(p geom.Point) geom.Point {
+			q := o.lies.Apply(p)
+			return inv.Apply(geom.Point{X: q.X + by.X, Y: q.Y + by.Y})
+		}
+		d := &change[i]
+		switch a.Way {
+		case "move":
+			q := to(at)
+			d.X, d.Y = q.X-at.X, q.Y-at.Y
+		case "in", "out":
+			hx, hy := n.InX, n.InY
+			if a.Way == "out" {
+				hx, hy = n.OutX, n.OutY
+			}
+			q := to(geom.Point{X: at.X + hx, Y: at.Y + hy})
+			nx, ny := q.X-at.X, q.Y-at.Y
+			ox, oy := opposite(o.lies, n, geom.Point{X: nx, Y: ny}, a.Way == "out", a.Middle)
+			if a.Way == "in" {
+				d.InX, d.InY, d.OutX, d.OutY = nx-hx, ny-hy, ox-n.OutX, oy-n.OutY
+			} else {
+				d.OutX, d.OutY, d.InX, d.InY = nx-hx, ny-hy, ox-n.InX, oy-n.InY
+			}
+		}
+	}
+	changed := func(p geom.Path) geom.Path {
+		out := geom.Path{Nodes: slices.Clone(p.Nodes), Closed: p.Closed}
+		for i, d := range change[:min(len(change), len(out.Nodes))] {
+			n := &out.Nodes[i]
+			n.X, n.Y = n.X+d.X, n.Y+d.Y
+			n.InX, n.InY, n.OutX, n.OutY = n.InX+d.InX, n.InY+d.InY, n.OutX+d.OutX, n.OutY+d.OutY
+		}
+		return out
+	}
+	p := o.form().Path
+	at := b.inThisUse(o.path + "/" + p.Name)
+	old, format := o.node.Get(p), ""
+	if b.format != nil {
+		own, has := b.format.Rest[at]
+		if has {
+			old = own
+		}
+		if has || a.Apart {
+			format = b.format.ID
+		}
+	}
+	if b.use != "" && strings.Contains(at, inUse) && format == "" {
+		if v, given, err := b.doc.Get(at); err == nil && given {
+			old = v
+		}
+	}
+	v := valueOf(changed(pathOf(old, o.drawn.Closed)))
+	b.add(edit.DraftOp{Kind: "set", Path: at, Value: &v, Format: format})
+	if format == "" {
+		b.keyed(o, changed)
+	}
+	return nil
+}
+
+// opposite is what a node's other handle becomes when one is moved: where both lay on one line
+// it turns along, and keeps its length; on a node without any it becomes the same, mirrored.
+// Alone says that it stays.
+func opposite(lies geom.Projective, n geom.Node, to geom.Point, out, alone bool) (x, y float64) {
+	hx, hy, ox, oy := n.InX, n.InY, n.OutX, n.OutY
+	if out {
+		hx, hy, ox, oy = ox, oy, hx, hy
+	}
+	switch {
+	case alone:
+		return ox, oy
+	case hx == 0 && hy == 0 && ox == 0 && oy == 0:
+		return -to.X, -to.Y
+	case ox == 0 && oy == 0:
+		return 0, 0
+	}
+	// On one line as they are seen.
+	at := lies.Apply(geom.Point{X: n.X, Y: n.Y})
+	seen := func(x, y float64) geom.Point {
+		p := lies.Apply(geom.Point{X: n.X + x, Y: n.Y + y})
+		return geom.Point{X: p.X - at.X, Y: p.Y - at.Y}
+	}
+	h, o, t := seen(hx, hy), seen(ox, oy), seen(to.X, to.Y)
+	lh, lo, lt := math.Hypot(h.X, h.Y), math.Hypot(o.X, o.Y), math.Hypot(t.X, t.Y)
+	if lh == 0 || lo == 0 || lt == 0 || (h.X*o.X+h.Y*o.Y)/(lh*lo) > -0.9995 {
+		return ox, oy // a corner with two handles
+	}
+	inv, ok := lies.Invert()
+	if !ok {
+		return ox, oy
+	}
+	p := inv.Apply(geom.Point{X: at.X - t.X/lt*lo, Y: at.Y - t.Y/lt*lo})
+	return p.X - n.X, p.Y - n.Y
+}
+
+// drawPath makes a shape of a path that was drawn on the canvas, or a mask of a layer.
+func drawPath(b *bench, a Act) error {
+	var raw scheme.Value
+	if err := json.Unmarshal(a.Part, &raw); err != nil || raw.Wide == 0 {
+		return errors.New("part: is no list of points")
+	}
+	p := pathOf(raw, a.Way != "open")
+	if n := len(p.Nodes); n < 2 || n > geom.MaxNodes {
+		return fmt.Errorf("part: a path has 2 to %d points", geom.MaxNodes)
+	}
+	for _, v := range raw.Numbers {
+		if math.IsNaN(v) || math.Abs(v) > scheme.MaxLength {
+			return fmt.Errorf("part: %g lies too far away", v)
+		}
+	}
+	if b.format == nil {
+		return errors.New("format: say which format is looked at")
+	}
+	if a.Path != "" {
+		return b.drawMask(p, a)
+	}
+	c := b.format.Canvas()
+	owner := c
+	if group := b.holder(a.Into); group != "" {
+		all, err := b.stand()
+		if err != nil {
+			return err
+		}
+		for _, s := range all {
+			if inv, ok := s.World.Invert(); s.Layer == group && ok {
+				p, owner = p.Through(inv), s.Now.Size
+			}
+		}
+	}
+	box, path := boxed(p)
+	mid := box.Centre()
+	y := object{"kind": scheme.Shape.Name, "form": object{"kind": string(geom.Drawn), "path": valueOf(path).Tree()}, "size": b.lengths(box.W, box.H)}
+	if at := (geom.Point{X: mid.X - owner.W/2, Y: mid.Y - owner.H/2}); at != (geom.Point{}) {
+		y["place"] = b.lengths(at.X, at.Y)
+	}
+	name := "Path"
+	if !p.Closed {
+		y["form"].(object)["open"] = true
+		name = "Line"
+	}
+	if err := b.clothe(y, a.Id, !p.Closed); err != nil {
+		return err
+	}
+	if strings.TrimSpace(a.Name) != "" {
+		name = strings.TrimSpace(a.Name)
+	}
+	name = b.freeName(name)
+	id := b.freeID(name)
+	y["id"], y["name"] = id, name
+	b.title = "Draw " + name
+	b.plan.Chosen = []string{id}
+	return b.put(y, a.Into, a.At)
+}
+
+// clothe gives a path its looks: those of another layer, or such as new ones have.
+func (b *bench) clothe(y object, like string, open bool) error {
+	if like == "" {
+		if open {
+			y["stroke"] = object{"colour": b.nextFill(), "width": b.lengths(8)[0], "cap": "round", "join": "round"}
+		} else {
+			y["fill"] = b.nextFill()
+		}
+		return nil
+	}
+	_, like = cutUse(like)
+	from := b.doc.Layer(like)
+	if from == nil {
+		return fmt.Errorf("id: there is no layer %q any more", like)
+	}
+	tree, err := writtenOut(from)
+	if err != nil {
+		return err
+	}
+	for _, p := range []*scheme.Property{scheme.Fill, scheme.Blend, scheme.Opacity, scheme.StrokeColour, scheme.StrokeWidth, scheme.StrokeAlign, scheme.StrokeCap, scheme.StrokeJoin, scheme.StrokeMiter, scheme.StrokeDash} {
+		way := strings.Split(p.Name, ".")
+		if v := reach(tree, way); v != nil && p.For(scheme.Shape) && p != scheme.StrokeAlign {
+			plant(y, way, v)
+		}
+	}
+	if g := tree["gradient"]; g != nil {
+		y["gradient"] = g
+	}
+	stroke, _ := y["stroke"].(object)
+	switch fill := y["fill"]; {
+	case open && stroke == nil: // a line in the colour of what it is to belong to
+		if fill == nil {
+			fill = b.nextFill()
+		}
+		y["stroke"] = object{"colour": fill, "width": b.lengths(8)[0], "cap": "round", "join": "round"}
+		delete(y, "fill")
+		delete(y, "gradient")
+	case open:
+		delete(y, "fill")
+		delete(y, "gradient")
+	case stroke == nil && fill == nil && y["gradient"] == nil:
+		y["fill"] = b.nextFill()
+	}
+	return nil
+}
+
+// boxed is the box around a path, and the path in shares of it. A line that lies level or
+// upright has a box of 1 px.
+func boxed(p geom.Path) (geom.Box, geom.Path) {
+	box := p.Bounds()
+	if box.W < 1 {
+		box.X, box.W = box.X-(1-box.W)/2, 1
+	}
+	if box.H < 1 {
+		box.Y, box.H = box.Y-(1-box.H)/2, 1
+	}
+	return box, p.Through(geom.Translate(-box.X, -box.Y).Then(geom.Scale(1/box.W, 1/box.H)).Flat())
+}
+
+// masked is a layer that is to be masked, with the way from the canvas to its own px.
+func (b *bench) masked(path string) (y *template.Layer, inv geom.Projective, own geom.Size, err error) {
+	id, ok := strings.CutPrefix(path, "layers/")
+	if !ok {
+		return nil, inv, own, fmt.Errorf("path: %q is not the path of a layer", path)
+	}
+	b.use, id = cutUse(id)
+	if y = b.doc.Layer(id); y == nil {
+		return nil, inv, own, fmt.Errorf("path: there is no layer %q any more", id)
+	}
+	switch {
+	case y.On(scheme.Locked):
+		return nil, inv, own, fmt.Errorf("%s is pinned down", y.Name)
+	case !y.Can(scheme.Seen):
+		return nil, inv, own, fmt.Errorf("%s can't be masked: it is a %s", y.Name, strings.ToLower(y.Kind.Label))
+	case len(y.Masks()) >= scheme.MaxMasks:
+		return nil, inv, own, fmt.Errorf("%s has %d masks already", y.Name, len(y.Masks()))
+	}
+	own = b.format.Canvas()
+	inv = geom.Identity.Flat()
+	all, err := b.stand()
+	if err != nil {
+		return nil, inv, own, err
+	}
+	for _, s := range all {
+		if s.Layer != id {
+			continue
+		}
+		if inv, ok = s.World.Invert(); !ok {
+			return nil, inv, own, fmt.Errorf("%s is seen edge on; nothing can be drawn on it", y.Name)
+		}
+		own = s.Now.Size
+	}
+	return y, inv, own, nil
+}
+
+func (b *bench) drawMask(p geom.Path, a Act) error {
+	y, inv, own, err := b.masked(a.Path)
+	if err != nil {
+		return err
+	}
+	box, path := boxed(p.Through(inv))
+	m := object{"form": object{"kind": string(geom.Drawn), "path": valueOf(path).Tree()}}
+	if !p.Closed {
+		return errors.New("a mask is a closed path; press its first point to close it")
+	}
+	return b.addMask(y, m, box, own)
+}
+
+// addMask adds a mask whose box lies somewhere on a layer's own.
+func (b *bench) addMask(y *template.Layer, m object, box geom.Box, own geom.Size) error {
+	if box != (geom.Box{W: own.W, H: own.H}) && !box.Size().Empty() {
+		mid := box.Centre()
+		m["size"] = b.lengths(box.W, box.H)
+		if at := (geom.Point{X: mid.X - own.W/2, Y: mid.Y - own.H/2}); at != (geom.Point{}) {
+			m["place"] = b.lengths(at.X, at.Y)
+		}
+	}
+	id := ""
+	for n := 1; id == ""; n++ {
+		if try := fmt.Sprintf("m%d", n); !slices.ContainsFunc(y.Masks(), func(o *template.Node) bool { return o.ID == try }) {
+			id = try
+		}
+	}
+	m["id"] = id
+	part, err := json.Marshal(m)
+	b.title = "Mask " + y.Name
+	b.add(edit.DraftOp{Kind: "add", Into: "layers/" + y.ID + "/masks", At: -1, Part: part})
+	return err
+}

@@ -1,0 +1,356 @@
+package craft
+
+import (
+	"encoding/json"
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"slices"
+	"strings"
+	"testing"
+
+	"ivypocket/core/edit"
+	"ivypocket/core/geom"
+	"ivypocket/core/scene"
+	"ivypocket/core/scheme"
+	"ivypocket/core/sheet"
+	"ivypocket/core/template"
+	"ivypocket/core/timing"
+)
+
+// A turned shape with a path that has keys, a format and an entry of its own, and a mask.
+const drawn = `{"id": "sail", "name": "Sail", "kind": "shape", "fill": "#c01030", "place": [-100, 40], "size": [400, 200], "turn": 30,
+	"form": {"kind": "path", "path": [[0, 0], [1, 0], [1, 1], [0, 1]]},
+	"motion": {"form.path": {"keys": [{"at": 0, "value": [[0, 0], [1, 0], [1, 1], [0, 1]]}, {"at": 50, "value": [[0, 0.5], [1, 0, -0.2, 0, 0.2, 0], [1, 1], [0, 1]]}]}}},
+	{"id": "flag", "name": "Flag", "kind": "shape", "fill": "#2e6b4e", "size": [300, 300], "corners": [0, 0, 40, 30, 0, 0, 0, 0],
+	 "masks": [{"id": "m1", "form": {"kind": "path", "path": [[0, 0], [1, 0.5, -0.1, -0.3, 0.1, 0.3], [0, 1]]}, "place": [20, 10], "size": [200, 100], "turn": 15}]}`
+
+const drawnRest = `"layers/sail/form.path": [[0, 0], [0.9, 0], [0.9, 1], [0, 1]]`
+
+const drawnMore = `, "sheet": {"groups": [{"id": "all", "label": "All", "entries": [{"id": "cut", "label": "Cut", "kind": "switch", "default": false, "ties": [
+	{"to": "layers/flag/masks/m1/form.path", "stops": [{"at": true, "value": [[0, 0], [1, 0.5], [0, 1]]}, {"at": false, "value": [[0, 0], [1, 0.5, -0.1, -0.3, 0.1, 0.3], [0, 1]]}]}]}]}]}`
+
+// onCanvas is a thing's path as it lies on the canvas at the first frame.
+func onCanvas(t *testing.T, d *template.Document, format, path string) geom.Path {
+	t.Helper()
+	for _, f := range formsOf(t, d, format, strings.Split(path, "/")[1]) {
+		if f.Path == path {
+			return geom.Path{Nodes: f.Form.Path.Nodes, Closed: f.Form.Path.Closed}.Through(geom.Scale(f.Form.Size.W, f.Form.Size.H).Flat().Then(f.Map))
+		}
+	}
+	t.Fatalf("there is no outline at %s", path)
+	return geom.Path{}
+}
+
+func formsOf(t *testing.T, d *template.Document, format, layer string) []scene.Formed {
+	t.Helper()
+	sc, err := scene.Compile(&sheet.Resolved{Doc: d, Values: sheet.Values{}}, format, shelf{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return sc.Forms(layer, sc.Time().At(timing.OutputFrame(0)))
+}
+
+// counts are how many points all paths that are said of a thing have.
+func counts(t *testing.T, d *template.Document, path string) (out []int) {
+	t.Helper()
+	b := &bench{doc: d, act: Act{Format: "wide"}, format: d.Format("wide"), lib: shelf{}}
+	o, err := b.outline(path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, p := range b.said(&o) {
+		out = append(out, len(p.Nodes))
+	}
+	return out
+}
+
+// A point goes where the pointer takes it, whatever the layer's turn, its corners, or its mask's
+// own place; what keys say goes along, and what a format says of its own stays.
+func TestPointsFollowThePointer(t *testing.T) {
+	first := doc(t, drawn, drawnRest, "")
+	for _, path := range []string{"layers/sail", "layers/flag/masks/m1"} {
+		was := onCanvas(t, first, "wide", path)
+		next, _ := do(t, first, Act{Kind: "points", Path: path, Way: "move", Picks: []int{1, 2}, From: [2]float64{10, 10}, To: [2]float64{47, -13}})
+		now := onCanvas(t, next, "wide", path)
+		for i := range was.Nodes {
+			dx, dy := now.Nodes[i].X-was.Nodes[i].X, now.Nodes[i].Y-was.Nodes[i].Y
+			want := geom.Point{}
+			if i == 1 || i == 2 {
+				want = geom.Point{X: 37, Y: -23}
+			}
+			if math.Abs(dx-want.X) > 0.01 || math.Abs(dy-want.Y) > 0.01 {
+				t.Errorf("%s: point %d went by %.3f, %.3f", path, i, dx, dy)
+			}
+		}
+		if err := next.Validate(); err != nil {
+			t.Error(err)
+		}
+	}
+	next, p := do(t, first, Act{Kind: "points", Path: "layers/sail", Way: "move", Picks: []int{0}, From: [2]float64{0, 0}, To: [2]float64{100, 7}, Keep: true})
+	if p.Op.Title != "Move points of Sail" {
+		t.Errorf("it is called %q", p.Op.Title)
+	}
+	keys := next.Layer("sail").Motion["form.path"].Keys
+	// 100 px to the right of a layer that is turned by 30°: cos 30° · 100 ÷ 400 across, −sin 30° · 100 ÷ 200 down.
+	for i, y := range []float64{0, 0.5} {
+		if n := keys[i].Value.Numbers; math.Abs(n[0]-100*math.Sqrt(3)/2/400) > 1e-6 || math.Abs(n[1]-(y-0.25)) > 1e-6 {
+			t.Errorf("key %d has it at %v", i, n[:2])
+		}
+	}
+	if v := next.Format("tall").Rest["layers/sail/form.path"].Numbers; v[0] != 0 || v[1] != 0 {
+		t.Errorf("the other format went along: %v", v[:2])
+	}
+	tall, _ := do(t, first, Act{Kind: "points", Format: "tall", Path: "layers/sail", Way: "move", Picks: []int{0}, To: [2]float64{40, 0}})
+	if v, _ := tall.Layer("sail").Value(scheme.LayerForm.Path); v.Numbers[0] != 0 || tall.Format("tall").Rest["layers/sail/form.path"].Numbers[0] == 0 {
+		t.Error("a format that stands apart does not keep to itself")
+	}
+}
+
+// Handles on one line turn together and keep their lengths; alone one moves when it is asked to,
+// and a corner gets two.
+func TestHandlesStayOnOneLine(t *testing.T) {
+	first := doc(t, drawn, "", "")
+	const path = "layers/flag/masks/m1"
+	handle := func(p geom.Path, i int) (in, out geom.Point) {
+		n := p.Nodes[i]
+		return geom.Point{X: n.InX, Y: n.InY}, geom.Point{X: n.OutX, Y: n.OutY}
+	}
+	was := onCanvas(t, first, "wide", path)
+	in, out := handle(was, 1)
+	act := Act{Kind: "points", Path: path, Way: "out", Picks: []int{1}, To: [2]float64{30, 5}}
+	next, _ := do(t, first, act)
+	in2, out2 := handle(onCanvas(t, next, "wide", path), 1)
+	if math.Abs(out2.X-out.X-30) > 0.02 || math.Abs(out2.Y-out.Y-5) > 0.02 {
+		t.Errorf("the handle went to %v from %v", out2, out)
+	}
+	long := func(p geom.Point) float64 { return math.Hypot(p.X, p.Y) }
+	if cross := (in2.X*out2.Y - in2.Y*out2.X) / long(in2) / long(out2); math.Abs(cross) > 1e-3 || in2.X*out2.X+in2.Y*out2.Y > 0 || math.Abs(long(in2)-long(in)) > 0.05 {
+		t.Errorf("the other is %v, was %v", in2, in)
+	}
+	act.Middle = true
+	alone, _ := do(t, first, act)
+	if in3, _ := handle(onCanvas(t, alone, "wide", path), 1); math.Abs(in3.X-in.X) > 0.01 || math.Abs(in3.Y-in.Y) > 0.01 {
+		t.Errorf("the other went along: %v", in3)
+	}
+	act.Middle, act.Picks = false, []int{0}
+	corner, _ := do(t, first, act)
+	if n := corner.Layer("flag").Masks()[0].Get(scheme.MaskForm.Path).Numbers; n[2] != -n[4] || n[3] != -n[5] || n[4] == 0 {
+		t.Errorf("a corner's handles are %v", n[2:6])
+	}
+}
+
+// Points are put in and taken out in everything that is said of a path, and in none it is
+// another line for it.
+func TestPathsStayInStep(t *testing.T) {
+	first := doc(t, drawn, drawnRest, drawnMore)
+	for _, c := range []struct {
+		path string
+		act  Act
+		want int
+	}{
+		{"layers/sail", Act{Way: "add", To: [2]float64{860, 500}}, 5}, {"layers/sail", Act{Way: "remove", Picks: []int{3}}, 3}, {"layers/sail", Act{Way: "join", Picks: []int{0, 3}}, 3},
+		{"layers/sail", Act{Way: "smooth", Picks: []int{0, 1}}, 4}, {"layers/sail", Act{Way: "corner", Picks: []int{1}}, 4}, {"layers/sail", Act{Way: "open", Picks: []int{2}}, 5},
+		{"layers/flag/masks/m1", Act{Way: "add", To: [2]float64{980, 560}}, 4}, {"layers/flag/masks/m1", Act{Way: "join", Picks: []int{1, 2}}, 2},
+	} {
+		c.act.Kind, c.act.Path = "points", c.path
+		next, _ := do(t, first, c.act)
+		for _, n := range counts(t, next, c.path) {
+			if n != c.want {
+				t.Errorf("%s of %s: there are %v points", c.act.Way, c.path, counts(t, next, c.path))
+				break
+			}
+		}
+		if err := next.Validate(); err != nil {
+			t.Errorf("%s: %v", c.act.Way, err)
+		}
+		if c.act.Way == "add" && drawnAs(t, first) == drawnAs(t, next) {
+			continue
+		}
+		if c.act.Way == "add" { // the same line, by another list: its points lie on the old one
+			a, b := onCanvas(t, first, "wide", c.path), onCanvas(t, next, "wide", c.path)
+			for _, n := range b.Nodes {
+				if _, _, far := a.Nearest(geom.Point{X: n.X, Y: n.Y}); far > 0.2 { // in perspective the handles say where it runs, nearly
+					t.Errorf("%s: a point lies %g px beside the line", c.path, far)
+				}
+			}
+		}
+		if c.act.Way == "open" {
+			if !next.Layer("sail").On(scheme.LayerForm.Open) {
+				t.Error("it is closed yet")
+			}
+			shut, _ := do(t, next, Act{Kind: "points", Path: c.path, Way: "join", Picks: []int{0, 4}})
+			if n := counts(t, shut, c.path)[0]; n != 4 || shut.Layer("sail").On(scheme.LayerForm.Open) {
+				t.Errorf("shut again it has %d points", n)
+			}
+		}
+	}
+	for why, a := range map[string]Act{
+		"a path has 2 points or more": {Path: "layers/flag/masks/m1", Way: "remove", Picks: []int{0, 1}},
+		"too few points":              {Path: "layers/sail", Way: "smooth"},
+		"there is no point 9":         {Path: "layers/sail", Way: "move", Picks: []int{9}},
+		"is closed already":           {Path: "layers/sail", Way: "shut"},
+		"points that follow one":      {Path: "layers/sail", Way: "join", Picks: []int{0, 2}},
+		"select one point":            {Path: "layers/sail", Way: "open", Picks: []int{0, 2}},
+		"Flag is no drawn path":       {Path: "layers/flag", Way: "add"},
+		"no mask \"m9\"":              {Path: "layers/flag/masks/m9", Way: "add"},
+		"is neither":                  {Path: "colours/sea", Way: "add"},
+		"is not one of move":          {Path: "layers/sail", Way: "bend", Picks: []int{0}},
+	} {
+		a.Kind = "points"
+		refusedFor(t, first, a, why)
+	}
+}
+
+// What is drawn on the canvas lies there, as a shape in a turned group and as a mask of a turned
+// layer alike.
+func TestPathsAreDrawnWhereThePointerWas(t *testing.T) {
+	first := doc(t, drawn+`, {"id": "g", "name": "G", "kind": "group", "size": [800, 600], "place": [50, -20], "turn": -20, "scale": [1.5, 0.8], "layers": []}`, "", "")
+	part := json.RawMessage(`[[300, 200], [700, 260, -80, -60, 80, 60], [640, 600], [260.5, 480]]`)
+	want := geom.Path{Nodes: []geom.Node{{X: 300, Y: 200}, {X: 700, Y: 260, InX: -80, InY: -60, OutX: 80, OutY: 60}, {X: 640, Y: 600}, {X: 260.5, Y: 480}}}
+	check := func(what string, d *template.Document, path string) {
+		t.Helper()
+		if err := d.Validate(); err != nil {
+			t.Fatalf("%s: %v", what, err)
+		}
+		got := onCanvas(t, d, "wide", path)
+		if len(got.Nodes) != len(want.Nodes) {
+			t.Fatalf("%s: %v", what, got)
+		}
+		for i, n := range got.Nodes {
+			w := want.Nodes[i]
+			for k, v := range []float64{n.X - w.X, n.Y - w.Y, n.InX - w.InX, n.InY - w.InY, n.OutX - w.OutX, n.OutY - w.OutY} {
+				if math.Abs(v) > 0.05 {
+					t.Errorf("%s: number %d of point %d is off by %g", what, k, i, v)
+				}
+			}
+		}
+	}
+	d, p := do(t, first, Act{Kind: "draw", Part: part, Way: "closed"})
+	check("on the canvas", d, "layers/"+p.Chosen[0])
+	if y := d.Layer(p.Chosen[0]); !y.Given(scheme.Fill) || y.Given(scheme.StrokeColour) {
+		t.Error("a closed path is not filled")
+	}
+	d, p = do(t, first, Act{Kind: "draw", Part: part, Way: "open", Into: "layers/g/layers", At: -1})
+	check("in a group", d, "layers/"+p.Chosen[0])
+	if y := d.Layer(p.Chosen[0]); y.Given(scheme.Fill) || !y.Given(scheme.StrokeColour) || !y.On(scheme.LayerForm.Open) {
+		t.Error("an open path is no line")
+	}
+	d, _ = do(t, first, Act{Kind: "draw", Part: part, Way: "closed", Path: "layers/sail"})
+	check("as a mask", d, "layers/sail/masks/m1")
+	// It takes its looks from another layer: what joins two things belongs to one of them.
+	d, p = do(t, first, Act{Kind: "draw", Part: json.RawMessage(`[[0, 0], [100, 0]]`), Way: "open", Id: "sail"})
+	if y := d.Layer(p.Chosen[0]); y.Text(scheme.StrokeColour) != "#c01030" || y.Given(scheme.Fill) {
+		t.Errorf("%s", text(t, d))
+	}
+	for why, a := range map[string]Act{
+		"is no list of points":  {Part: json.RawMessage(`"x"`)},
+		"2 to 2000 points":      {Part: json.RawMessage(`[[1, 2]]`)},
+		"lies too far away":     {Part: json.RawMessage(`[[1, 2], [1e9, 3]]`)},
+		"a mask is a closed":    {Part: part, Way: "open", Path: "layers/sail"},
+		"there is no layer":     {Part: part, Path: "layers/none"},
+		"no layer \"none\" any": {Part: part, Id: "none"},
+	} {
+		a.Kind = "draw"
+		refusedFor(t, first, a, why)
+	}
+}
+
+// Masks of every form are drawn by a box, or follow what is in a pocket; treatments come with
+// numbers that are seen.
+func TestMasksAndTreatmentsAreAdded(t *testing.T) {
+	first := doc(t, drawn+`, {"id": "v", "name": "View", "kind": "view", "pocket": "kite", "size": [400, 300]}, {"id": "cam", "name": "Cam", "kind": "camera"}`, "", `, "pockets": [{"id": "kite", "name": "Kite", "kinds": ["picture"]}]`)
+	for _, way := range []string{"rectangle", "ellipse", "triangle", "polygon", "star", "arrow"} {
+		d, _ := do(t, first, Act{Kind: "mask", Path: "layers/flag", Way: way, From: [2]float64{900, 500}, To: [2]float64{1000, 560}})
+		f := formsOf(t, d, "wide", "flag")
+		m := f[len(f)-1]
+		if err := d.Validate(); err != nil || m.Mask != "m2" {
+			t.Errorf("%s: %v", way, err)
+		}
+		if mid := m.Map.Apply(geom.Point{X: m.Form.Size.W / 2, Y: m.Form.Size.H / 2}); math.Hypot(mid.X-950, mid.Y-530) > 0.1 {
+			t.Errorf("%s lies about %v", way, mid)
+		}
+	}
+	whole, _ := do(t, first, Act{Kind: "mask", Path: "layers/sail", Way: "ellipse"})
+	if m := whole.Layer("sail").Masks()[0]; m.Given(scheme.MaskSize) || m.Given(scheme.MaskPlace) {
+		t.Error("one that is not drawn is not as large as its layer")
+	}
+	of, _ := do(t, first, Act{Kind: "mask", Path: "layers/v", Way: "outline"})
+	if of.Layer("v").Masks()[0].Text(scheme.MaskOf) != "outline" {
+		t.Error("it follows nothing")
+	}
+	refusedFor(t, first, Act{Kind: "mask", Path: "layers/sail", Way: "box"}, "Sail shows none")
+	refusedFor(t, first, Act{Kind: "mask", Path: "layers/cam", Way: "star"}, "can't be masked")
+	refusedFor(t, first, Act{Kind: "mask", Path: "layers/sail", Way: "rule"}, "no form of a mask")
+	for _, k := range scheme.Treatments.Kinds {
+		d, p := do(t, first, Act{Kind: "treat", Layers: []string{"sail", "v"}, Way: k.Name})
+		d, _ = do(t, d, Act{Kind: "treat", Layers: []string{"sail"}, Way: k.Name})
+		if n := len(d.Layer("sail").Treatments()); n != 2 || d.Validate() != nil || !strings.HasPrefix(p.Op.Title, k.Label) {
+			t.Errorf("%s: %d, %v", k.Name, n, d.Validate())
+		}
+		if drawnAs(t, first) == drawnAs(t, d) {
+			t.Errorf("%s: nothing is seen of it", k.Name)
+		}
+	}
+	refusedFor(t, first, Act{Kind: "treat", Layers: []string{"sail"}, Way: "glow"}, "not a kind of treatments")
+	refusedFor(t, first, Act{Kind: "treat", Layers: []string{"cam"}, Way: "blur"}, "can't be treated")
+}
+
+// Whatever is done to paths and masks, the draft stays sound, its paths in step, and all of it is
+// taken back to the byte.
+func TestRandomEditsOfPathsLeaveASoundDraft(t *testing.T) {
+	rng := rand.New(rand.NewPCG(14, 1))
+	draft := edit.Draft{Doc: doc(t, drawn, drawnRest, drawnMore)}
+	first := text(t, draft.Doc)
+	var done [][]edit.Change
+	var before []string
+	refused := map[string]int{}
+	for len(done) < 300 {
+		path := []string{"layers/sail", "layers/flag/masks/m1"}[rng.IntN(2)]
+		a := Act{Kind: "points", Format: []string{"wide", "tall"}[rng.IntN(2)], Frame: int64(rng.IntN(100)), Path: path, Apart: rng.IntN(4) == 0,
+			Way:  []string{"move", "move", "in", "out", "add", "add", "remove", "corner", "smooth", "open", "shut", "join"}[rng.IntN(12)],
+			From: [2]float64{rng.Float64() * 900, rng.Float64() * 900}, To: [2]float64{rng.Float64() * 900, rng.Float64() * 900}, Middle: rng.IntN(3) == 0, Keep: rng.IntN(3) == 0, Snap: float64(rng.IntN(2) * 8)}
+		for range 1 + rng.IntN(3) {
+			a.Picks = append(a.Picks, rng.IntN(6))
+		}
+		if rng.IntN(10) == 0 {
+			a = Act{Kind: "mask", Format: "wide", Path: "layers/sail", Way: []string{"star", "ellipse", "triangle"}[rng.IntN(3)], From: a.From, To: a.To, Snap: 8}
+		}
+		p, err := Do(draft.Doc, shelf{}, a)
+		if err != nil {
+			refused[fmt.Sprintf("%.40s", err)]++
+			if len(refused) > 60 {
+				t.Fatalf("%v", refused)
+			}
+			continue
+		}
+		next, changes, err := draft.Do(p.Op)
+		if err != nil { // too far away
+			if !strings.Contains(err.Error(), "is outside") {
+				t.Fatalf("%s %s: planned and refused: %v", a.Kind, a.Way, err)
+			}
+			continue
+		}
+		if len(changes) == 0 {
+			continue
+		}
+		if err := next.Doc.Validate(); err != nil {
+			t.Fatalf("%s %s: %v", a.Kind, a.Way, err)
+		}
+		for _, path := range []string{"layers/sail", "layers/flag/masks/m1"} {
+			if c := counts(t, next.Doc, path); fmt.Sprint(c) != fmt.Sprint(slices.Repeat(c[:1], len(c))) {
+				t.Fatalf("%s %s: %s has %v points", a.Kind, a.Way, path, c)
+			}
+		}
+		before, done, draft = append(before, text(t, draft.Doc)), append(done, changes), next
+	}
+	for i := len(done) - 1; i >= 0; i-- {
+		var err error
+		if draft, err = draft.Replay(edit.Reverse(done[i])); err != nil || text(t, draft.Doc) != before[i] {
+			t.Fatalf("taking back %d: %v", i, err)
+		}
+	}
+	if text(t, draft.Doc) != first {
+		t.Error("all of it taken back is another draft")
+	}
+}

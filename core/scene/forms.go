@@ -1,0 +1,59 @@
+package scene
+
+import (
+	"ivypocket/core/geom"
+	"ivypocket/core/scheme"
+	"ivypocket/core/timing"
+)
+
+// Formed is an outline of a layer at an instant: that of a shape, or of a mask that is drawn.
+type Formed struct {
+	// Path is the thing that has it: layers/ID, or layers/ID/masks/ID.
+	Path string
+	// Mask is its id, "" for the shape itself.
+	Mask string
+	Form geom.Form
+	// Map takes pixels of the form's box, from its top left corner, to those of the canvas.
+	Map geom.Projective
+	// Feather and Growth of a mask, px of its layer; Off says that it is left out.
+	Feather, Growth float64
+	Off             bool
+}
+
+// Forms tells the outlines of a layer at an instant: its first copy, if it has some. Masks that
+// follow what is in a pocket have none of their own.
+func (s *Scene) Forms(layer string, now timing.Instant) (out []Formed) {
+	st := s.states.Get().(*state)
+	defer s.states.Put(st)
+	s.stand(st, now, geom.Identity)
+	w := &writer{s: s, l: &List{}}
+	for i := range s.layers {
+		l := &s.layers[i]
+		if l.ID != layer || !l.first {
+			continue
+		}
+		n := st.slots[l.slot:]
+		own := geom.Size{W: n[sSize], H: n[sSize+1]}
+		path := "layers/" + l.ID
+		if l.Kind == scheme.Shape {
+			f := Formed{Path: path, Form: geom.Form{Size: own}, Map: st.world[i]}
+			w.formOf(&l.thing, &scheme.LayerForm, &l.form, &f.Form, st.slots)
+			out = append(out, f)
+		}
+		for k := range l.masks {
+			m := &l.masks[k]
+			if m.of != "" {
+				continue
+			}
+			mn := st.slots[m.slot:]
+			f := Formed{Path: path + "/masks/" + m.ID, Mask: m.ID, Feather: mn[scheme.Feather.Slot()], Growth: mn[scheme.Growth.Slot()], Off: mn[scheme.MaskOff.Slot()] != 0}
+			var at geom.Affine
+			f.Form.Size, at = m.lie(mn, own)
+			w.formOf(&m.thing, &scheme.MaskForm, &m.form, &f.Form, st.slots)
+			f.Map = at.Flat().Then(st.world[i])
+			out = append(out, f)
+		}
+		return out
+	}
+	return nil
+}
