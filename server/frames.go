@@ -544,6 +544,7 @@ type previewBody struct {
 	Height int    `json:"height"`
 	Ground string `json:"ground"` // as frames have it
 	Alone  string `json:"alone"`  // layers that alone are drawn, with commas between
+	Forms  string `json:"forms"`  // a layer whose outlines are to be told
 }
 
 // previewFacts travel beside the picture, as the other part of the answer.
@@ -551,6 +552,7 @@ type previewFacts struct {
 	Stands   []scene.Stand   `json:"stands"`
 	Outlines []scene.Outline `json:"outlines"`
 	Guides   []craft.Guide   `json:"guides"` // lines that something was drawn to
+	Forms    []FormedView    `json:"forms"`
 }
 
 // would is a document as it would be after an operation, and the lines that something
@@ -618,7 +620,7 @@ func (s *Server) sendPreview(w http.ResponseWriter, r *http.Request, p pieceStat
 	if guides == nil {
 		guides = []craft.Guide{}
 	}
-	return s.sendParts(w, c, previewFacts{Stands: sc.Stands(), Outlines: sc.Outlines(nil, sc.Time().At(timing.OutputFrame(frame))), Guides: guides})
+	return s.sendParts(w, c, previewFacts{Stands: sc.Stands(), Outlines: sc.Outlines(nil, sc.Time().At(timing.OutputFrame(frame))), Guides: guides, Forms: formedViews(sc, b.Forms, frame)})
 }
 
 // sendParts answers with a picture and what is to be known of it, as the parts

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"ivypocket/core/geom"
 	"ivypocket/core/scene"
 	"ivypocket/core/scheme"
 	"ivypocket/core/sheet"
@@ -56,6 +57,10 @@ type (
 		// Pull takes a way on the canvas to one of the layer's place: [a, b, c, d],
 		// x = a·dx + c·dy, y = b·dx + d·dy.
 		Pull [4]float64 `json:"pull"`
+		// Forms are its outline, where it is a shape, and those of its masks.
+		Forms []FormedView `json:"forms"`
+		// Ends are where its gradient begins and ends, px on the canvas; empty is none.
+		Ends []geom.Point `json:"ends"`
 	}
 	// PropertyView is one property, with all that a panel needs to show it.
 	PropertyView struct {
@@ -203,7 +208,10 @@ func (s *Server) layer(p pieceState, id, format string, frame int64) (LayerView,
 		v.Copies = int(y.Number(scheme.CopiesCount))
 	}
 	look := sc.Look(id, sc.Time().At(timing.OutputFrame(frame)))
-	v.Pull = look.Pull
+	v.Pull, v.Forms, v.Ends = look.Pull, formedViews(sc, id, frame), []geom.Point{}
+	if look.Ends != nil {
+		v.Ends = look.Ends[:]
+	}
 	for _, k := range look.Properties {
 		kind, shown := propertyKinds[k.Type]
 		if shown {

@@ -4,12 +4,15 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 
 	"ivypocket/core/edit"
+	"ivypocket/core/geom"
 	"ivypocket/core/scheme"
 	"ivypocket/core/template"
+	"ivypocket/core/timing"
 )
 
 // Gradients of the document's own, which layers take by name.
@@ -17,6 +20,7 @@ func init() {
 	register(
 		row{"gradient", "`id` (none is a new one), `name`, `layers` (one, which gives the new one its stops, and takes it)", "adds a named gradient, or names it", gradient},
 		row{"stops", "`path`: `gradients/ID` or `layers/ID`; `part`: its stops, each with `at` and `colour` and, if it is there already, its `id`", "says which stops a gradient has", setStops},
+		row{"gradient-end", "`path`: `layers/ID`; `name`: `from`, `to`; `to` (where it comes to lie, px on the canvas), `snap`", "moves an end of a layer's gradient", moveEnd},
 		row{"gradient-remove", "`id`", "removes a named gradient; layers that have it keep its stops as their own", removeGradient},
 	)
 }
@@ -283,4 +287,49 @@ func (b *bench) unoffer(e *template.Entry, g *template.Node) error {
 	err := b.options(e, left)
 	b.title = title
 	return err
+}
+
+// moveEnd moves one of the two points between which a layer's gradient runs.
+func moveEnd(b *bench, a Act) error {
+	seen, ok := strings.CutPrefix(a.Path, "layers/")
+	p := map[string]*scheme.Property{"from": scheme.GradientFrom, "to": scheme.GradientTo}[a.Name]
+	if !ok || p == nil {
+		return errors.New("name: is neither from nor to, of path: layers/ID")
+	}
+	var id string
+	b.use, id = cutUse(seen)
+	y := b.doc.Layer(id)
+	switch {
+	case y == nil || b.use != "" && b.motifOf(b.use) == nil:
+		return fmt.Errorf("path: there is no layer %q any more", seen)
+	case y.On(scheme.Locked):
+		return fmt.Errorf("%s is pinned down", y.Name)
+	}
+	sc, err := b.scene()
+	if err != nil {
+		return err
+	}
+	look := sc.Look(seen, sc.Time().At(timing.OutputFrame(min(max(b.act.Frame, 0), sc.Frames()-1))))
+	if look.Ends == nil {
+		return fmt.Errorf("%s has no gradient", y.Name)
+	}
+	inv, ok := look.Fill.Invert()
+	if !ok {
+		return fmt.Errorf("%s is seen edge on; nothing can be drawn on it", y.Name)
+	}
+	at := geom.Point{X: a.To[0], Y: a.To[1]}
+	if a.Snap > 0 {
+		by, guides := b.snapPoint(nil, at, geom.Point{}, a.Snap)
+		at, b.plan.Guides = geom.Point{X: at.X + by.X, Y: at.Y + by.Y}, guides
+	}
+	q := inv.Apply(at)
+	v := scheme.Many(math.Round(q.X*1e5)/1e5+0, math.Round(q.Y*1e5)/1e5+0)
+	path := b.inThisUse("layers/" + id + "/" + p.Name)
+	format := ""
+	if b.format != nil && (a.Apart || b.format.Rest[path].Numbers != nil) {
+		format = b.format.ID
+	}
+	b.title = "Move the gradient of " + y.Name
+	b.add(edit.DraftOp{Kind: "set", Path: path, Value: &v, Format: format})
+	return nil
 }

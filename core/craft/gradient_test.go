@@ -6,8 +6,12 @@ import (
 	"testing"
 
 	"ivypocket/core/edit"
+	"ivypocket/core/geom"
+	"ivypocket/core/scene"
 	"ivypocket/core/scheme"
+	"ivypocket/core/sheet"
 	"ivypocket/core/template"
+	"ivypocket/core/timing"
 )
 
 const skies = `{"id": "sky", "name": "Sky", "kind": "ground", "gradient": {"kind": "linear", "from": [0, 0], "to": [0, 1], "stops": [{"id": "low", "at": 0, "colour": "#402030"}, {"id": "high", "at": 1, "colour": "colour:sea"}]}},
@@ -166,4 +170,28 @@ func TestNamedGradientsAreCarried(t *testing.T) {
 	if len(again.Gradients) != 2 {
 		t.Errorf("it is brought twice: %s", text(t, again))
 	}
+}
+
+// An end of a gradient goes where the pointer takes it, on a turned layer and on a ground alike.
+func TestEndsOfGradientsFollowThePointer(t *testing.T) {
+	first := doc(t, skies+`, {"id": "lean", "name": "Lean", "kind": "shape", "place": [100, -50], "size": [300, 200], "turn": 30, "scale": [1.5, 1], "gradient": {"kind": "radial", "from": [0.5, 0.5], "to": [1, 0.5], "named": "noon"}}`, "", skiesMore)
+	for _, id := range []string{"sky", "lean"} {
+		for i, name := range []string{"from", "to"} {
+			d, _ := do(t, first, Act{Kind: "gradient-end", Path: "layers/" + id, Name: name, To: [2]float64{700.5, 310}})
+			sc, err := scene.Compile(&sheet.Resolved{Doc: d, Values: sheet.Values{}}, "wide", shelf{})
+			if err != nil {
+				t.Fatal(err)
+			}
+			if at := sc.Look(id, sc.Time().At(timing.OutputFrame(0))).Ends[i]; !near(at, geom.Point{X: 700.5, Y: 310}, 0.03) {
+				t.Errorf("%s of %s came to %v", name, id, at)
+			}
+		}
+	}
+	own, _ := do(t, first, Act{Kind: "gradient-end", Path: "layers/sky", Name: "to", To: [2]float64{100, 100}, Format: "tall", Apart: true})
+	if own.Format("tall").Rest["layers/sky/gradient.to"].Numbers == nil {
+		t.Error("it is not the format's own")
+	}
+	refusedFor(t, first, Act{Kind: "gradient-end", Path: "layers/rule", Name: "to"}, "Rule has no gradient")
+	refusedFor(t, first, Act{Kind: "gradient-end", Path: "layers/sky", Name: "middle"}, "neither from nor to")
+	refusedFor(t, first, Act{Kind: "gradient-end", Path: "layers/gone", Name: "to"}, "no layer \"gone\"")
 }

@@ -4,11 +4,15 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math"
+	"slices"
 	"strings"
 
 	"ivypocket/core/edit"
 	"ivypocket/core/geom"
+	"ivypocket/core/scene"
 	"ivypocket/core/scheme"
+	"ivypocket/core/timing"
 )
 
 // What cuts a layer, and what is done to its picture.
@@ -16,6 +20,8 @@ func init() {
 	register(
 		row{"mask", "`path`: `layers/ID`; `way`: a form (`rectangle`, `ellipse`, `triangle`, `polygon`, `star`, `arrow`), or `box`, `outline` (of what is in a pocket: `pocket`, none is the view's own); `from` and `to` (a box that was drawn; none is the layer's own), `snap`, `keep`, `middle`",
 			"adds a mask", mask},
+		row{"mask-pose", "`path`: `layers/ID/masks/ID`; `way`: `move`, `size` (`handle`, `keep`, `middle`), `turn` (`keep`: steps of 15°), `feather`, `growth`; `from`, `to`, `snap`",
+			"moves a mask on its layer, sizes and turns it, and sets its soft edge and its growth", poseMask},
 		row{"treat", "`layers`, `way`: a kind of treatments", "adds a treatment to layers", treat},
 	)
 }
@@ -54,6 +60,105 @@ func mask(b *bench, a Act) error {
 	mid := inv.Apply(drawn.Centre())
 	sx, sy := inv.Stretch(drawn)
 	return b.addMask(y, m, geom.Centred(mid, geom.Size{W: drawn.W * sx, H: drawn.H * sy}), own)
+}
+
+// poseMask changes how a mask lies. Where the pointer is on the canvas is taken to the px of the
+// layer, in which a mask has its numbers.
+func poseMask(b *bench, a Act) error {
+	seg := strings.Split(a.Path, "/")
+	if len(seg) != 4 || seg[0] != "layers" || seg[2] != "masks" || b.format == nil {
+		return fmt.Errorf("path: %q is not layers/ID/masks/ID", a.Path)
+	}
+	seen := seg[1]
+	b.use, seg[1] = cutUse(seen)
+	path := strings.Join(seg, "/")
+	y := b.doc.Layer(seg[1])
+	if y == nil || b.use != "" && b.motifOf(b.use) == nil {
+		return fmt.Errorf("path: there is no layer %q any more", seg[1])
+	}
+	if y.On(scheme.Locked) {
+		return fmt.Errorf("%s is pinned down", y.Name)
+	}
+	sc, err := b.scene()
+	if err != nil {
+		return err
+	}
+	now := sc.Time().At(timing.OutputFrame(min(max(b.act.Frame, 0), sc.Frames()-1)))
+	forms := sc.Forms(seen, now)
+	i := slices.IndexFunc(forms, func(f scene.Formed) bool { return f.Mask == seg[3] })
+	if i < 0 {
+		return fmt.Errorf("path: %s has no drawn mask %q any more", y.Name, seg[3])
+	}
+	f := forms[i]
+	up, ok := f.Owner.Invert()
+	inner, ok2 := f.Map.Invert()
+	if !ok || !ok2 {
+		return fmt.Errorf("%s is seen edge on; nothing can be drawn on it", y.Name)
+	}
+	from, to := geom.Point{X: a.From[0], Y: a.From[1]}, geom.Point{X: a.To[0], Y: a.To[1]}
+	if a.Snap > 0 && a.Way != "turn" && a.Way != "feather" && a.Way != "growth" {
+		by, guides := b.snapPoint(nil, from, geom.Point{X: to.X - from.X, Y: to.Y - from.Y}, a.Snap)
+		to, b.plan.Guides = geom.Point{X: from.X + by.X, Y: from.Y + by.Y}, guides
+	}
+	if a.Keep && a.Way == "move" {
+		by := along(geom.Point{X: to.X - from.X, Y: to.Y - from.Y})
+		to = geom.Point{X: from.X + by.X, Y: from.Y + by.Y}
+	}
+	p, q := up.Apply(from), up.Apply(to)
+	hundredth := func(v float64) float64 { return math.Round(v*100) / 100 }
+	name := map[string]string{"move": "Move", "size": "Size", "turn": "Turn", "feather": "Soften", "growth": "Grow"}[a.Way]
+	b.title = name + " the mask of " + y.Name
+	switch a.Way {
+	case "move":
+		return b.set(path+"/place", f.Rest.Place[0]+q.X-p.X, f.Rest.Place[1]+q.Y-p.Y)
+	case "turn":
+		mid := up.Apply(f.Map.Apply(geom.Point{X: f.Form.Size.W / 2, Y: f.Form.Size.H / 2}))
+		turn := f.Rest.Turn + (math.Atan2(q.Y-mid.Y, q.X-mid.X)-math.Atan2(p.Y-mid.Y, p.X-mid.X))*180/math.Pi
+		if a.Keep {
+			turn = math.Round(turn/15) * 15
+		}
+		return b.set(path+"/turn", hundredth(math.Remainder(turn, 360)))
+	case "feather": // its knob lies beyond the right edge, by so much
+		at := inner.Apply(to)
+		return b.set(path+"/feather", math.Max(0, hundredth(at.X-f.Form.Size.W)))
+	case "growth": // and that of growth above the upper one
+		return b.set(path+"/growth", hundredth(-inner.Apply(to).Y))
+	case "size":
+		return b.sizeMask(path, f, inner.Apply(from), inner.Apply(to), a)
+	}
+	return fmt.Errorf("way: %q is not one of move, size, turn, feather and growth", a.Way)
+}
+
+// sizeMask makes a mask larger by a handle, by two points in its own box. What lies opposite
+// stays where it is.
+func (b *bench) sizeMask(path string, f scene.Formed, from, to geom.Point, a Act) error {
+	was := f.Form.Size
+	if was.Empty() {
+		return errors.New("the mask has no size here; set it by its numbers")
+	}
+	factor := func(share, way, side float64) float64 {
+		k := (share*2 - 1) * way
+		if a.Middle {
+			k *= 2
+		}
+		return math.Max(1, side+k) / side
+	}
+	kx, ky := factor(a.Handle[0], to.X-from.X, was.W), factor(a.Handle[1], to.Y-from.Y, was.H)
+	if a.Keep && a.Handle[0] != 0.5 && a.Handle[1] != 0.5 {
+		if math.Abs(kx-1) > math.Abs(ky-1) {
+			ky = kx
+		} else {
+			kx = ky
+		}
+	}
+	if !a.Middle { // its middle goes along with the edge that is drawn
+		mid := geom.Point{X: (kx - 1) * was.W * (a.Handle[0] - 0.5), Y: (ky - 1) * was.H * (a.Handle[1] - 0.5)}
+		s, c := geom.SinCos(f.Turn)
+		if err := b.set(path+"/place", f.Rest.Place[0]+mid.X*c-mid.Y*s, f.Rest.Place[1]+mid.X*s+mid.Y*c); err != nil {
+			return err
+		}
+	}
+	return b.set(path+"/size", f.Rest.Size.W*kx, f.Rest.Size.H*ky)
 }
 
 // treated are the numbers that new treatments begin with, px.

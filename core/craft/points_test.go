@@ -354,3 +354,77 @@ func TestRandomEditsOfPathsLeaveASoundDraft(t *testing.T) {
 		t.Error("all of it taken back is another draft")
 	}
 }
+
+// A mask goes, grows, turns and softens as its handles are dragged, on a layer that is turned and
+// scaled; the numbers say what the hand did.
+func TestMasksFollowTheirHandles(t *testing.T) {
+	first := doc(t, `{"id": "y", "name": "Y", "kind": "shape", "fill": "#c01030", "place": [-100, 40], "size": [400, 300], "turn": 30, "scale": [2, 2],
+		"masks": [{"id": "m1", "form": {"kind": "star", "sides": 5}, "place": [20, 10], "size": [200, 100], "turn": 20, "feather": 4}, {"id": "m2"}]}`, "", "")
+	form := func(d *template.Document, id string) scene.Formed {
+		t.Helper()
+		for _, f := range formsOf(t, d, "wide", "y") {
+			if f.Mask == id {
+				return f
+			}
+		}
+		t.Fatal("it is gone")
+		return scene.Formed{}
+	}
+	on := func(d *template.Document, id string, x, y float64) geom.Point {
+		f := form(d, id)
+		return f.Map.Apply(geom.Point{X: x * f.Form.Size.W, Y: y * f.Form.Size.H})
+	}
+	pose := func(a Act, from, to geom.Point) *template.Document {
+		t.Helper()
+		a.Kind, a.From, a.To = "mask-pose", [2]float64{from.X, from.Y}, [2]float64{to.X, to.Y}
+		if a.Path == "" {
+			a.Path = "layers/y/masks/m1"
+		}
+		d, _ := do(t, first, a)
+		return d
+	}
+	mid := on(first, "m1", 0.5, 0.5)
+	to := geom.Point{X: mid.X + 61, Y: mid.Y - 17}
+	if d := pose(Act{Way: "move"}, mid, to); !near(on(d, "m1", 0.5, 0.5), to, 0.01) {
+		t.Errorf("it went to %v, not %v", on(d, "m1", 0.5, 0.5), to)
+	}
+	// A corner goes where it is dragged, the one opposite stays; from the middle both go.
+	corner := on(first, "m1", 1, 1)
+	to = geom.Point{X: corner.X + 40, Y: corner.Y + 55}
+	d := pose(Act{Way: "size", Handle: [2]float64{1, 1}}, corner, to)
+	if !near(on(d, "m1", 1, 1), to, 0.02) || !near(on(d, "m1", 0, 0), on(first, "m1", 0, 0), 0.02) {
+		t.Errorf("the corner went to %v, not %v, the other to %v", on(d, "m1", 1, 1), to, on(d, "m1", 0, 0))
+	}
+	d = pose(Act{Way: "size", Handle: [2]float64{1, 1}, Middle: true}, corner, to)
+	if !near(on(d, "m1", 1, 1), to, 0.02) || !near(on(d, "m1", 0.5, 0.5), mid, 0.02) {
+		t.Error("from the middle it is another")
+	}
+	if d = pose(Act{Way: "size", Handle: [2]float64{1, 1}, Keep: true}, corner, to); math.Abs(form(d, "m1").Form.Size.W/form(d, "m1").Form.Size.H-2) > 1e-3 {
+		t.Errorf("its proportions are %v", form(d, "m1").Form.Size)
+	}
+	// A mask as large as its layer gets a size of its own.
+	whole := on(first, "m2", 1, 0.5)
+	if d = pose(Act{Path: "layers/y/masks/m2", Way: "size", Handle: [2]float64{1, 0.5}}, whole, geom.Point{X: whole.X + 100*math.Cos(math.Pi/6), Y: whole.Y + 50}); math.Abs(form(d, "m2").Form.Size.W-450) > 0.01 || form(d, "m2").Form.Size.H != 300 {
+		t.Errorf("100 px of the canvas to the right of a layer twice as large make it %v", form(d, "m2").Form.Size)
+	}
+	side := on(first, "m1", 1, 0.5)
+	d = pose(Act{Way: "turn"}, side, geom.Point{X: mid.X - (side.Y - mid.Y), Y: mid.Y + (side.X - mid.X)})
+	if n := d.Layer("y").Masks()[0].Number(scheme.MaskTurn); math.Abs(n-110) > 0.01 {
+		t.Errorf("a quarter on, it is turned by %g", n)
+	}
+	if d = pose(Act{Way: "turn", Keep: true}, side, geom.Point{X: side.X + 3, Y: side.Y + 9}); math.Mod(d.Layer("y").Masks()[0].Number(scheme.MaskTurn), 15) != 0 {
+		t.Errorf("in steps it is turned by %g", d.Layer("y").Masks()[0].Number(scheme.MaskTurn))
+	}
+	// 30 px of the layer beyond the right edge, 12 below the upper one.
+	d = pose(Act{Way: "feather"}, side, on(first, "m1", 230.0/200, 0.5))
+	if n := d.Layer("y").Masks()[0].Number(scheme.Feather); math.Abs(n-30) > 0.01 {
+		t.Errorf("its feather is %g", n)
+	}
+	d = pose(Act{Way: "growth"}, side, on(first, "m1", 0.5, 0.12))
+	if n := d.Layer("y").Masks()[0].Number(scheme.Growth); math.Abs(n+12) > 0.01 {
+		t.Errorf("its growth is %g", n)
+	}
+	refusedFor(t, first, Act{Kind: "mask-pose", Path: "layers/y/masks/m1", Way: "bend"}, "is not one of move")
+	refusedFor(t, first, Act{Kind: "mask-pose", Path: "layers/y/masks/m7", Way: "move"}, "no drawn mask")
+	refusedFor(t, first, Act{Kind: "mask-pose", Path: "layers/y", Way: "move"}, "is not layers/ID")
+}

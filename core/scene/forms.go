@@ -15,6 +15,11 @@ type Formed struct {
 	Form geom.Form
 	// Map takes pixels of the form's box, from its top left corner, to those of the canvas.
 	Map geom.Projective
+	// Of a mask: Owner takes px of its layer to the canvas, Turn is how it is turned on it, Rest
+	// how it lies there when nothing moves it.
+	Owner geom.Projective
+	Turn  float64
+	Rest  Pose
 	// Feather and Growth of a mask, px of its layer; Off says that it is left out.
 	Feather, Growth float64
 	Off             bool
@@ -51,6 +56,11 @@ func (s *Scene) Forms(layer string, now timing.Instant) (out []Formed) {
 			f.Form.Size, at = m.lie(mn, own)
 			w.formOf(&m.thing, &scheme.MaskForm, &m.form, &f.Form, st.slots)
 			f.Map = at.Flat().Then(st.world[i])
+			r := s.still[m.slot:]
+			f.Owner, f.Turn = st.world[i], mn[mTurn]
+			f.Rest.Place, f.Rest.Turn = [2]float64(r[mPlace:mPlace+2]), r[mTurn]
+			rest := s.still[l.slot:]
+			f.Rest.Size, _ = m.lie(r, geom.Size{W: rest[sSize], H: rest[sSize+1]})
 			out = append(out, f)
 		}
 		return out

@@ -13,6 +13,10 @@ type Look struct {
 	// Pull takes a way on the canvas to one of the layer's place: a, b, c, d of
 	// an affine map.
 	Pull [4]float64
+	// Ends are where its gradient begins and ends on the canvas; nil is none.
+	Ends *[2]geom.Point
+	// Fill takes shares of what is filled to the canvas.
+	Fill geom.Projective
 }
 
 // Shown is a property with its values.
@@ -46,6 +50,15 @@ func (s *Scene) Look(layer string, now timing.Instant) (out Look) {
 			if inv, ok := st.world[l.parent].Affine.Invert(); ok {
 				out.Pull = [4]float64{inv.A, inv.B, inv.C, inv.D}
 			}
+		}
+		if l.graded {
+			own := s.filledBox(l, st.slots)
+			out.Fill = geom.Scale(own.W, own.H).Flat().Then(st.world[i])
+			end := func(p *scheme.Property) geom.Point {
+				v := st.slots[l.slot+p.Slot():]
+				return out.Fill.Apply(geom.Point{X: v[0], Y: v[1]})
+			}
+			out.Ends = &[2]geom.Point{end(scheme.GradientFrom), end(scheme.GradientTo)}
 		}
 		path := "layers/" + l.ID
 		out.Properties = s.shown(out.Properties, st, l, &l.thing, path)
@@ -96,4 +109,13 @@ func (s *Scene) shown(out []Shown, st *state, l *layer, t *thing, path string) [
 		out = append(out, sh)
 	}
 	return out
+}
+
+// filledBox is what the shares of a gradient are of: a layer's own box, of a ground all of what
+// it lies over.
+func (s *Scene) filledBox(l *layer, slots []float64) geom.Size {
+	if l.Can(scheme.Box) {
+		return geom.Size{W: slots[l.slot+sSize], H: slots[l.slot+sSize+1]}
+	}
+	return s.owner(l, slots)
 }

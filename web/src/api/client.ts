@@ -14,6 +14,7 @@ export type EntryValue = number | string | boolean | number[]
 export interface Tie { to: string; of?: string; from?: [number, number]; into?: [number, number]; ease?: number[]; stops?: { at: EntryValue; value: unknown; ease?: number[] }[] }
 export type GuideSet = Schemas['GuideSet']
 export type GuideMark = Schemas['Mark']
+export type Formed = Schemas['FormedView']
 export type Shade = Schemas['ShadeView']
 export type LayerLine = Schemas['LayerLine']
 export type Layer = Schemas['LayerView']

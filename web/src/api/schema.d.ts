@@ -1363,6 +1363,8 @@ export interface components {
             part?: unknown;
             path?: string;
             paths?: string[];
+            /** @description Points of a path, from 0 */
+            picks?: number[];
             /** @description An entry and the value (at) of it at which what is set holds */
             pin?: unknown;
             play?: components["schemas"]["PlayView"];
@@ -1803,6 +1805,24 @@ export interface components {
             /** Format: int64 */
             width: number;
         };
+        FormedView: {
+            closed: boolean;
+            corners: components["schemas"]["Point"][];
+            /** Format: double */
+            feather: number;
+            /** Format: double */
+            growth: number;
+            /** @description A form, such as star or path */
+            kind: string;
+            line: string;
+            mask: string;
+            nodes: number[][];
+            off: boolean;
+            /** @description layers/ID or layers/ID/masks/ID */
+            path: string;
+            /** Format: double */
+            unit: number;
+        };
         FramesView: {
             addresses: components["schemas"]["AddressRun"][];
             /**
@@ -2005,7 +2025,9 @@ export interface components {
             blend: string;
             /** Format: int64 */
             copies: number;
+            ends: components["schemas"]["Point"][];
             follows: string;
+            forms: components["schemas"]["FormedView"][];
             id: string;
             kind: string;
             /** @description What it is cut by, in words */

@@ -2,7 +2,7 @@
 import { useEventListener } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 
-import type { Act, Format, Guide, Outline } from '../api/client'
+import type { Act, Format, Formed, Guide, Outline } from '../api/client'
 import { useDocument } from '../common/document'
 import { useDrag, type Drag, type Drags } from '../common/drag'
 import { plain } from '../common/format'
@@ -13,12 +13,16 @@ import StageLayers from '../common/stage/StageLayers.vue'
 import { useTransient } from '../common/transient'
 import { useActs } from './acts'
 import FreeCells from './FreeCells.vue'
+import GradientTool from './GradientTool.vue'
+import MaskTool from './MaskTool.vue'
+import PathTool from './PathTool.vue'
+import PenTool from './PenTool.vue'
 import SplitLines from './SplitLines.vue'
 import { useTool } from './tool'
 import { useUnder } from './under'
 
 /** The layers on the picture at the bench: picked, moved, sized, turned, and new ones drawn. */
-const props = defineProps<{ outlines: Outline[]; format: Format; k: number; size: { w: number; h: number }; dropping: boolean; guides: Guide[]; at: (p: { clientX: number; clientY: number }) => [number, number] }>()
+const props = defineProps<{ outlines: Outline[]; format: Format; k: number; size: { w: number; h: number }; dropping: boolean; guides: Guide[]; forms: Formed[] | null; at: (p: { clientX: number; clientY: number }) => [number, number] }>()
 const emit = defineEmits<{ enter: [string]; files: [string, File[]]; near: [Outline['box'] | null] }>()
 const doc = useDocument()
 const selection = useSelection()
@@ -149,6 +153,7 @@ function open() {
     tool.inside = y.id
     selection.layers = []
   } else if (y?.pocket) emit('enter', y.pocket)
+  else if (y?.form === 'path') tool.path = `layers/${y.id}`
 }
 // A group that is entered is looked at from near by; one that is left, with all around it.
 watch(
@@ -260,6 +265,26 @@ function press(e: PointerEvent) {
   }
   grip(e)
 }
+/** The box of a mask that is in hand is drawn on its layer; a press makes one as large as that. */
+function maskIn(e: PointerEvent) {
+  if (e.button !== 0) return
+  const m = tool.masking!
+  const from = props.at(e)
+  const op = (d: Drag): Act => act({ kind: 'mask', path: `layers/${m.layer}`, way: m.way, from, to: props.at({ clientX: d.x, clientY: d.y }), keep: d.shift, middle: d.alt, snap: reach(d), layers: [] })
+  const made = async (what: Act) => {
+    tool.masking = null
+    const before = new Set(layer.view?.forms.map((f) => f.mask))
+    transient.hide()
+    if (!(await doc.change(what))) return
+    // It is worked on at once.
+    const stop = watch(() => layer.view, (v) => {
+      const one = v?.id === m.layer ? v.forms.find((f) => f.mask && !before.has(f.mask)) : undefined
+      if (one) tool.mask = one.mask
+      if (v) stop()
+    })
+  }
+  drag(e, { slack: 4, move: (d) => transient.show(op(d)), end: (d) => void made(op(d)), press: () => void made(act({ kind: 'mask', path: `layers/${m.layer}`, way: m.way, layers: [] })), cancel: transient.hide })
+}
 /** Picks what a box meets that is drawn from a point. */
 function boxed(from: [number, number], more: boolean): Drags {
   const before = more ? selection.layers : []
@@ -285,6 +310,10 @@ async function pictureAt(e: { clientX: number; clientY: number }): Promise<strin
 }
 defineExpose({ press, pictureAt })
 const within = (id: string) => !locked(id) && (!tool.inside || around(id).includes(tool.inside))
+/** The outlines of the selected layer: as they would be, else as they are. */
+const shown = computed<Formed[]>(() => props.forms ?? (layer.view?.id === selection.layer ? layer.view.forms : []))
+/** A path is drawn or worked on: all else on the picture stands back. */
+const busy = computed(() => !!tool.pen || !!tool.path)
 const hidden = computed(() => tool.inside && of(tool.inside))
 
 </script>
@@ -302,7 +331,7 @@ const hidden = computed(() => tool.inside && of(tool.inside))
     </g>
     <FreeCells v-if="!tool.swatch && !tool.pointing && !tool.inside && !transient.op && !selection.framing && !dropping" :k="k" />
     <SplitLines v-if="selection.line?.layout && !selection.framing && !tool.swatch" :format="format" :k="k" :at="at" />
-    <template v-if="frame && !selection.framing">
+    <template v-if="frame && !selection.framing && !busy && !tool.mask">
       <polygon v-for="id in selection.layers.length > 1 ? selection.layers : []" :key="id" class="each" :points="of(id) ? pointsOf(quad(of(id)!)) : ''" />
       <polygon class="chalk under" :points="pointsOf(frame.quad)" /><polygon class="chalk" :class="{ fixed }" :points="pointsOf(frame.quad)" data-test="frame" />
       <template v-if="loop">
@@ -315,12 +344,19 @@ const hidden = computed(() => tool.inside && of(tool.inside))
       </g>
       <g v-if="origin" class="origin" :transform="`translate(${origin.x} ${origin.y}) scale(${1 / k})`" @pointerdown="shift"><circle r="9" class="catch" data-test="origin" /><path d="M-7 0H7M0-7V7" /><circle r="3" /></g>
     </template>
+    <GradientTool v-if="frame && !busy && !selection.framing && selection.layers.length === 1" :k="k" />
+    <MaskTool v-if="tool.mask && !busy && !selection.framing" :forms="shown" :k="k" :at="at" />
     <rect v-if="drawn" class="marquee" :x="drawn.x" :y="drawn.y" :width="drawn.w" :height="drawn.h" />
+  </svg>
+  <svg v-if="busy" class="tools" :viewBox="`0 0 ${format.width} ${format.height}`">
+    <PathTool v-if="tool.path && !tool.pen" :forms="shown" :k="k" :at="at" />
+    <PenTool v-if="tool.pen" :k="k" :at="at" />
   </svg>
   <span v-for="(g, i) in guides" :key="`t${i}`" class="what num" :style="g.axis === 'x' ? { left: `${g.at * k + 5}px`, top: `${Math.max(4, Math.min(size.h - 22, (g.gap ? (g.from + g.to) / 2 : g.from) * k + 4))}px` } : { left: `${Math.max(4, (g.gap ? (g.from + g.to) / 2 : g.from) * k + 5)}px`, top: `${g.at * k + 3}px` }">{{ g.what }}</span>
   <span v-if="told" class="told num" :style="{ left: told.left, top: told.top }" data-test="told">{{ told.text }}</span>
   <div v-if="tool.pointing" class="drawing" data-test="pointing" @pointerdown.stop.prevent="pointed" />
   <div v-if="tool.swatch" class="drawing" data-test="drawing" @pointerdown.stop="press" />
+  <div v-if="tool.masking" class="drawing" data-test="masking" @pointerdown.stop="maskIn" />
   <p v-if="!doc.draft!.layers.length && !tool.swatch" class="start">An empty table. Take something from the tray at the left and draw its box here, or drop files.</p>
 
 </template>

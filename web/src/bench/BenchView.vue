@@ -29,6 +29,7 @@ import { useSheet } from './sheet'
 import SheetSide from './SheetSide.vue'
 import SideFormat from './SideFormat.vue'
 import LayerTree from './LayerTree.vue'
+import PathBar from './PathBar.vue'
 import SplitDialog from './SplitDialog.vue'
 import { useTool } from './tool'
 import TrayPanel from './TrayPanel.vue'
@@ -137,7 +138,7 @@ const missing = computed(() => draft.value?.missing ?? [])
     <StageView ref="stage" :clips="media.clips" @grounds="media.load()" @press="layers?.press($event)">
       <template #formats><FormatsBar /></template>
       <template #layers="s">
-        <BenchLayers ref="layers" :outlines="s.outlines" :format="s.format" :k="s.k" :size="s.size" :dropping="s.dropping" :guides="s.guides" :at="at" @enter="s.enter" @files="fill" @near="stage?.zoomOver($event)" />
+        <BenchLayers ref="layers" :outlines="s.outlines" :format="s.format" :k="s.k" :size="s.size" :dropping="s.dropping" :guides="s.guides" :forms="s.forms" :at="at" @enter="s.enter" @files="fill" @near="stage?.zoomOver($event)" />
       </template>
     </StageView>
     <aside v-if="tool.beside && others.length" class="others" aria-label="Other formats"><SideFormat v-for="f in others" :key="f.id" :format="f" /></aside>
@@ -147,6 +148,7 @@ const missing = computed(() => draft.value?.missing ?? [])
     </div>
     <p v-if="sheet.pinned" class="path pinned" role="status" data-test="pinned"><strong>{{ sheet.pinned.label }}: {{ sheet.pinned.bench!.stops.find((s) => s.at === sheet.pin!.at)?.label ?? sheet.pin!.at }}</strong> what you set now, it drives <button data-test="unpin" @click="sheet.letGo()">Let go</button></p>
     <p v-else-if="tool.pointing" class="path" role="status" data-test="pointing-at"><strong>{{ tool.pointing.what }}</strong> point at a layer on the stage or in the list; Esc leaves it</p>
+    <PathBar v-else-if="tool.pen || tool.path || tool.masking" class="path" />
     <nav v-else-if="path.length" class="path" aria-label="Where you are">
       <button @click="((tool.inside = ''), (selection.layers = []))">Canvas</button><template v-for="p in path" :key="p.id"><span>›</span><button :class="{ here: p.id === tool.inside }" @click="((tool.inside = p.id), (selection.layers = []))">{{ p.name }}</button></template>
       <span v-if="motif" class="own" role="radiogroup" aria-label="What is set here">

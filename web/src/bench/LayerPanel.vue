@@ -1,8 +1,10 @@
 <script setup lang="ts">
+import { IconVectorBezier2 } from '@tabler/icons-vue'
 import { NButton, NInput } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 
 import type { Op, Property } from '../api/client'
+import { tip } from '../common/commands'
 import { useDocument } from '../common/document'
 import { useLayer } from './layer'
 import { useSelection } from '../common/selection'
@@ -10,6 +12,7 @@ import { useTransient } from '../common/transient'
 import { useActs } from './acts'
 import { useTool } from './tool'
 import GradientStops from './GradientStops.vue'
+import PartsList from './PartsList.vue'
 import LayerProperty, { type Rest } from './LayerProperty.vue'
 
 /** The selected layer's properties: where it stands and how it looks, live. */
@@ -20,11 +23,14 @@ const chosen = useLayer()
 const tool = useTool()
 const acts = useActs()
 const view = computed(() => (chosen.view?.id === selection.layer ? chosen.view : null))
+/** Its own outline, where it is a drawn one. */
+const path = computed(() => view.value?.forms.find((f) => !f.mask && f.kind === 'path'))
 const formatName = computed(() => selection.formatView?.name.toLowerCase() ?? '')
 
 const sections = computed(() => {
   const out: { title: string; props: Property[]; rare: Property[] }[] = []
   for (const p of view.value?.properties ?? []) {
+    if (['masks', 'treatments'].includes(p.path.split('/')[2]!)) continue // they have lists of their own
     let s = out.find((x) => x.title === p.section)
     if (!s) out.push((s = { title: p.section, props: [], rare: [] }))
     // What was set here is not folded away.
@@ -32,6 +38,9 @@ const sections = computed(() => {
   }
   return out.sort((a, b) => Number(!a.props.length) - Number(!b.props.length))
 })
+
+/** It can be treated: it lies on what is below it. */
+const blends = computed(() => !!view.value?.properties.some((p) => p.name === 'blend'))
 
 /** Values on the way, shown before they are kept. */
 const drafts = ref<Record<string, Rest>>({})
@@ -76,12 +85,14 @@ async function set(p: Property, rest: Rest) {
     <p class="facts quiet small">
       <template v-if="view.blend !== 'normal'">Blends by {{ view.blend }}. </template><template v-if="view.matte">Cut by the {{ view.matte }}. </template><template v-if="view.follows">Follows {{ view.follows }}. </template><template v-if="view.copies">{{ view.copies }} copies.</template>
     </p>
+    <NButton v-if="path" size="small" class="points" data-test="edit-points" :title="tip('edit-path', 'Work on its points')" @click="tool.path = tool.path === path.path ? '' : path.path"><template #icon><IconVectorBezier2 :size="16" /></template>{{ tool.path === path.path ? 'Leave its points' : 'Points of the path' }}</NButton>
     <section v-if="view.stops.length" data-test="own-gradient">
       <h3 class="heading">Gradient</h3>
       <GradientStops :path="`layers/${view.id}`" :stops="view.stops" :name="view.name" />
       <div class="named"><NInput v-model:value="naming" size="tiny" placeholder="A name for these stops" :maxlength="120" :input-props="{ 'aria-label': 'A name for these stops' }" @keydown.enter="nameStops" /><NButton size="tiny" :disabled="!naming.trim()" title="Other layers can take them then, and an editor can choose" data-test="name-stops" @click="nameStops">Name</NButton></div>
     </section>
-    <section v-for="s in sections" :key="s.title">
+    <template v-for="s in sections" :key="s.title">
+    <section>
       <h3 class="heading">{{ s.title }}</h3>
       <LayerProperty v-for="p in s.props" :key="p.path" :p="p" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" @unit="(way) => doc.change(acts.act({ kind: 'unit', path: p.path, way }))" @point="point(p)" />
       <details v-if="s.rare.length" class="more">
@@ -89,6 +100,12 @@ async function set(p: Property, rest: Rest) {
         <div class="rest"><LayerProperty v-for="p in s.rare" :key="p.path" :p="p" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" @unit="(way) => doc.change(acts.act({ kind: 'unit', path: p.path, way }))" @point="point(p)" /></div>
       </details>
     </section>
+    <template v-for="of in s.title === 'Look' ? (['masks', 'treatments'] as const) : []" :key="of">
+      <PartsList v-if="of === 'masks' ? !['grade', 'camera', 'carrier'].includes(view.kind) : blends" :view="view" :of="of">
+        <template #default="inner"><LayerProperty v-for="p in inner.props" :key="p.path" :p="p" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" @unit="(way) => doc.change(acts.act({ kind: 'unit', path: p.path, way }))" @point="point(p)" /></template>
+      </PartsList>
+    </template>
+    </template>
   </div>
 </template>
 
@@ -101,6 +118,7 @@ section { display: grid; gap: 8px; padding-top: 13px; background: repeating-line
 .more > summary { cursor: pointer; font-size: 12px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .more[open] > summary { margin-bottom: 6px; }
 .named { display: flex; gap: 6px; }
+.points { justify-self: start; }
 .small { font-size: 12px; }
 .facts:empty { display: none; }
 </style>

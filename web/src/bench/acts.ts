@@ -8,6 +8,7 @@ import { useNotices } from '../common/notices'
 import { useSelection } from '../common/selection'
 import { useTransient } from '../common/transient'
 import { useTransport } from '../common/transport'
+import { useLayer } from './layer'
 import { useSheet } from './sheet'
 import { tray, useTool, type Swatch } from './tool'
 
@@ -86,14 +87,32 @@ export function useActs() {
     if (s.id === 'split') tool.splitting = true
     else if (s.id === 'recipe') return // it opens a list
     else if (s.id === 'picture') tool.picking = true
+    else if (s.id === 'path') draw()
     else if (s.box) tool.swatch = tool.swatch?.id === s.id ? null : s
     else void put(s)
+  }
+  /** Takes the pen in hand, or lays it down: for a shape, or a mask of a layer. */
+  function draw(mask?: string) {
+    const on = tool.pen && tool.pen.mask === mask
+    tool.swatch = tool.masking = null
+    tool.path = ''
+    tool.pen = on ? null : { mask }
   }
   /** Puts one on the table in a size that suits it. */
   function put(s: Swatch, box?: Pick<Act, 'from' | 'to' | 'snap' | 'keep' | 'middle'>) {
     tool.swatch = null
     const into = tool.inside ? { into: `layers/${tool.inside}/layers`, at: -1 } : {}
     return does({ ...s.act!, ...into, ...box, layers: s.act!.kind === 'sew' || tool.inside ? [] : selection.layers })
+  }
+
+  /** The points of the selected layer, where it is a drawn path, or of the mask that is worked on. */
+  const layer = useLayer()
+  function editPath(): unknown {
+    const forms = (layer.view?.forms ?? []).filter((f) => f.kind === 'path')
+    const f = forms.find((f) => f.mask === tool.mask) ?? forms[0]
+    if (!f || locked(selection.layer)) return pass
+    tool.pen = tool.masking = null
+    tool.path = f.path
   }
 
   /** What was copied last, in any window. */
@@ -161,6 +180,8 @@ export function useActs() {
         sew: swatch('pocket'),
         panel: swatch('rectangle'),
         round: swatch('ellipse'),
+        pen: () => draw(),
+        'edit-path': () => (tool.path ? void (tool.path = '') : editPath()),
         'make-pocket': some(() => does({ kind: chosen.value.every((y) => y.kind === 'view') ? 'unpick' : 'sew' })),
         ...Object.fromEntries(called('align-').map((way) => [`align-${way}`, some(() => does({ kind: 'align', way }))])),
         'spread-across': some(() => does({ kind: 'spread', way: 'across' })),
@@ -186,6 +207,10 @@ export function useActs() {
       {
         leave: () => {
           if (tool.swatch) tool.swatch = null
+          else if (tool.pen) tool.pen = null
+          else if (tool.masking) tool.masking = null
+          else if (tool.path) tool.path = ''
+          else if (tool.mask) tool.mask = ''
           else if (tool.pointing) tool.pointing = null
           else if (selection.framing || transient.op) return pass
           else if (tool.inside) {
@@ -200,5 +225,5 @@ export function useActs() {
       () => !!doc.draft,
     )
   }
-  return { copy, cut, paste, dress, alone, lines, chosen, motif, around, meant, locked, act, does, point, nudge, mark, take, put, useKeys }
+  return { copy, cut, paste, dress, alone, lines, chosen, motif, around, meant, locked, act, does, point, nudge, mark, take, put, draw, useKeys }
 }

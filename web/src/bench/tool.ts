@@ -29,6 +29,7 @@ export const tray: Swatch[] = [
   { id: 'polygon', label: 'Polygon', tip: 'Three sides or more', thread: 'colour', act: { kind: 'insert', way: 'shape', path: 'polygon' }, box: true },
   { id: 'star', label: 'Star', tip: 'Points as many as wished', thread: 'colour', act: { kind: 'insert', way: 'shape', path: 'star' }, box: true },
   { id: 'arrow', label: 'Arrow', tip: 'An arrow with head and shaft', thread: 'colour', act: { kind: 'insert', way: 'shape', path: 'arrow' }, box: true },
+  { id: 'path', label: 'Path', tip: 'A free path or a line: press its points one after another, drag to bend it', thread: 'colour', act: null, box: false },
   { id: 'rule', label: 'Rule', tip: 'A thin line', thread: 'colour', act: { kind: 'insert', way: 'shape', path: 'rule' }, box: true },
   { id: 'border', label: 'Border', tip: 'A line along the edge of the canvas, or of a box', thread: 'colour', act: { kind: 'insert', way: 'shape', path: 'border' }, box: true },
   { id: 'ground', label: 'Ground', tip: 'A colour or a gradient over the whole canvas', thread: 'colour', act: { kind: 'insert', way: 'ground' }, box: false },
@@ -55,6 +56,15 @@ export const useTool = defineStore('tool', () => {
   const beside = useLocalStorage('ivy-beside', false)
   /** What is chosen by pointing at a layer: for what, among which, and what is done with it. */
   const pointing = shallowRef<{ what: string; of: string; options: string[]; done: (id: string) => void } | null>(null)
+  /** A path that is being drawn: as a shape, or as a mask of a layer; `like` is the layer whose looks it takes. */
+  const pen = shallowRef<{ mask?: string; like?: string } | null>(null)
+  /** Whose points are worked on, `layers/ID` or `layers/ID/masks/ID`, and which of them are selected. */
+  const path = ref('')
+  const picks = ref<number[]>([])
+  watch(path, () => (picks.value = []))
+  /** A mask of a form, whose box is to be drawn on the stage; and the mask of the selected layer that is worked on. */
+  const masking = shallowRef<{ layer: string; way: string; label: string } | null>(null)
+  const mask = ref('')
   watch(inside, () => (own.value = false))
-  return { swatch, inside, naming, splitting, picking, lining, own, beside, pointing }
+  return { swatch, inside, naming, splitting, picking, lining, own, beside, pointing, pen, path, picks, masking, mask }
 })

@@ -1,0 +1,126 @@
+<script setup lang="ts">
+import { IconChevronDown, IconChevronRight, IconEye, IconEyeOff, IconGripVertical, IconPlus, IconTrash, IconVectorBezier2 } from '@tabler/icons-vue'
+import { NButton, NDropdown } from 'naive-ui'
+import { computed, ref } from 'vue'
+
+import type { Layer, Property } from '../api/client'
+import { useDrag } from '../common/drag'
+import { useActs } from './acts'
+import { useTool } from './tool'
+
+/** What cuts a layer, or what is done to its picture: in their order, switched, sized, added and taken away. */
+const props = defineProps<{ view: Layer; of: 'masks' | 'treatments' }>()
+const tool = useTool()
+const { does, draw } = useActs()
+const drag = useDrag()
+interface Part { id: string; path: string; label: string; off: boolean; mode: string; props: Property[]; drawn: boolean; form: boolean }
+const parts = computed<Part[]>(() => {
+  const out = new Map<string, Part>()
+  for (const p of props.view.properties) {
+    const [, , of, id] = p.path.split('/')
+    if (of !== props.of || !id) continue
+    if (!out.has(id)) out.set(id, { id, path: `layers/${props.view.id}/${of}/${id}`, label: '', off: false, mode: '', props: [], drawn: false, form: true })
+    out.get(id)!.props.push(p)
+  }
+  for (const p of out.values()) {
+    const said = (name: string) => p.props.find((x) => x.name === name)
+    p.off = said('off')?.rest[0] === 1
+    p.form = !said('of')?.text
+    const kind = said('form.kind')?.text || 'rectangle'
+    p.drawn = p.form && kind === 'path'
+    p.label = props.of === 'treatments' ? p.props[0]!.section : p.form ? words[kind] ?? kind : `${said('of')!.text} of what is in it`
+    p.mode = props.of === 'masks' ? said('mode')?.text || '' : ''
+  }
+  return [...out.values()]
+})
+const words: Record<string, string> = { rectangle: 'Rectangle', ellipse: 'Ellipse', polygon: 'Polygon', star: 'Star', arrow: 'Arrow', path: 'Drawn path' }
+const open = ref('')
+const isOpen = (p: Part) => (props.of === 'masks' ? tool.mask === p.id : open.value === p.id)
+function toggle(p: Part) {
+  if (props.of === 'masks') {
+    tool.path = ''
+    tool.mask = tool.mask === p.id ? '' : p.id
+  } else open.value = open.value === p.id ? '' : p.id
+}
+const set = (p: Part, name: string, value: unknown) => does({ kind: 'rest', path: `${p.path}/${name}`, value, layers: [] })
+function move(p: Part, at: number) {
+  if (at >= 0 && at < parts.value.length && parts.value[at] !== p) void does({ kind: 'move', path: p.path, into: `layers/${props.view.id}/${props.of}`, at, layers: [] })
+}
+const goal = ref(-1)
+function take(e: PointerEvent, p: Part) {
+  const list = (e.currentTarget as HTMLElement).closest('ul')!
+  const over = (y: number) => [...list.children].findIndex((c) => y < c.getBoundingClientRect().bottom)
+  drag(e, {
+    slack: 4,
+    move: (d) => (goal.value = over(d.y)),
+    end: (d) => {
+      const at = over(d.y)
+      goal.value = -1
+      move(p, at < 0 ? parts.value.length - 1 : at)
+    },
+    cancel: () => (goal.value = -1),
+  })
+}
+function key(e: KeyboardEvent, p: Part) {
+  const i = parts.value.indexOf(p)
+  if (e.altKey && (e.key === 'ArrowUp' || e.key === 'ArrowDown')) move(p, i + (e.key === 'ArrowUp' ? -1 : 1))
+  else if (e.key === 'Delete' || e.key === 'Backspace') void does({ kind: 'remove', path: p.path, layers: [] })
+  else return
+  e.preventDefault()
+  e.stopPropagation()
+}
+const adds = computed(() =>
+  props.of === 'treatments'
+    ? [{ key: 'blur', label: 'Blur' }, { key: 'shadow', label: 'Drop shadow' }]
+    : [
+        ...(['rectangle', 'ellipse', 'polygon', 'star', 'arrow'] as const).map((key) => ({ key, label: words[key]! })),
+        { key: 'path', label: 'Draw a path' },
+        ...(props.view.kind === 'view' ? [{ key: 'box', label: 'The box of what is in it' }, { key: 'outline', label: 'The outline of what is in it' }] : []),
+      ],
+)
+function add(way: string) {
+  if (props.of === 'treatments') return void does({ kind: 'treat', way, layers: [props.view.id] })
+  tool.swatch = null
+  tool.path = ''
+  if (way === 'path') draw(props.view.id)
+  else if (way === 'box' || way === 'outline') void does({ kind: 'mask', path: `layers/${props.view.id}`, way, layers: [] })
+  else {
+    tool.pen = null
+    tool.masking = { layer: props.view.id, way, label: `${words[way]} as a mask` }
+  }
+}
+</script>
+
+<template>
+  <section :data-parts="of">
+    <h3 class="heading">{{ of === 'masks' ? 'Masks' : 'Treatments' }} <span v-if="parts.length" class="num quiet">{{ parts.length }}</span></h3>
+    <ul v-if="parts.length">
+      <li v-for="(p, i) in parts" :key="p.id" :class="{ on: isOpen(p), off: p.off, goal: goal === i }" :data-part="p.id">
+        <div class="line">
+          <button class="grip" :aria-label="`Move ${p.label}: Alt and arrows`" title="Drag, or Alt and arrows: their order" @pointerdown="take($event, p)" @keydown="key($event, p)"><IconGripVertical :size="14" /></button>
+          <button class="name" :aria-expanded="isOpen(p)" @click="toggle(p)" @keydown="key($event, p)"><component :is="isOpen(p) ? IconChevronDown : IconChevronRight" :size="13" />{{ p.label }}<small v-if="p.mode && (i || p.mode !== 'add')" class="quiet">{{ p.mode }}</small></button>
+          <button v-if="p.drawn" class="icon-button" :class="{ on: tool.path === p.path }" title="Its points" :aria-label="`Points of ${p.label}`" :data-points-of="p.id" @click="tool.path = tool.path === p.path ? '' : p.path"><IconVectorBezier2 :size="15" /></button>
+          <button class="icon-button" :aria-pressed="!p.off" :title="p.off ? 'Off: switch it on' : 'On: switch it off'" :aria-label="`${p.label}: ${p.off ? 'off' : 'on'}`" :data-switch="p.id" @click="set(p, 'off', !p.off)"><component :is="p.off ? IconEyeOff : IconEye" :size="15" /></button>
+          <button class="icon-button" title="Take it away" :aria-label="`Take ${p.label} away`" :data-remove-part="p.id" @click="does({ kind: 'remove', path: p.path, layers: [] })"><IconTrash :size="14" /></button>
+        </div>
+        <div v-if="isOpen(p)" class="inside"><slot :props="p.props" /></div>
+      </li>
+    </ul>
+    <NDropdown trigger="click" :options="adds" @select="add"><NButton size="tiny" :data-test="`add-${of}`"><template #icon><IconPlus :size="14" /></template>{{ of === 'masks' ? 'Mask …' : 'Treatment …' }}</NButton></NDropdown>
+  </section>
+</template>
+
+<style scoped>
+section { display: grid; gap: 6px; grid-template-columns: minmax(0, 1fr); justify-items: start; }
+ul { list-style: none; margin: 0; padding: 0; display: grid; gap: 3px; width: 100%; }
+li { border: 1px solid transparent; border-radius: 8px; padding: 2px 3px; }
+li.on { background: var(--linen-raised); border-color: var(--ivy); }
+li.off .name { color: var(--ink-quiet); text-decoration: line-through; }
+li.goal { box-shadow: 0 -2px 0 var(--ivy); }
+.line { display: flex; align-items: center; gap: 3px; }
+.grip { border: 0; background: none; padding: 3px 0; cursor: grab; color: var(--ink-quiet); display: grid; touch-action: none; }
+.name { flex: 1; min-width: 0; display: flex; align-items: center; gap: 4px; border: 0; background: none; padding: 3px 0; text-align: left; font-weight: 500; cursor: pointer; color: var(--ink); white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
+.name small { font-weight: 400; }
+.icon-button { width: 25px; height: 24px; flex: none; }
+.inside { display: grid; gap: 8px; grid-template-columns: minmax(0, 1fr); padding: 6px 4px 6px 18px; }
+</style>

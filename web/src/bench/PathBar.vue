@@ -1,0 +1,47 @@
+<script setup lang="ts">
+import { IconCircleDot, IconLineDashed, IconPlus, IconPolygon, IconTrash, IconVectorBezier2, IconLink, IconScissors } from '@tabler/icons-vue'
+import { computed } from 'vue'
+
+import { useLayer } from './layer'
+import { usePoints } from './points'
+import { useTool } from './tool'
+
+/** What can be done with the points of a path, or what is to be drawn. */
+const tool = useTool()
+const layer = useLayer()
+const points = usePoints()
+const form = computed(() => layer.view?.forms.find((f) => f.path === tool.path))
+const n = computed(() => tool.picks.length)
+</script>
+
+<template>
+  <div role="toolbar" aria-label="Path" data-test="path-bar">
+    <template v-if="tool.pen">
+      <strong>{{ tool.pen.mask ? 'Draw a mask' : 'Draw a path' }}</strong>
+      <span class="quiet">press its points, drag to bend; {{ tool.pen.mask ? '' : 'Enter ends a line, ' }}the first one closes it</span>
+      <button @click="tool.pen = null">Leave</button>
+    </template>
+    <template v-else-if="tool.masking">
+      <strong>{{ tool.masking.label }}</strong><span class="quiet">draw its box on the layer, or press: as large as the layer</span><button @click="tool.masking = null">Leave</button>
+    </template>
+    <template v-else-if="form">
+      <strong>{{ form.nodes.length }} points</strong><span v-if="n" class="quiet">{{ n }} selected</span>
+      <button class="icon-button" :disabled="!n" title="Corners" aria-label="Make corners" data-points="corner" @click="points.does('corner')"><IconPolygon :size="16" /></button>
+      <button class="icon-button" :disabled="!n" title="Curves" aria-label="Make curves" data-points="smooth" @click="points.does('smooth')"><IconVectorBezier2 :size="16" /></button>
+      <button class="icon-button" :disabled="!n" title="Take out (Delete)" aria-label="Take points out" data-points="remove" @click="points.does('remove')"><IconTrash :size="16" /></button>
+      <button class="icon-button" :disabled="n < 2" title="Join them into one" aria-label="Join points" data-points="join" @click="points.does('join')"><IconLink :size="16" /></button>
+      <button v-if="form.closed" class="icon-button" :disabled="n !== 1" title="Break: open the path here" aria-label="Break the path" data-points="open" @click="points.does('open')"><IconScissors :size="16" /></button>
+      <button v-else class="icon-button" title="Close the path" aria-label="Close the path" data-points="shut" @click="points.does('shut')"><IconCircleDot :size="16" /></button>
+      <button data-test="path-done" @click="tool.path = ''">Done</button>
+    </template>
+    <template v-else><IconLineDashed :size="15" /><span class="quiet">That path is not here</span><button @click="tool.path = ''"><IconPlus :size="0" />Done</button></template>
+  </div>
+</template>
+
+<style scoped>
+div { white-space: nowrap; min-height: 30px; }
+strong { margin-right: 6px; }
+.quiet { font-size: 12px; overflow: hidden; text-overflow: ellipsis; }
+button:not(.icon-button) { border: 0; background: none; padding: 2px 6px; cursor: pointer; color: var(--ivy-deep); font-weight: 600; }
+.icon-button { width: 28px; height: 26px; }
+</style>
