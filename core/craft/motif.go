@@ -48,17 +48,21 @@ func (b *bench) through(a *Act) error {
 	}
 	a.Layers = ids
 	if id, ok := strings.CutPrefix(a.Into, "layers/"); ok {
-		use, inner := cutUse(strings.TrimSuffix(id, "/layers"))
+		id, part, _ := strings.Cut(id, "/")
+		use, inner := cutUse(id)
 		if len(ids) == 0 {
 			b.use = use
 		}
 		if y := b.doc.Layer(inner); y != nil && y.Kind == scheme.Use {
 			if len(ids) == 0 {
-				b.use = strings.TrimSuffix(id, "/layers")
+				b.use = id
 			}
 			inner = y.Text(scheme.Motif)
 		}
-		a.Into = "layers/" + inner + "/layers"
+		if part == "" {
+			part = "layers"
+		}
+		a.Into = "layers/" + inner + "/" + part
 	}
 	if b.use != "" && b.motifOf(b.use) == nil {
 		return fmt.Errorf("layers: there is no use %q any more", b.use)

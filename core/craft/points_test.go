@@ -292,6 +292,12 @@ func TestMasksAndTreatmentsAreAdded(t *testing.T) {
 			t.Errorf("%s: nothing is seen of it", k.Name)
 		}
 	}
+	// Their order is changed as that of layers is.
+	two, _ := do(t, first, Act{Kind: "mask", Path: "layers/flag", Way: "ellipse"})
+	two, _ = do(t, two, Act{Kind: "move", Path: "layers/flag/masks/m2", Into: "layers/flag/masks", At: 0})
+	if m := two.Layer("flag").Masks(); m[0].ID != "m2" || m[1].ID != "m1" {
+		t.Errorf("masks are %s, %s", m[0].ID, m[1].ID)
+	}
 	refusedFor(t, first, Act{Kind: "treat", Layers: []string{"sail"}, Way: "glow"}, "not a kind of treatments")
 	refusedFor(t, first, Act{Kind: "treat", Layers: []string{"cam"}, Way: "blur"}, "can't be treated")
 }

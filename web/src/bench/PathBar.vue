@@ -15,7 +15,7 @@ const n = computed(() => tool.picks.length)
 </script>
 
 <template>
-  <div role="toolbar" aria-label="Path" data-test="path-bar">
+  <div role="toolbar" aria-label="Path" data-test="path-bar" @keydown="tool.path && points.key($event)">
     <template v-if="tool.pen">
       <strong>{{ tool.pen.mask ? 'Draw a mask' : 'Draw a path' }}</strong>
       <span class="quiet">press its points, drag to bend; {{ tool.pen.mask ? '' : 'Enter ends a line, ' }}the first one closes it</span>

@@ -105,16 +105,10 @@ function around(e: PointerEvent) {
   })
 }
 function key(e: KeyboardEvent) {
-  const far = e.shiftKey ? 10 : 1
-  const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[e.key]
   const n = nodes.value.length
-  if (way && tool.picks.length) points.nudge(way[0]! * far, way[1]! * far)
-  else if ((e.key === 'Delete' || e.key === 'Backspace') && tool.picks.length) void points.does('remove')
-  else if (e.key === 'Tab' && n) tool.picks = [((tool.picks.at(-1) ?? (e.shiftKey ? 0 : -1)) + (e.shiftKey ? n - 1 : 1)) % n]
-  else if (e.key.toLowerCase() === 'a' && (e.ctrlKey || e.metaKey)) tool.picks = nodes.value.map((p) => p.i)
+  if (e.key === 'Tab' && n) tool.picks = [((tool.picks.at(-1) ?? (e.shiftKey ? 0 : -1)) + (e.shiftKey ? n - 1 : 1)) % n]
   else if (e.key === 'Enter') tool.path = ''
-  else if (e.key === 'Escape' && tool.picks.length) tool.picks = []
-  else return
+  else return points.key(e)
   e.preventDefault()
   e.stopPropagation()
 }

@@ -71,9 +71,12 @@ export function useActs() {
     tool.pointing = null
     p.done(met)
   }
+  /** What is done to the points of the path that is worked on. */
+  const points = (way: string, more: Partial<Deed> = {}) => act({ kind: 'points', path: tool.path, way, picks: tool.picks, layers: [], ...more })
   function nudge(x: number, y: number, far: boolean) {
     const by = far ? 10 : 1
-    const like = act({ kind: 'nudge' })
+    const like = tool.path ? points('move', { from: [0, 0] }) : act({ kind: 'nudge' })
+    if (tool.path && !tool.picks.length) return
     const before = (transient.wished(like) as Act | null)?.to ?? [0, 0]
     transient.soon({ ...like, to: [before[0]! + x * by, before[1]! + y * by] })
   }
@@ -158,7 +161,8 @@ export function useActs() {
         'nudge-up': way(0, -1),
         'nudge-down': way(0, 1),
         'all-layers': () => (selection.layers = (doc.draft?.layers ?? []).filter((y) => meant(y.id) === y.id && !locked(y.id)).map((y) => y.id)),
-        discard: some(() => does({ kind: 'discard' })),
+        // While points are worked on the layer that has them is not what goes.
+        discard: some(() => (!tool.path ? does({ kind: 'discard' }) : tool.picks.length ? doc.change(points('remove')) : undefined)),
         duplicate: some(() => does({ kind: 'duplicate' })),
         group: some(() => does({ kind: 'group' })),
         ungroup: some(() => does({ kind: 'ungroup' })),
@@ -225,5 +229,5 @@ export function useActs() {
       () => !!doc.draft,
     )
   }
-  return { copy, cut, paste, dress, alone, lines, chosen, motif, around, meant, locked, act, does, point, nudge, mark, take, put, draw, useKeys }
+  return { copy, cut, paste, dress, alone, lines, chosen, motif, around, meant, locked, act, does, point, nudge, points, mark, take, put, draw, useKeys }
 }

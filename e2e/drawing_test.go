@@ -1,0 +1,204 @@
+package e2e
+
+import (
+	"fmt"
+	"math"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp/kb"
+)
+
+// pin puts a mark at a point of the canvas, to press and drag at.
+func (w walker) pin(x, y float64) (scale float64) {
+	w.Helper()
+	return eval[float64](w.TB, w.Tab, fmt.Sprintf(`(() => { const r = document.querySelector('.picture').getBoundingClientRect(), k = r.width / (document.querySelector('[data-format][aria-checked=true]').dataset.format === 'vertical' ? 1080 : 1920)
+		const p = document.getElementById('pin') || document.body.appendChild(document.createElement('i')); p.id = 'pin'; p.style = 'position:fixed;width:0;height:0;pointer-events:none;left:' + (r.x + %g * k) + 'px;top:' + (r.y + %g * k) + 'px'; return k })()`, x, y))
+}
+
+// press presses a point of the canvas, and pull drags from one.
+func (w walker) press(x, y float64) { w.Helper(); w.pin(x, y); w.click("#pin") }
+func (w walker) pull(x, y, dx, dy float64) {
+	w.Helper()
+	k := w.pin(x, y)
+	w.must(w.Drag("#pin", dx*k, dy*k))
+}
+
+// forms are the outlines of a layer as the bench is told, as JavaScript of f.
+func (w walker) forms(layer, js string) string {
+	w.Helper()
+	return eval[string](w.TB, w.Tab, `fetch('/api/drafts/' + location.pathname.split('/').pop() + '/layers/`+layer+`?format=landscape&frame=0').then(r => r.json()).then(y => { const f = y.forms; return String(`+js+`) })`)
+}
+
+// A path with curves is drawn with the pen, its points are moved, added, turned, joined and taken
+// out by pointer and by keys; it is a shape, a line and a mask; Chromium's own path, through the
+// same points, is the line that is drawn.
+func TestPathsAreDrawnWithThePen(t *testing.T) {
+	w, _, _ := atBench(t, t.TempDir(), "Chalk")
+	w.op(`{kind: 'add', into: 'layers', at: 0, part: {id: 'panel', name: 'Panel', kind: 'shape', fill: '#c9b88c', size: [1200, 800]}}`)
+	w.until(`document.querySelector('.tree [data-layer=panel]')`)
+	w.exact()
+	pen := func() {
+		w.click("[data-swatch=path]")
+		w.until(`document.querySelector('[data-test=pen-sheet]')`)
+	}
+	pen()
+	w.axe("the pen")
+	w.press(500, 300)
+	w.press(1100, 320)
+	w.pull(1200, 700, 90, 120) // a curve
+	w.press(600, 800)
+	w.revised(func() { w.press(500, 300) }) // its first point closes it
+	w.until(`document.querySelector('.tree [data-layer=path]')`)
+	nodes := func() string {
+		return w.forms("path", `f[0].nodes.map(n => n.map(v => Math.round(v)).join(' ')).join(', ')`)
+	}
+	// Presses fall on whole pixels of the screen.
+	got := eval[[]float64](t, w.Tab, `fetch('/api/drafts/' + location.pathname.split('/').pop() + '/layers/path?format=landscape&frame=0').then(r => r.json()).then(y => y.forms[0].nodes.flat())`)
+	want := []float64{500, 300, 500, 300, 500, 300, 1100, 320, 1100, 320, 1100, 320, 1200, 700, 1110, 580, 1290, 820, 600, 800, 600, 800, 600, 800}
+	if len(got) != len(want) {
+		t.Fatalf("it has the points %s", nodes())
+	}
+	for i := range want {
+		if math.Abs(got[i]-want[i]) > 3 {
+			t.Errorf("number %d is %g, not about %g", i, got[i], want[i])
+		}
+	}
+	// The line that is told is the one that Chromium draws through the same points: SVG paths,
+	// getPointAtLength.
+	worst := eval[float64](t, w.Tab, `fetch('/api/drafts/' + location.pathname.split('/').pop() + '/layers/path?format=landscape&frame=0').then(r => r.json()).then(y => {
+		const f = y.forms[0], n = f.nodes, path = (d) => { const p = document.createElementNS('http://www.w3.org/2000/svg', 'path'); p.setAttribute('d', d); return p }
+		let d = 'M' + n[0][0] + ' ' + n[0][1]
+		for (let i = 1; i <= n.length; i++) { const a = n[i - 1], b = n[i % n.length]; d += 'C' + [a[4], a[5], b[2], b[3], b[0], b[1]].join(' ') }
+		const theirs = path(d + 'Z'), ours = path(f.line)
+		const at = (p) => Array.from({length: 2001}, (_, i) => p.getPointAtLength(p.getTotalLength() * i / 2000))
+		const [a, b] = [at(theirs), at(ours)]
+		return Math.max(...a.map((p, i) => { let best = Infinity; for (let k = 0; k < b.length - 1; k++) { const q = b[k], r = b[k + 1], l = (r.x - q.x) ** 2 + (r.y - q.y) ** 2 || 1, u = Math.max(0, Math.min(1, ((p.x - q.x) * (r.x - q.x) + (p.y - q.y) * (r.y - q.y)) / l)); best = Math.min(best, Math.hypot(q.x + (r.x - q.x) * u - p.x, q.y + (r.y - q.y) * u - p.y)) } return best })) })`)
+	if worst > 0.3 {
+		t.Errorf("the line lies up to %.3f px beside Chromium's", worst)
+	}
+
+	// Its points.
+	w.click("[data-test=edit-points]")
+	w.until(`document.querySelector('[data-node="3"]')`)
+	w.axe("the points of a path")
+	k := w.pin(0, 0)
+	before := nodes()
+	w.revised(func() { w.must(w.Drag(`[data-node="1"]`, 60*k, -30*k)) })
+	if now := nodes(); now == before || !strings.HasPrefix(now, strings.Split(before, ",")[0]) {
+		t.Errorf("dragged, it is %s", now)
+	}
+	w.click(`[data-node="0"]`)
+	w.revised(func() { w.key(kb.ArrowRight + kb.ArrowRight) })
+	w.click(`[data-node="2"]`)
+	w.revised(func() { w.must(w.Drag(`[data-handle="2 out"]`, 40*k, 20*k)) })
+	count := func(n int) {
+		t.Helper()
+		w.until(fmt.Sprintf(`document.querySelectorAll('[data-node]').length === %d`, n))
+	}
+	w.revised(func() { w.press(800, 310) }) // on the line, nearly: a point more
+	count(5)
+	w.until(`document.querySelectorAll('.node.on').length === 1`)
+	w.revised(func() { w.click("[data-points=smooth]") })
+	w.revised(func() { w.key(kb.Delete) })
+	count(4)
+	w.click(`[data-node="0"]`)
+	w.key("\t") // the next one
+	w.until(`document.querySelector('.node.on [data-node="1"]')`)
+	w.revised(func() { w.click("[data-points=open]") })
+	count(5)
+	w.revised(func() { w.click("[data-points=shut]") })
+	count(4)
+	w.ctrl("z")
+	w.ctrl("z")
+	w.saved()
+	w.click("[data-test=path-done]")
+
+	// A line, and a mask.
+	pen()
+	w.press(300, 950)
+	w.press(900, 1000)
+	w.revised(func() { w.key(kb.Enter) })
+	w.until(`document.querySelector('.tree [data-layer=line]')`)
+	w.click(".tree [data-layer=panel]")
+	w.until(`document.querySelector('[data-test=add-masks]')`)
+	w.click("[data-test=add-masks]")
+	w.option(".n-dropdown-option-body", "Draw a path")
+	w.until(`document.querySelector('[data-test=pen-sheet]')`)
+	w.press(700, 250)
+	w.press(1300, 540)
+	w.press(700, 830)
+	w.revised(func() { w.press(700, 250) })
+	if got := w.forms("panel", `f.length + ' ' + f[1].nodes.length`); got != "2 3" {
+		t.Errorf("the panel has %s", got)
+	}
+	// Nothing of it is left by undo.
+	w.ctrl("z")
+	w.until(`document.querySelector('[aria-label=Undo]').title.includes('Draw Line')`)
+}
+
+// A star is drawn as a mask, moved, softened and grown by its knobs, as its numbers say; masks are
+// combined, ordered and switched; treatments are added.
+func TestMasksAreDrawnAndSoftened(t *testing.T) {
+	w, _, _ := atBench(t, t.TempDir(), "Masks")
+	w.op(`{kind: 'add', into: 'layers', at: 0, part: {id: 'panel', name: 'Panel', kind: 'shape', fill: '#c9b88c', size: [1200, 800]}}`)
+	w.until(`document.querySelector('.tree [data-layer=panel]')`)
+	w.exact()
+	w.click(".tree [data-layer=panel]")
+	w.until(`document.querySelector('[data-test=add-masks]')`)
+	add := func(name string) {
+		w.click("[data-test=add-masks]")
+		w.option(".n-dropdown-option-body", name)
+		w.until(`document.querySelector('[data-test=masking]')`)
+	}
+	add("Star")
+	w.revised(func() { w.pull(700, 300, 500, 400) })
+	w.until(`document.querySelector('[data-mask-knob=feather]')`)
+	w.axe("a mask on the stage")
+	k := w.pin(0, 0)
+	number := func(name string) float64 {
+		t.Helper()
+		return eval[float64](t, w.Tab, `fetch('/api/drafts/' + location.pathname.split('/').pop() + '/layers/panel?format=landscape&frame=0').then(r => r.json()).then(y => y.properties.find(p => p.path === 'layers/panel/masks/m1/`+name+`').rest[0])`)
+	}
+	w.revised(func() { w.must(w.Drag("[data-mask-knob=feather]", 48*k, 0)) })
+	if n := number("feather"); math.Abs(n-48) > 3 {
+		t.Errorf("its feather is %g", n)
+	}
+	w.revised(func() { w.must(w.Drag("[data-mask-knob=growth]", 0, -30*k)) })
+	if n := number("growth"); math.Abs(n-30) > 3 {
+		t.Errorf("its growth is %g", n)
+	}
+	at := number("place")
+	w.revised(func() { w.must(w.Drag("[data-test=mask-body]", 80*k, 0)) })
+	if n := number("place"); math.Abs(n-at-80) > 9 { // it may be drawn to a line
+		t.Errorf("it went from %g to %g", at, n)
+	}
+	add("Ellipse")
+	w.revised(func() { w.press(960, 540) }) // as large as the layer
+	w.until(`document.querySelectorAll('[data-parts=masks] [data-part]').length === 2`)
+	order := func() string {
+		return eval[string](t, w.Tab, `[...document.querySelectorAll('[data-parts=masks] [data-part]')].map(e => e.dataset.part + (e.classList.contains('off') ? ' off' : '')).join(', ')`)
+	}
+	w.until(`document.querySelector('[data-part=m2].on')`)
+	w.revised(func() { w.click("[data-switch=m2]") })
+	w.until(`document.querySelector('[data-part=m2].off')`)
+	w.must(w.Until(`document.querySelector('[data-part=m2] .grip').focus() || true`, patience))
+	w.revised(func() { w.must(w.Press(kb.ArrowUp, 1)) }) // with Alt
+	w.until(`document.querySelector('[data-parts=masks] [data-part]').dataset.part === 'm2'`)
+	if got := order(); got != "m2 off, m1" {
+		t.Errorf("masks are %s", got)
+	}
+	w.revised(func() { w.click("[data-remove-part=m2]") })
+	w.revised(func() {
+		w.click("[data-test=add-treatments]")
+		w.option(".n-dropdown-option-body", "Drop shadow")
+	})
+	w.until(`document.querySelector('[data-part=shadow]')`)
+	w.click("[data-part=shadow] .name")
+	w.until(`document.querySelector('[data-part=shadow] [data-offer]')`)
+	w.revised(func() { w.click("[data-part=shadow] [data-offer='layers/panel/treatments/shadow/radius']") })
+	if got := w.draft(`d.sheet.flatMap(g => g.entries).map(e => e.label).join()`); got != "Radius of Panel" {
+		t.Errorf("on the sheet is %q", got)
+	}
+	w.axe("a layer with a mask and a treatment")
+}
