@@ -124,6 +124,7 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	srv.fillRoutes()
 	srv.listRoutes()
 	srv.guideRoutes()
+	srv.ledgerRoutes()
 	srv.draftRoutes()
 	srv.renderRoutes()
 	srv.trialRoutes()

@@ -36,45 +36,58 @@ type Shown struct {
 }
 
 // Look tells how a layer stands at an instant: its first copy, if it has some.
-func (s *Scene) Look(layer string, now timing.Instant) (out Look) {
+func (s *Scene) Look(id string, now timing.Instant) (out Look) {
+	s.looks(now, func(l *layer) bool { return l.ID == id }, func(_ string, l Look) { out = l })
+	return out
+}
+
+// Looks tells how all layers stand at an instant, the lowest first, of each its first copy.
+func (s *Scene) Looks(now timing.Instant, f func(layer string, l Look)) {
+	s.looks(now, func(*layer) bool { return true }, f)
+}
+
+func (s *Scene) looks(now timing.Instant, want func(*layer) bool, f func(layer string, l Look)) {
 	st := s.states.Get().(*state)
 	defer s.states.Put(st)
 	s.stand(st, now, geom.Identity)
 	for i := range s.layers {
-		l := &s.layers[i]
-		if l.ID != layer || !l.first {
-			continue
+		if l := &s.layers[i]; l.first && want(l) {
+			f(l.ID, s.look(st, i))
 		}
-		out.Pull = [4]float64{1, 0, 0, 1}
-		if l.parent >= 0 {
-			if inv, ok := st.world[l.parent].Affine.Invert(); ok {
-				out.Pull = [4]float64{inv.A, inv.B, inv.C, inv.D}
-			}
+	}
+}
+
+// look tells how one layer stands.
+func (s *Scene) look(st *state, i int) (out Look) {
+	l := &s.layers[i]
+	out.Pull = [4]float64{1, 0, 0, 1}
+	if l.parent >= 0 {
+		if inv, ok := st.world[l.parent].Affine.Invert(); ok {
+			out.Pull = [4]float64{inv.A, inv.B, inv.C, inv.D}
 		}
-		if l.graded {
-			own := s.filledBox(l, st.slots)
-			out.Fill = geom.Scale(own.W, own.H).Flat().Then(st.world[i])
-			end := func(p *scheme.Property) geom.Point {
-				v := st.slots[l.slot+p.Slot():]
-				return out.Fill.Apply(geom.Point{X: v[0], Y: v[1]})
-			}
-			out.Ends = &[2]geom.Point{end(scheme.GradientFrom), end(scheme.GradientTo)}
+	}
+	if l.graded {
+		own := s.filledBox(l, st.slots)
+		out.Fill = geom.Scale(own.W, own.H).Flat().Then(st.world[i])
+		end := func(p *scheme.Property) geom.Point {
+			v := st.slots[l.slot+p.Slot():]
+			return out.Fill.Apply(geom.Point{X: v[0], Y: v[1]})
 		}
-		path := "layers/" + l.ID
-		out.Properties = s.shown(out.Properties, st, l, &l.thing, path)
-		for k := range l.masks {
-			out.Properties = s.shown(out.Properties, st, l, &l.masks[k].thing, path+"/masks/"+l.masks[k].ID)
+		out.Ends = &[2]geom.Point{end(scheme.GradientFrom), end(scheme.GradientTo)}
+	}
+	path := "layers/" + l.ID
+	out.Properties = s.shown(out.Properties, st, l, &l.thing, path)
+	for k := range l.masks {
+		out.Properties = s.shown(out.Properties, st, l, &l.masks[k].thing, path+"/masks/"+l.masks[k].ID)
+	}
+	for k := range l.treats {
+		out.Properties = s.shown(out.Properties, st, l, &l.treats[k], path+"/treatments/"+l.treats[k].ID)
+	}
+	for k := range l.stops {
+		if l.Given(scheme.GradientNamed) {
+			break // they wait behind the named one
 		}
-		for k := range l.treats {
-			out.Properties = s.shown(out.Properties, st, l, &l.treats[k], path+"/treatments/"+l.treats[k].ID)
-		}
-		for k := range l.stops {
-			if l.Given(scheme.GradientNamed) {
-				break // they wait behind the named one
-			}
-			out.Properties = s.shown(out.Properties, st, l, &l.stops[k], path+"/stops/"+l.stops[k].ID)
-		}
-		return out
+		out.Properties = s.shown(out.Properties, st, l, &l.stops[k], path+"/stops/"+l.stops[k].ID)
 	}
 	return out
 }

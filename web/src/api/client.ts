@@ -15,6 +15,7 @@ export interface Tie { to: string; of?: string; from?: [number, number]; into?: 
 export type GuideSet = Schemas['GuideSet']
 export type GuideMark = Schemas['Mark']
 export type Formed = Schemas['FormedView']
+export type LedgerRow = Schemas['LedgerRow']
 export type Shade = Schemas['ShadeView']
 export type LayerLine = Schemas['LayerLine']
 export type Layer = Schemas['LayerView']

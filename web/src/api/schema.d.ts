@@ -297,6 +297,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drafts/{id}/ledger": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Everything in a draft that can be changed, as one list */
+        get: operations["ledger"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drafts/{id}/operations": {
         parameters: {
             query?: never;
@@ -402,6 +419,23 @@ export interface paths {
         put?: never;
         /** Take the author's last change back, or carry it out again */
         post: operations["undo-draft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drafts/{id}/value": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One thing that can be changed, with all that a field needs to show it */
+        get: operations["draft-value"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2046,6 +2080,33 @@ export interface components {
                 [key: string]: components["schemas"]["SplitView"];
             };
         };
+        LedgerRow: {
+            /** @description The names of formats that have a value of their own */
+            apart: string[];
+            by: string[];
+            /** @description The entry that drives it */
+            entry: string;
+            /** @description The document says something of it */
+            given: boolean;
+            /** @enum {string} */
+            kind: "number" | "colour" | "choice" | "switch" | "path" | "time" | "reference";
+            /** @description What it is called, such as Opacity */
+            label: string;
+            /** @description The layer that is selected to see it; empty is none */
+            layer: string;
+            moves: boolean;
+            /** @description Its value at the frame that was asked for, for people */
+            now: string;
+            /** @description Whose it is, such as Ring, or Mask m1 of Ring */
+            of: string;
+            /** @description It may be put on the sheet */
+            offers: boolean;
+            path: string;
+            /** @description What the entry is called */
+            sheet: string;
+            /** @description The groups that is in, the outermost first */
+            where: string;
+        };
         Limits: {
             /** @description How far an editor may shift it, x and y, shares of the pocket */
             pan?: number[];
@@ -3634,6 +3695,40 @@ export interface operations {
             };
         };
     };
+    ledger: {
+        parameters: {
+            query: {
+                format: string;
+                frame?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerRow"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "alter-draft": {
         parameters: {
             query?: never;
@@ -3850,6 +3945,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DraftDone"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "draft-value": {
+        parameters: {
+            query: {
+                path: string;
+                format: string;
+                frame?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PropertyView"];
                 };
             };
             /** @description Error */

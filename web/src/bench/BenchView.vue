@@ -29,6 +29,8 @@ import { useSheet } from './sheet'
 import SheetSide from './SheetSide.vue'
 import SideFormat from './SideFormat.vue'
 import LayerTree from './LayerTree.vue'
+import LedgerSide from './LedgerSide.vue'
+import { useLayer } from './layer'
 import PathBar from './PathBar.vue'
 import SplitDialog from './SplitDialog.vue'
 import { useTool } from './tool'
@@ -51,6 +53,7 @@ useKeys()
 const sides = [
   ['make', 'Make'],
   ['sheet', 'Sheet'],
+  ['ledger', 'Ledger'],
   ['history', 'History'],
 ] as const
 const side = ref<(typeof sides)[number][0]>('make')
@@ -62,6 +65,29 @@ const { at: tab, key: tabKey } = useRoving(ids as never, side, (id) => {
   tabs.value?.querySelector<HTMLElement>(`[data-side=${id}]`)?.focus()
 }, 'across')
 
+// What is asked for elsewhere is shown: a property of the selection, an entry of the sheet.
+const shown = useLayer()
+watch(
+  () => tool.go,
+  async (to) => {
+    if (!to) return
+    tool.go = null
+    side.value = to.side
+    if (to.entry) sheet.chosen = [to.entry]
+    const find = to.entry ? `[data-line="${to.entry}"]` : to.property ? `[data-property="${to.property.split('/').slice(2).join('/')}"]` : ''
+    for (let n = 0; find && n < 40; n++) {
+      await new Promise((r) => setTimeout(r, 50))
+      const el = document.querySelector<HTMLElement>(find)
+      if (!el || (to.property?.startsWith('layers/') && shown.view?.id !== selection.layer)) continue
+      const fold = el.closest('details')
+      if (fold) fold.open = true
+      el.scrollIntoView({ block: 'center' })
+      el.classList.add('found')
+      setTimeout(() => el.classList.remove('found'), 1600)
+      break
+    }
+  },
+)
 const draft = computed(() => doc.draft)
 watch(
   () => route.params.id as string,
@@ -163,10 +189,12 @@ const missing = computed(() => draft.value?.missing ?? [])
         </div>
       </div>
       <div v-if="draft" id="panel" class="body" role="tabpanel" :aria-labelledby="`side-${side}`">
+        <button v-if="tool.ledger.left && side !== 'ledger'" class="back" data-test="back-to-ledger" @click="((tool.ledger.left = false), (side = 'ledger'))">‹ Back to the ledger</button>
         <p v-if="missing.length && selection.layers.length" class="caution">{{ missing.length === 1 ? '1 file is' : `${missing.length} files are` }} missing; the template’s own panel names {{ missing.length === 1 ? 'it' : 'them' }}.</p>
         <GuidesPanel v-if="guides.adjusting && selection.formatView" :canvas="selection.formatView" />
         <BenchMake v-else-if="side === 'make'" />
         <SheetSide v-else-if="side === 'sheet'" />
+        <LedgerSide v-else-if="side === 'ledger'" />
         <HistoryPanel v-else />
       </div>
       <div v-else class="body"><NSkeleton text :repeat="6" /></div>
@@ -190,7 +218,7 @@ const missing = computed(() => draft.value?.missing ?? [])
 .panel { border-left: 1px solid var(--rule); display: grid; grid-template-rows: auto minmax(0, 1fr); min-height: 0; }
 .sides { display: flex; align-items: center; padding: 8px 8px 0 12px; border-bottom: 1px solid var(--rule); }
 .tabs { display: flex; gap: 4px; flex: 1; }
-.tabs button { background: none; border: 0; padding: 6px 12px 9px; cursor: pointer; font-weight: 500; color: var(--ink-quiet); position: relative; }
+.tabs button { background: none; border: 0; padding: 6px 9px 9px; cursor: pointer; font-weight: 500; color: var(--ink-quiet); position: relative; }
 .tabs button:hover { color: var(--ink); }
 .tabs button.on { color: var(--ivy-deep); font-weight: 600; }
 .tabs button.on::after { content: ''; position: absolute; left: 8px; right: 8px; bottom: 2px; height: 2px; background: repeating-linear-gradient(90deg, var(--ivy) 0 6px, transparent 6px 10px); }
@@ -209,6 +237,9 @@ const missing = computed(() => draft.value?.missing ?? [])
 .own button.on { background: var(--ivy-wash); color: var(--ivy-deep); font-weight: 600; }
 .path button.here { font-weight: 600; color: var(--ink); }
 .caution { color: var(--amber); font-size: 12px; margin-bottom: 10px; }
+.back { border: 0; background: none; padding: 0 0 8px; cursor: pointer; color: var(--ivy-deep); font-weight: 600; }
+.body :deep(.found) { animation: found 1.6s ease-out; }
+@keyframes found { from { background: #fbe6b8; box-shadow: 0 0 0 4px #fbe6b8; } }
 .acts { display: flex; gap: 8px; }
 .gone { height: 100%; display: grid; align-content: center; justify-items: center; gap: 12px; }
 </style>

@@ -3,22 +3,19 @@ import { IconVectorBezier2 } from '@tabler/icons-vue'
 import { NButton, NInput } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 
-import type { Op, Property } from '../api/client'
+import type { Property } from '../api/client'
 import { tip } from '../common/commands'
-import { useDocument } from '../common/document'
 import { useLayer } from './layer'
 import { useSelection } from '../common/selection'
-import { useTransient } from '../common/transient'
 import { useActs } from './acts'
 import { useTool } from './tool'
 import GradientStops from './GradientStops.vue'
 import PartsList from './PartsList.vue'
-import LayerProperty, { type Rest } from './LayerProperty.vue'
+import LayerProperty from './LayerProperty.vue'
+import { useSetting } from './setting'
 
 /** The selected layer's properties: where it stands and how it looks, live. */
-const doc = useDocument()
 const selection = useSelection()
-const transient = useTransient()
 const chosen = useLayer()
 const tool = useTool()
 const acts = useActs()
@@ -42,41 +39,12 @@ const sections = computed(() => {
 /** It can be treated: it lies on what is below it. */
 const blends = computed(() => !!view.value?.properties.some((p) => p.name === 'blend'))
 
-/** Values on the way, shown before they are kept. */
-const drafts = ref<Record<string, Rest>>({})
+const { drafts, draft, press, cancel, set, reset, unit, point } = useSetting()
 watch(view, () => (drafts.value = {}))
-function op(p: Property, rest: Rest): Op {
-  const value = Array.isArray(rest) && (rest.length === 1 || (p.alike && rest.every((n) => n === rest[0]))) ? rest[0] : rest
-  // The format that is looked at goes along: a length is kept in its unit by it.
-  return { ...acts.act({ kind: 'rest', path: p.path, value, layers: [] }), apart: !!selection.where(p) }
-}
-function draft(p: Property, rest: Rest) {
-  drafts.value[p.path] = rest
-  transient.show(op(p, rest))
-}
-function press(p: Property, rest: Rest) {
-  drafts.value[p.path] = rest
-  transient.soon(op(p, rest))
-}
-function cancel() {
-  drafts.value = {}
-  transient.hide()
-}
 /** Makes a named gradient of its stops. */
 const naming = ref('')
 async function nameStops() {
   if (naming.value.trim() && (await acts.does({ kind: 'gradient', name: naming.value.trim(), layers: [view.value!.id] }))) naming.value = ''
-}
-/** Leaves it out of the document. */
-function reset(p: Property) {
-  if (p.given) void doc.change({ ...acts.act({ kind: 'rest', path: p.path, layers: [] }), apart: p.own })
-}
-function point(p: Property) {
-  tool.pointing = { what: `${view.value!.name}: ${p.label.toLowerCase()} …`, of: view.value!.id, options: p.options.map((o) => o.id), done: (id) => void set(p, id) }
-}
-async function set(p: Property, rest: Rest) {
-  drafts.value[p.path] = rest
-  if (!(await transient.keep(op(p, rest)))) drafts.value = {}
 }
 </script>
 
@@ -94,15 +62,15 @@ async function set(p: Property, rest: Rest) {
     <template v-for="s in sections" :key="s.title">
     <section>
       <h3 class="heading">{{ s.title }}</h3>
-      <LayerProperty v-for="p in s.props" :key="p.path" :p="p" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" @unit="(way) => doc.change(acts.act({ kind: 'unit', path: p.path, way }))" @point="point(p)" />
+      <LayerProperty v-for="p in s.props" :key="p.path" :p="p" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" @unit="unit(p, $event)" @point="point(p, view.id, view.name)" />
       <details v-if="s.rare.length" class="more">
         <summary>{{ s.props.length ? 'More' : 'Show' }} <span class="quiet">{{ s.rare.map((p) => p.label.toLowerCase()).join(', ') }}</span></summary>
-        <div class="rest"><LayerProperty v-for="p in s.rare" :key="p.path" :p="p" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" @unit="(way) => doc.change(acts.act({ kind: 'unit', path: p.path, way }))" @point="point(p)" /></div>
+        <div class="rest"><LayerProperty v-for="p in s.rare" :key="p.path" :p="p" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" @unit="unit(p, $event)" @point="point(p, view.id, view.name)" /></div>
       </details>
     </section>
     <template v-for="of in s.title === 'Look' ? (['masks', 'treatments'] as const) : []" :key="of">
       <PartsList v-if="of === 'masks' ? !['grade', 'camera', 'carrier'].includes(view.kind) : blends" :view="view" :of="of">
-        <template #default="inner"><LayerProperty v-for="p in inner.props" :key="p.path" :p="p" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" @unit="(way) => doc.change(acts.act({ kind: 'unit', path: p.path, way }))" @point="point(p)" /></template>
+        <template #default="inner"><LayerProperty v-for="p in inner.props" :key="p.path" :p="p" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" @unit="unit(p, $event)" @point="point(p, view.id, view.name)" /></template>
       </PartsList>
     </template>
     </template>
