@@ -100,8 +100,9 @@ type (
 		Needed  bool        `json:"needed"`
 		// Used says that the use of a motif through which it is looked at has a value of
 		// its own.
-		Used  bool `json:"used"`
-		Given bool `json:"given" doc:"The document says something of it"`
+		Used  bool   `json:"used"`
+		Given bool   `json:"given" doc:"The document says something of it"`
+		Named string `json:"named" doc:"The id of the named colour that it has; empty is none"`
 		// In tells how a length is written; "" is no length, or not the designer's.
 		In string `json:"in" enum:",px,share"`
 	}
@@ -301,13 +302,15 @@ func (p *pieceState) property(k scene.Shown, kind, format string) PropertyView {
 	pv := PropertyView{Path: k.Path, Name: k.Name, Label: k.Label, Section: k.Section, Kind: kind, Alike: k.Alike, Factor: k.Factor, Sign: k.Sign,
 		Step: k.Step, Whole: k.Integer, Rare: k.Rare, About: k.Doc, Min: k.Lo, Max: k.Hi, Rest: k.Rest, Now: k.Now, Text: k.Text, Words: []string{}, Options: []NamedView{}, Needed: k.Needed,
 		Moves: k.Of.Moves(k.Property), Formulas: []string{}, Driver: p.doc.Driver(k.Path), Offers: !k.Property.Plain}
-	if e := p.doc.EntryOf(k.Path); e != nil {
+	if v, _ := k.Of.Value(k.Property); k.Type == scheme.Colour {
+		pv.Named, _ = scheme.ColourID(v.Text)
+	}
+	e := p.doc.EntryOf(k.Path)
+	if e == nil && pv.Named != "" {
+		e = p.doc.EntryOf("colours/" + pv.Named)
+	}
+	if e != nil {
 		pv.Entry, pv.EntryLabel = e.ID, e.Label
-	} else if v, _ := k.Of.Value(k.Property); strings.HasPrefix(v.Text, scheme.NamedColour) {
-		id, _ := scheme.ColourID(v.Text)
-		if e := p.doc.EntryOf("colours/" + id); e != nil {
-			pv.Entry, pv.EntryLabel = e.ID, e.Label
-		}
 	}
 	if k.Words != nil {
 		pv.Words = k.Words

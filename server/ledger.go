@@ -36,6 +36,7 @@ type LedgerRow struct {
 	Offers bool     `json:"offers" doc:"It may be put on the sheet"`
 	Entry  string   `json:"entry" doc:"The entry that drives it"`
 	Sheet  string   `json:"sheet" doc:"What the entry is called"`
+	Named  string   `json:"named" doc:"The named colour that it has"`
 }
 
 // ledger lists everything that can be changed in a draft, as it stands in a format at a frame.
@@ -83,6 +84,9 @@ func (s *Server) ledger(p pieceState, format string, frame int64) ([]LedgerRow, 
 			v := p.property(k, kind, format)
 			row := LedgerRow{Path: k.Path, Label: k.Label, Of: name[layer], Where: where[layer], Layer: layer, Kind: kind, Now: says(p.doc, k), By: []string{}, Given: k.Given,
 				Moves: v.Moves, Apart: apart(k.Path), Offers: v.Offers && kind != "path" && kind != "time", Entry: v.Entry, Sheet: v.EntryLabel}
+			if i := slices.IndexFunc(p.doc.Colours, func(c template.Colour) bool { return c.ID == v.Named }); i >= 0 {
+				row.Named = p.doc.Colours[i].Name
+			}
 			if k.Of.Sort() != scheme.Layers {
 				row.Of = v.Section + " of " + row.Of
 				if k.Of.Sort() == scheme.Masks || k.Of.Kind == nil {

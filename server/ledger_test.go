@@ -18,7 +18,7 @@ func TestTheLedgerListsEverything(t *testing.T) {
 		map[string]any{"kind": "add", "into": "gradients", "at": -1, "part": part(`{"id": "dusk", "name": "Dusk", "stops": [{"id": "a", "at": 0, "colour": "#402030"}, {"id": "b", "at": 1, "colour": "colour:sea"}]}`)},
 		map[string]any{"kind": "add", "into": "layers", "at": -1, "part": part(`{"id": "out", "name": "Outer", "kind": "group", "layers": [{"id": "in", "name": "Inner", "kind": "group", "layers": [
 			{"id": "ring", "name": "Ring", "kind": "shape", "fill": "#c01030", "opacity": 0.5, "size": [400, 300], "formulas": {"turn": "time.seconds * 25"}, "motion": {"scale": {"keys": [{"at": 0, "value": [1, 1]}, {"at": 50, "value": [2, 2]}]}},
-			 "masks": [{"id": "iris", "feather": 8}], "treatments": [{"id": "soft", "kind": "blur", "radius": 6}], "stroke": {"colour": "#ffffff", "width": 3}}]}]}`)}}}, 200)
+			 "masks": [{"id": "iris", "feather": 8}], "treatments": [{"id": "soft", "kind": "blur", "radius": 6}], "stroke": {"colour": "colour:sea", "width": 3}}]}]}`)}}}, 200)
 	h.act(id, "ledger-two", 1, map[string]any{"kind": "offer", "paths": []string{"layers/ring/opacity"}}, 200)
 	h.act(id, "ledger-three", 2, map[string]any{"kind": "rest", "path": "layers/ring/fill", "value": "#00ff00", "apart": true, "format": "vertical"}, 200)
 	var rows []LedgerRow
@@ -45,6 +45,9 @@ func TestTheLedgerListsEverything(t *testing.T) {
 		if v := h.json("GET", "/api/drafts/"+id+"/value?format=landscape&frame=25&path="+url.QueryEscape(path), nil, 200); v["path"] != path || v["label"] != r.Label {
 			t.Errorf("%s alone is %v", path, v)
 		}
+	}
+	if r := by["layers/ring/stroke.colour"]; r.Named != "Sea" || r.Now != "#1e7383" {
+		t.Errorf("the stroke is %+v", r)
 	}
 	for _, r := range rows {
 		if strings.HasPrefix(r.Path, "pockets/") && r.Label == "Zoom" && r.Now != "100 %" {

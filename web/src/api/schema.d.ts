@@ -2095,6 +2095,8 @@ export interface components {
             /** @description The layer that is selected to see it; empty is none */
             layer: string;
             moves: boolean;
+            /** @description The named colour that it has */
+            named: string;
             /** @description Its value at the frame that was asked for, for people */
             now: string;
             /** @description Whose it is, such as Ring, or Mask m1 of Ring */
@@ -2542,6 +2544,8 @@ export interface components {
             min: number;
             moves: boolean;
             name: string;
+            /** @description The id of the named colour that it has; empty is none */
+            named: string;
             needed: boolean;
             /** @description At the frame that was asked for */
             now: number[];

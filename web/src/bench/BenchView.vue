@@ -237,7 +237,7 @@ const missing = computed(() => draft.value?.missing ?? [])
 .own button.on { background: var(--ivy-wash); color: var(--ivy-deep); font-weight: 600; }
 .path button.here { font-weight: 600; color: var(--ink); }
 .caution { color: var(--amber); font-size: 12px; margin-bottom: 10px; }
-.back { border: 0; background: none; padding: 0 0 8px; cursor: pointer; color: var(--ivy-deep); font-weight: 600; }
+.back { position: sticky; top: -14px; z-index: 3; border: 0; border-radius: 0 0 8px 8px; background: var(--linen); padding: 6px 10px 6px 0; margin-top: -10px; cursor: pointer; color: var(--ivy-deep); font-weight: 600; }
 .body :deep(.found) { animation: found 1.6s ease-out; }
 @keyframes found { from { background: #fbe6b8; box-shadow: 0 0 0 4px #fbe6b8; } }
 .acts { display: flex; gap: 8px; }

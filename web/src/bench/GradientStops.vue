@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 
 import type { Shade } from '../api/client'
 import ColourField from '../common/ColourField.vue'
+import { useDocument } from '../common/document'
 import { useDrag } from '../common/drag'
 import GradientStrip from '../common/GradientStrip.vue'
 import NumberField from '../common/NumberField.vue'
@@ -15,6 +16,7 @@ import { useActs } from './acts'
  * with its colour. `path` is whose they are: `gradients/ID` or `layers/ID`.
  */
 const props = defineProps<{ path: string; stops: Shade[]; name: string }>()
+const doc = useDocument()
 const transient = useTransient()
 const { act } = useActs()
 const drag = useDrag()
@@ -107,7 +109,7 @@ function key(e: KeyboardEvent, s: Stop) {
     <div class="row">
       <template v-if="one">
         <NumberField class="at" label="" :name="`Stop of ${name}: at`" unit="%" :value="one.at * 100" :min="0" :max="100" :places="1" @draft="draft(changed(chosen, { at: $event / 100 }))" @press="press(changed(chosen, { at: $event / 100 }))" @change="keep(changed(chosen, { at: $event / 100 }))" @cancel="cancel" />
-        <ColourField class="paint" :label="`Stop of ${name}: colour`" :value="one.shows" clear @draft="draft(changed(chosen, { colour: $event, shows: $event }))" @change="keep(changed(chosen, { colour: $event, shows: $event }))" @cancel="cancel" />
+        <ColourField class="paint" :label="`Stop of ${name}: colour`" :value="one.shows" clear :colours="doc.draft?.colours" :named="one.colour.startsWith('colour:') ? one.colour.slice(7) : ''" @draft="draft(changed(chosen, { colour: $event, shows: $event }))" @change="keep(changed(chosen, { colour: $event, shows: doc.draft?.colours.find((c) => `colour:${c.id}` === $event)?.value ?? $event }))" @cancel="cancel" />
         <button class="icon-button" :disabled="stops.length < 3" :title="stops.length < 3 ? 'A gradient has 2 stops or more' : 'Take the stop out'" :aria-label="`Take the stop out of ${name}`" data-test="stop-off" @click="remove"><IconTrash :size="14" /></button>
       </template>
       <span v-else class="quiet small">Press a stop to set it, the strip to add one.</span>

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 
 import type { Property } from '../api/client'
 import ColourField from '../common/ColourField.vue'
+import { useDocument } from '../common/document'
 import { plain } from '../common/format'
 import NumberField from '../common/NumberField.vue'
 import OfferButton from './OfferButton.vue'
@@ -13,6 +14,7 @@ export type Rest = number[] | string | boolean
 
 /** One property of a layer: where it rests, what sets it, and what it is at the playhead. `drafted` is a value on the way. */
 const props = defineProps<{ p: Property; drafted?: Rest; format: string }>()
+const doc = useDocument()
 const emit = defineEmits<{ draft: [Rest]; press: [Rest]; set: [Rest]; reset: []; cancel: []; unit: ['px' | 'share']; point: [] }>()
 
 /** The property's place in its layer, such as masks/iris/feather. */
@@ -76,7 +78,7 @@ const source = computed(() => {
     <div v-else-if="p.kind === 'reference' && pointed" class="pointed"><NSelect :value="p.text || null" size="small" :clearable="!p.needed" :disabled="ruled" placeholder="none" :options="p.options.map((o) => ({ label: o.name, value: o.id }))" :aria-label="p.label" @update:value="(v: string | null) => (v ? emit('set', v) : emit('reset'))" /><button class="icon-button" :disabled="ruled || !p.options.length" :title="`${p.label}: point at it on the stage or in the list`" :aria-label="`${p.label}: point at it`" :data-point="p.name" @click="emit('point')"><IconHandFinger :size="16" /></button></div>
     <NSelect v-else-if="p.kind === 'reference'" :value="p.text || null" size="small" :clearable="!p.needed" :disabled="ruled" placeholder="none" :options="p.options.map((o) => ({ label: o.name, value: o.id }))" :aria-label="p.label" @update:value="(v: string | null) => (v ? emit('set', v) : emit('reset'))" />
     <p v-else-if="p.kind === 'time'" class="num small">{{ p.text || 'not trimmed' }} {{ p.text && p.sign }}</p>
-    <ColourField v-else-if="p.kind === 'colour' && !ruled" :label="p.label" :value="text" clear @draft="emit('draft', $event)" @change="emit('set', $event)" @cancel="emit('cancel')" />
+    <ColourField v-else-if="p.kind === 'colour' && !ruled" :label="p.label" :value="text" clear :colours="doc.draft?.colours" :named="typeof drafted === 'string' ? '' : p.named" @draft="emit('draft', $event)" @change="emit('set', $event)" @cancel="emit('cancel')" />
     <NSelect v-else-if="p.kind === 'choice'" :value="text" size="small" :disabled="ruled" :options="p.words.map((w) => ({ label: w, value: w }))" :aria-label="p.label" @update:value="(v: string) => emit('set', v)" />
     <NSwitch v-else-if="p.kind === 'switch'" class="switch" size="small" :value="on" :disabled="ruled" :aria-label="p.label" @update:value="(v: boolean) => emit('set', v)" />
     <div v-else-if="p.kind === 'number'" class="grid" :class="{ three: parts.length === 3 }">

@@ -45,7 +45,7 @@ const tips = { '': 'Whatever sets it', moves: 'What has keys or a formula', tied
 const found = computed(() => {
   const fits = finder(state.text)
   const only = state.only
-  return rows.value.filter((r) => (state.all || r.given || r.entry || r.by.length || state.text) && (!only || (only === 'moves' ? r.moves : only === 'tied' ? !!r.entry : only === 'free' ? r.offers && !r.entry && !r.by.length : r.apart.length > 0)) && fits(`${r.label} ${r.of} ${r.where} ${r.now} ${r.kind} ${r.sheet} ${r.by.join(' ')} ${r.apart.join(' ')}`))
+  return rows.value.filter((r) => (state.all || r.given || r.entry || r.by.length || state.text) && (!only || (only === 'moves' ? r.moves : only === 'tied' ? !!r.entry : only === 'free' ? r.offers && !r.entry && !r.by.length : r.apart.length > 0)) && fits(`${r.label} ${r.of} ${r.where} ${r.now} ${r.kind} ${r.sheet} ${r.named} ${r.by.join(' ')} ${r.apart.join(' ')}`))
 })
 const { list, containerProps, wrapperProps, scrollTo } = useVirtualList(found, { itemHeight: 45, overscan: 8 })
 const chosen = computed(() => rows.value.find((r) => r.path === state.row))
@@ -79,6 +79,7 @@ function go(r: LedgerRow) {
   selection.layers = r.layer ? [r.layer] : []
   const [, , part, id] = r.path.split('/')
   tool.mask = part === 'masks' ? id! : ''
+  tool.treatment = part === 'treatments' ? id! : ''
   tool.go = { side: 'make', property: r.path }
 }
 function toEntry(r: LedgerRow) {
@@ -118,7 +119,7 @@ watch([() => state.row, rows], () => void look(), { immediate: true })
         <div v-for="{ data: r } in list" :key="r.path" class="row" :class="{ on: r.path === state.row }" role="option" :aria-selected="r.path === state.row" :data-row="r.path" @click="choose(r)" @dblclick="go(r)">
           <span class="what"><b>{{ r.label }}</b><i v-if="r.kind === 'colour' && r.now" class="swatch" :style="{ background: r.now.startsWith('#') ? r.now : undefined }" /><span class="num now">{{ r.now }}</span></span>
           <span class="of quiet"><span class="name" :title="r.where ? `${r.where} › ${r.of}` : r.of">{{ r.of }}<template v-if="r.where"> in {{ r.where }}</template></span>
-            <span v-if="r.entry" class="chip sheet" :title="`On the sheet as ${r.sheet}`">{{ r.sheet }}</span><span v-for="b in r.by" :key="b" class="chip">{{ b }}</span><span v-for="f in r.apart" :key="f" class="chip apart">{{ f }}</span></span>
+            <span v-if="r.entry" class="chip sheet" :title="`On the sheet as ${r.sheet}`">{{ r.sheet }}</span><span v-if="r.named && r.named !== r.sheet" class="chip" title="A named colour">{{ r.named }}</span><span v-for="b in r.by" :key="b" class="chip">{{ b }}</span><span v-for="f in r.apart" :key="f" class="chip apart">{{ f }}</span></span>
         </div>
       </div>
       <p v-if="!found.length && rows.length" class="quiet none">Nothing that fits.</p>

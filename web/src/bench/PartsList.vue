@@ -34,13 +34,12 @@ const parts = computed<Part[]>(() => {
   return [...out.values()]
 })
 const words: Record<string, string> = { rectangle: 'Rectangle', ellipse: 'Ellipse', polygon: 'Polygon', star: 'Star', arrow: 'Arrow', path: 'Drawn path' }
-const open = ref('')
-const isOpen = (p: Part) => (props.of === 'masks' ? tool.mask === p.id : open.value === p.id)
+const isOpen = (p: Part) => (props.of === 'masks' ? tool.mask : tool.treatment) === p.id
 function toggle(p: Part) {
   if (props.of === 'masks') {
     tool.path = ''
     tool.mask = tool.mask === p.id ? '' : p.id
-  } else open.value = open.value === p.id ? '' : p.id
+  } else tool.treatment = tool.treatment === p.id ? '' : p.id
 }
 const set = (p: Part, name: string, value: unknown) => does({ kind: 'rest', path: `${p.path}/${name}`, value, layers: [] })
 function move(p: Part, at: number) {

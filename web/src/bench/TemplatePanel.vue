@@ -15,6 +15,7 @@ import LayoutPanel from './LayoutPanel.vue'
 import NamedGradients from './NamedGradients.vue'
 import RecipePanel from './RecipePanel.vue'
 import { purposes, rates } from './start'
+import { useTool } from './tool'
 
 /** The template itself: what it is called and for, how long it is, its colours and cues, and what it lacks. */
 const doc = useDocument()
@@ -43,6 +44,12 @@ function answer(way: 'keep' | 'stretch') {
 const rateText = computed(() => (draft.value.rateD === 1 ? String(draft.value.rateN) : `${draft.value.rateN}/${draft.value.rateD}`))
 const rateOptions = computed(() => (rates.some((r) => r.value === rateText.value) ? rates : [...rates, { value: rateText.value, label: draft.value.rate }]))
 
+const tool = useTool()
+/** All that has a named colour, in the ledger. */
+function find(name: string) {
+  Object.assign(tool.ledger, { text: name, only: '', row: '' })
+  tool.go = { side: 'ledger' }
+}
 const colour = ref('#1e7383')
 const colourName = ref('')
 async function addColour() {
@@ -84,7 +91,8 @@ async function addColour() {
     <section>
       <h3 class="heading">Named colours</h3>
       <div v-for="c in draft.colours" :key="c.id" class="row">
-        <span class="go" :title="`${c.uses} uses`">{{ c.name }}</span>
+        <NInput size="tiny" class="called" :key="c.name" :default-value="c.name" :maxlength="120" :input-props="{ 'aria-label': `Name of the colour ${c.name}` }" @change="(n: string) => n.trim() && n.trim() !== c.name && does({ kind: 'colour', id: c.id, name: n.trim() })" />
+        <button class="uses num" :disabled="!c.uses" :title="c.uses ? 'Find its uses in the ledger' : 'Nothing has it'" :data-uses="c.id" @click="find(c.name)">{{ c.uses }}×</button>
         <OfferButton :paths="[`colours/${c.id}`]" :what="c.name" />
         <ColourField :label="c.name" :value="c.value" clear class="paint" @change="(v: string) => does({ kind: 'colour', id: c.id, way: v })" />
         <button class="icon-button" :aria-label="`Remove the colour ${c.name}`" :title="c.uses ? `Remove; its ${c.uses} uses keep the colour` : 'Remove'" @click="does({ kind: 'colour-remove', id: c.id })"><IconTrash :size="14" /></button>
@@ -145,7 +153,10 @@ section + section { padding-top: 12px; background: repeating-linear-gradient(90d
 .at { border: 0; background: none; padding: 0 2px; color: var(--ivy-deep); cursor: pointer; text-decoration: underline; text-decoration-color: var(--rule-strong); text-underline-offset: 3px; }
 
 .uses { white-space: nowrap; font-size: 12px; }
-.paint { width: 128px; flex: none; }
+button.uses { border: 0; background: none; padding: 0; cursor: pointer; color: var(--ivy-deep); text-decoration: underline dotted; text-underline-offset: 3px; }
+button.uses:disabled { color: var(--ink-quiet); text-decoration: none; cursor: default; }
+.called { flex: 1; min-width: 0; }
+.paint { width: 134px; flex: none; }
 .row .icon-button { width: 24px; height: 24px; flex: none; }
 .small { font-size: 12px; }
 .rust { color: var(--rust); }

@@ -13,8 +13,10 @@ import { useSelection } from '../selection'
 import { subject } from '../subjects'
 import { useTransient } from '../transient'
 import { useTransport } from '../transport'
+import { useDropper } from '../dropper'
 import { useGuides } from '../guides'
 import GuidesMenu from '../GuidesMenu.vue'
+import DropperTool from './DropperTool.vue'
 import { useFrames } from './frames'
 import { useFramingTool } from './framing'
 import { usePlayer } from './player'
@@ -254,6 +256,12 @@ const playState = computed(() => {
   return `${way}${s.hot ? (s.dropped ? `${s.dropped} dropped in this pass` : 'no frame dropped') : 'gathering frames'}`
 })
 /** The piece is longer than it may be where guides say so. */
+const dropper = useDropper()
+dropper.stages++
+onScopeDispose(() => {
+  dropper.stages--
+  dropper.wait = null
+})
 const guides = useGuides()
 const seconds = computed(() => ((doc.face?.frames ?? 0) * (doc.face?.rateD ?? 1)) / (doc.face?.rateN || 1))
 const tooLong = computed(() => guides.longest(formatView.value).filter((l) => seconds.value > l.seconds + 1e-9))
@@ -307,6 +315,7 @@ defineExpose({ at, zoomTo, zoomOver })
           </template>
         </template>
         <StageGuides v-if="size.w" :canvas="formatView" :k="k" />
+        <DropperTool v-if="dropper.wait && size.w" :canvas="canvas" :exact="said === 'exact'" />
         <div v-if="loading && !faults.length" class="skeleton" />
       </div>
     </div>
