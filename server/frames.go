@@ -28,6 +28,7 @@ import (
 	"ivypocket/core/timing"
 	"ivypocket/deliver"
 	"ivypocket/media/turbo"
+	"ivypocket/store"
 )
 
 type sceneKey struct {
@@ -283,8 +284,8 @@ func (s *Server) provisional(l *scene.List) bool {
 	return false
 }
 
-// judge puts a ground beneath what is clear, or shows alpha alone: "checker",
-// "black", "white", "grey", "alpha", "clip:HASH" or "" for nothing.
+// judge puts a ground beneath what is clear, or shows alpha or luminance alone: "checker",
+// "black", "white", "grey", "alpha", "luma", "clip:HASH" or "" for nothing.
 func (s *Server) judge(ctx context.Context, c *canvas, ground string, f framed) error {
 	p := &c.surface
 	kind, media, _ := strings.Cut(ground, ":")
@@ -300,6 +301,8 @@ func (s *Server) judge(ctx context.Context, c *canvas, ground string, f framed) 
 		p.Over(0, p.H, 119, 119, 119)
 	case "alpha":
 		p.AlphaAlone(0, p.H)
+	case "luma":
+		p.LumaAlone(0, p.H)
 	case "clip":
 		info, ok := s.lib.Info(media)
 		if !ok || info.Clip == nil {
@@ -545,6 +548,8 @@ type previewBody struct {
 	Ground string `json:"ground"` // as frames have it
 	Alone  string `json:"alone"`  // layers that alone are drawn, with commas between
 	Forms  string `json:"forms"`  // a layer whose outlines are to be told
+	// Revision shows a draft as it stood then.
+	Revision *int64 `json:"revision"`
 }
 
 // previewFacts travel beside the picture, as the other part of the answer.
@@ -585,6 +590,12 @@ func (s *Server) preview(of looks, after would) http.HandlerFunc {
 			return
 		}
 		p, err := of.open(r.Context(), chi.URLParam(r, "id"))
+		if err == nil && b.Revision != nil && of.kind == store.DraftKind {
+			var d edit.Draft
+			if d, err = s.store.DraftAt(r.Context(), p.row.ID, *b.Revision); err == nil {
+				p.doc = craft.Drawable(d.Doc, s.lib)
+			}
+		}
 		var guides []craft.Guide
 		if err == nil && len(b.Op) > 0 && string(b.Op) != "null" {
 			p, guides, err = after(p, b.Op, b)

@@ -70,20 +70,9 @@ func (s *Store) BackTo(ctx context.Context, draft string, revision int64, in Sen
 		if in.Base != p.Revision {
 			return &StaleError{fmt.Sprintf("base: the draft is at revision %d by now; look at it as it is and choose again", p.Revision)}
 		}
-		var since []operation
-		if err := tx.SelectContext(ctx, &since, `SELECT * FROM operations WHERE document = ? AND revision > ? ORDER BY revision DESC`, draft, revision); err != nil {
+		changes, err := undone(ctx, tx, draft, revision)
+		if err != nil || len(changes) == 0 {
 			return err
-		}
-		var changes []edit.Change
-		for _, o := range since {
-			c, err := o.changes()
-			if err != nil {
-				return err
-			}
-			changes = append(changes, edit.Reverse(c)...)
-		}
-		if len(changes) == 0 {
-			return nil
 		}
 		next, err := draftSubject{s: s}.replay(ctx, p, changes)
 		if err != nil {
@@ -106,6 +95,42 @@ func (s *Store) BackTo(ctx context.Context, draft string, revision int64, in Sen
 	})
 	s.keepRead(out, made, err)
 	return out, err
+}
+
+// undone are the changes that take back all that was done since a revision.
+func undone(ctx context.Context, from sqlx.QueryerContext, draft string, revision int64) (changes []edit.Change, err error) {
+	var since []operation
+	if err := sqlx.SelectContext(ctx, from, &since, `SELECT * FROM operations WHERE document = ? AND revision > ? ORDER BY revision DESC`, draft, revision); err != nil {
+		return nil, err
+	}
+	for _, o := range since {
+		c, err := o.changes()
+		if err != nil {
+			return nil, err
+		}
+		changes = append(changes, edit.Reverse(c)...)
+	}
+	return changes, nil
+}
+
+// DraftAt is a draft as it stood at a revision; nothing is changed.
+func (s *Store) DraftAt(ctx context.Context, id string, revision int64) (edit.Draft, error) {
+	d, err := s.DraftOf(ctx, id)
+	if err != nil {
+		return edit.Draft{}, err
+	}
+	draft, err := s.draft(d)
+	if err != nil || revision == d.Revision {
+		return draft, err
+	}
+	if revision < 0 || revision > d.Revision {
+		return edit.Draft{}, ErrNotFound
+	}
+	changes, err := undone(ctx, s.db, id, revision)
+	if err != nil {
+		return edit.Draft{}, err
+	}
+	return draft.Replay(changes)
 }
 
 // CopyDraft makes a draft that stands as another one does, under another name and with no

@@ -210,11 +210,7 @@ func (s *Surface) Matte(p *Coverage, y0, y1 int, luma, invert bool) {
 			}
 		} else {
 			for x := from; x < len(to); x++ {
-				if v := load(row, x*4); v == 0 {
-					to[x] = 0
-				} else {
-					to[x] = uint8((v&255*13933 + v>>8&255*46871 + v>>16&255*4732 + 32768) >> 16)
-				}
+				to[x] = uint8(lumaOf(load(row, x*4)))
 			}
 		}
 		if invert {

@@ -43,6 +43,19 @@ func (s *Surface) AlphaAlone(y0, y1 int) {
 	}
 }
 
+// LumaAlone shows luminance as grey, as Matte has it, on rows y0 to y1.
+func (s *Surface) LumaAlone(y0, y1 int) {
+	p := s.Pix[y0*s.W*4 : y1*s.W*4]
+	for i := 0; i < len(p); i += 4 {
+		l := lumaOf(load(p, i))
+		store(p, i, l|l<<8|l<<16|0xff000000)
+	}
+}
+
+// lumaOf is the luminance of a premultiplied pixel, by the weights of CSS Masking Level 1,
+// section 7.10.1.
+func lumaOf(v uint32) uint32 { return (v&255*13933 + v>>8&255*46871 + v>>16&255*4732 + 32768) >> 16 }
+
 // Beneath composites the surface on another one of the same size and takes its
 // place, on rows y0 to y1.
 func (s *Surface) Beneath(y0, y1 int, under *Surface) {

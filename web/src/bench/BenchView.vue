@@ -20,6 +20,7 @@ import { useFilling } from '../media/filling'
 import { useMediaStore } from '../media/media'
 import StorePicker from '../media/StorePicker.vue'
 import { useActs } from './acts'
+import BeforeButton from './BeforeButton.vue'
 import BenchLayers from './BenchLayers.vue'
 import BenchMake from './BenchMake.vue'
 import { useDropping } from './dropping'
@@ -163,6 +164,7 @@ const missing = computed(() => draft.value?.missing ?? [])
     <div v-if="draft && selection.formatView" class="stage tables" :class="{ beside: tool.beside && others.length }">
     <StageView ref="stage" :clips="media.clips" @grounds="media.load()" @press="layers?.press($event)">
       <template #formats><FormatsBar /></template>
+      <template #looks><BeforeButton /></template>
       <template #layers="s">
         <BenchLayers ref="layers" :outlines="s.outlines" :format="s.format" :k="s.k" :size="s.size" :dropping="s.dropping" :guides="s.guides" :forms="s.forms" :at="at" @enter="s.enter" @files="fill" @near="stage?.zoomOver($event)" />
       </template>

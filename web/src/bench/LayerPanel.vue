@@ -51,7 +51,7 @@ async function nameStops() {
 <template>
   <div v-if="view" class="layer" :data-layer-panel="view.id">
     <p class="facts quiet small">
-      <template v-if="view.blend !== 'normal'">Blends by {{ view.blend }}. </template><template v-if="view.matte">Cut by the {{ view.matte }}. </template><template v-if="view.follows">Follows {{ view.follows }}. </template><template v-if="view.copies">{{ view.copies }} copies.</template>
+      <template v-if="view.blend !== 'normal'">Blends by {{ view.blend }}. </template><template v-if="view.matte">Cut by the {{ view.matte }}. <button class="link" data-test="look-at-matte" @click="acts.lookAtMatte()">{{ selection.alone.length && selection.ground ? 'The picture again' : 'Look at it alone' }}</button> </template><template v-if="view.follows">Follows {{ view.follows }}. </template><template v-if="view.copies">{{ view.copies }} copies.</template>
     </p>
     <NButton v-if="path" size="small" class="points" data-test="edit-points" :title="tip('edit-path', 'Work on its points')" @click="tool.path = tool.path === path.path ? '' : path.path"><template #icon><IconVectorBezier2 :size="16" /></template>{{ tool.path === path.path ? 'Leave its points' : 'Points of the path' }}</NButton>
     <section v-if="view.stops.length" data-test="own-gradient">
@@ -87,6 +87,7 @@ section { display: grid; gap: 8px; padding-top: 13px; background: repeating-line
 .more[open] > summary { margin-bottom: 6px; }
 .named { display: flex; gap: 6px; }
 .points { justify-self: start; }
+.link { border: 0; background: none; padding: 0; cursor: pointer; color: var(--ivy-deep); text-decoration: underline; text-underline-offset: 3px; }
 .small { font-size: 12px; }
 .facts:empty { display: none; }
 </style>

@@ -1,13 +1,16 @@
 <script setup lang="ts">
 import { IconCircleDot, IconLineDashed, IconPlus, IconPolygon, IconTrash, IconVectorBezier2, IconLink, IconScissors } from '@tabler/icons-vue'
+import { NCheckbox } from 'naive-ui'
 import { computed } from 'vue'
 
+import { useSelection } from '../common/selection'
 import { useLayer } from './layer'
 import { usePoints } from './points'
 import { useTool } from './tool'
 
 /** What can be done with the points of a path, or what is to be drawn. */
 const tool = useTool()
+const selection = useSelection()
 const layer = useLayer()
 const points = usePoints()
 const form = computed(() => layer.view?.forms.find((f) => f.path === tool.path))
@@ -19,6 +22,7 @@ const n = computed(() => tool.picks.length)
     <template v-if="tool.pen">
       <strong>{{ tool.pen.mask ? 'Draw a mask' : 'Draw a path' }}</strong>
       <span class="quiet">press its points, drag to bend; {{ tool.pen.mask ? '' : 'Enter ends a line, ' }}the first one closes it</span>
+      <NCheckbox v-if="!tool.pen.mask && selection.line" size="small" :checked="!!tool.pen.like" data-test="pen-like" title="It takes the stroke, fill and blend of the selected layer" @update:checked="(is: boolean) => (tool.pen = { like: is ? selection.layer : undefined })">as {{ selection.line.name }}</NCheckbox>
       <button @click="tool.pen = null">Leave</button>
     </template>
     <template v-else-if="tool.masking">

@@ -90,12 +90,14 @@ async function addColour() {
     </section>
     <section>
       <h3 class="heading">Named colours</h3>
-      <div v-for="c in draft.colours" :key="c.id" class="row">
+      <div v-for="c in draft.colours" :key="c.id" class="colour">
+      <div class="row">
         <NInput size="tiny" class="called" :key="c.name" :default-value="c.name" :maxlength="120" :input-props="{ 'aria-label': `Name of the colour ${c.name}` }" @change="(n: string) => n.trim() && n.trim() !== c.name && does({ kind: 'colour', id: c.id, name: n.trim() })" />
         <button class="uses num" :disabled="!c.uses" :title="c.uses ? 'Find its uses in the ledger' : 'Nothing has it'" :data-uses="c.id" @click="find(c.name)">{{ c.uses }}×</button>
         <OfferButton :paths="[`colours/${c.id}`]" :what="c.name" />
-        <ColourField :label="c.name" :value="c.value" clear class="paint" @change="(v: string) => does({ kind: 'colour', id: c.id, way: v })" />
         <button class="icon-button" :aria-label="`Remove the colour ${c.name}`" :title="c.uses ? `Remove; its ${c.uses} uses keep the colour` : 'Remove'" @click="does({ kind: 'colour-remove', id: c.id })"><IconTrash :size="14" /></button>
+      </div>
+        <ColourField :label="c.name" :value="c.value" clear @change="(v: string) => does({ kind: 'colour', id: c.id, way: v })" />
       </div>
       <div class="row">
         <NInput v-model:value="colourName" size="tiny" placeholder="Name" :input-props="{ 'aria-label': 'Name of a new colour' }" @keydown.enter="addColour" />
@@ -156,6 +158,8 @@ section + section { padding-top: 12px; background: repeating-linear-gradient(90d
 button.uses { border: 0; background: none; padding: 0; cursor: pointer; color: var(--ivy-deep); text-decoration: underline dotted; text-underline-offset: 3px; }
 button.uses:disabled { color: var(--ink-quiet); text-decoration: none; cursor: default; }
 .called { flex: 1; min-width: 0; }
+
+.colour { display: grid; gap: 4px; grid-template-columns: minmax(0, 1fr); }
 .paint { width: 134px; flex: none; }
 .row .icon-button { width: 24px; height: 24px; flex: none; }
 .small { font-size: 12px; }

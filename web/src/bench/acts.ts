@@ -145,6 +145,20 @@ export function useActs() {
     if (!clip) return useNotices().say('info', 'Nothing was copied yet.')
     return does({ kind: 'dress', clip, way })
   }
+  /** The layer that cuts the selected one, alone, as what it cuts by: its alpha or its luma; or the picture again. */
+  function lookAtMatte() {
+    const y = lines.value.get(selection.layer)
+    const of = layer.view?.properties.find((p) => p.name === 'matte.of')?.text
+    if (selection.ground && selection.alone.length) {
+      selection.ground = ''
+      selection.alone = []
+      return transient.hide()
+    }
+    if (!y?.matte) return
+    selection.alone = [y.matte]
+    selection.ground = of === 'luma' ? 'luma' : 'alpha'
+    if (lines.value.get(y.matte)?.hidden) transient.show(act({ kind: 'rest', path: `layers/${y.matte}/hidden`, value: false, layers: [] }))
+  }
   function alone() {
     selection.alone = selection.alone.length ? [] : [...selection.layers]
   }
@@ -229,5 +243,5 @@ export function useActs() {
       () => !!doc.draft,
     )
   }
-  return { copy, cut, paste, dress, alone, lines, chosen, motif, around, meant, locked, act, does, point, nudge, points, mark, take, put, draw, useKeys }
+  return { copy, cut, paste, dress, alone, lookAtMatte, lines, chosen, motif, around, meant, locked, act, does, point, nudge, points, mark, take, put, draw, useKeys }
 }

@@ -57,5 +57,6 @@ li p { grid-column: 1 / -1; margin: 0 0 4px 22px; font-size: 11.5px; line-height
 li.off :deep(.n-checkbox__label) { color: var(--ink-quiet); }
 .icon-button { width: 26px; height: 24px; grid-column: 3; }
 .foot { margin: 0; font-size: 11.5px; }
-@container stage (max-width: 620px) { ul { max-height: 150px; } .word { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); } }
+@container stage (max-width: 620px) { ul { max-height: 150px; } }
+@container stage (max-width: 820px) { .word { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); } }
 </style>

@@ -16,6 +16,8 @@ export const useDocument = defineStore('document', () => {
   const failure = ref('')
   /** The document that was asked for was deleted, and can be brought back. */
   const deleted = ref(false)
+  /** The revision at which it was opened here. */
+  const opened = ref(0)
   /** Changes on their way to the server. */
   const saving = ref(0)
   const notices = useNotices()
@@ -45,9 +47,11 @@ export const useDocument = defineStore('document', () => {
     asked = h
     failure.value = ''
     deleted.value = false
-    if (!open(h)) view.value = null
+    const anew = !open(h)
+    if (anew) view.value = null
     try {
       const v = await subject(h.kind).load(h.id)
+      if (anew && wanted(h)) opened.value = v.revision
       if (wanted(h)) take(h.kind, v)
     } catch (e) {
       if (!wanted(h)) return
@@ -133,5 +137,5 @@ export const useDocument = defineStore('document', () => {
     if (h && (n.type === 'lost' || (n.type === h.kind && n.id === h.id && n.window !== windowId))) void load(h)
   })
 
-  return { kind, view, face, piece, draft, chosen, key, home, failure, deleted, saving, load, again, take, change, before, carry, step, amend }
+  return { opened, kind, view, face, piece, draft, chosen, key, home, failure, deleted, saving, load, again, take, change, before, carry, step, amend }
 })

@@ -28,6 +28,8 @@ export const useSelection = defineStore('selection', () => {
   const formatView = computed<Format | undefined>(() => doc.face?.formats.find((f) => f.id === format.value))
   /** The layers that alone are shown on the stage, while somebody looks at those; none is all. */
   const alone = ref<string[]>([])
+  /** What lies under what is clear on the stage, or what alone of the picture is shown, to judge it by. */
+  const ground = ref('')
   /** Whether the selected pocket's media is being framed on the stage. */
   const framing = ref(false)
   watch(pocket, () => (framing.value = false))
@@ -65,5 +67,5 @@ export const useSelection = defineStore('selection', () => {
     },
     { flush: 'sync', immediate: true },
   )
-  return { format, formatView, alone, layers, layer, line, pocket, framing, apart, where, nextFormat }
+  return { ground, format, formatView, alone, layers, layer, line, pocket, framing, apart, where, nextFormat }
 })

@@ -35,8 +35,8 @@ export const useTransient = defineStore('transient', () => {
   const document = useDocument()
   /** A change that is shown and not made yet, while something is dragged. */
   const op = shallowRef<Op | null>(null)
-  /** A frame of a pocket's clip that is looked at, whatever the time is. */
-  const look = shallowRef<{ pocket: string; frame: number } | null>(null)
+  /** A frame of a pocket's clip that is looked at, whatever the time is; or a draft as it stood at a revision. */
+  const look = shallowRef<{ pocket: string; frame: number } | { past: number } | null>(null)
   /** What waits for quiet, and what is on its way to the server. */
   const waiting = shallowRef<Wish | null>(null)
   const going = shallowRef<Wish | null>(null)

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { IconArrowsMaximize, IconFlipHorizontal, IconFlipVertical, IconFocusCentered, IconRefresh } from '@tabler/icons-vue'
+import { IconArrowsMaximize, IconLayersDifference, IconFlipHorizontal, IconFlipVertical, IconFocusCentered, IconRefresh } from '@tabler/icons-vue'
 import { useElementSize, useEventListener, useFullscreen } from '@vueuse/core'
 import { NButton, NPopselect } from 'naive-ui'
 import { computed, onScopeDispose, ref, shallowRef, toRef, watch } from 'vue'
@@ -20,6 +20,7 @@ import DropperTool from './DropperTool.vue'
 import { useFrames } from './frames'
 import { useFramingTool } from './framing'
 import { usePlayer } from './player'
+import FrameWipe from './FrameWipe.vue'
 import StageGuides from './StageGuides.vue'
 import StageLayers from './StageLayers.vue'
 import { useZoom } from './zoom'
@@ -47,7 +48,8 @@ const box = computed(() => {
 })
 
 // What lies under what is clear, to judge edges by.
-const ground = ref('')
+const ground = computed({ get: () => selection.ground, set: (g) => (selection.ground = g) })
+onScopeDispose(() => (selection.ground = ''))
 const grounds = computed(() => [
   { label: 'As it is', value: '' },
   { label: 'On a checker', value: 'checker' },
@@ -55,6 +57,7 @@ const grounds = computed(() => [
   { label: 'On white', value: 'white' },
   { label: 'On grey', value: 'grey' },
   { label: 'Alpha alone', value: 'alpha' },
+  { label: 'Luma alone', value: 'luma' },
   ...props.clips.slice(0, 4).map((m) => ({ label: `On ${m.name}`, value: `clip:${m.hash}` })),
 ])
 const groundName = computed(() => grounds.value.find((g) => g.value === ground.value)?.label ?? 'As it is')
@@ -181,7 +184,7 @@ async function preview(op: Op | null, look: typeof transient.look) {
       const r = await fetchPicture(`${subject(doc.face!.kind).base(doc.face!.id)}/preview`, {
         method: 'POST',
         headers: { 'Content-Type': 'application/json' },
-        body: JSON.stringify({ op: next.op && subject(doc.face!.kind).wire(next.op), look: next.look, ground: ground.value, alone: selection.alone.join(','), forms: doc.draft ? selection.layer : '', format: selection.format, frame: transport.frame, width: Math.floor(box.value.w), height: Math.floor(box.value.h) }),
+        body: JSON.stringify({ op: next.op && subject(doc.face!.kind).wire(next.op), look: next.look && 'pocket' in next.look ? next.look : null, revision: next.look && 'past' in next.look ? next.look.past : undefined, ground: ground.value, alone: selection.alone.join(','), forms: doc.draft ? selection.layer : '', format: selection.format, frame: transport.frame, width: Math.floor(box.value.w), height: Math.floor(box.value.h) }),
       })
       if (r.status === 503 && waiting) continue
       if (!r.ok) {
@@ -265,7 +268,18 @@ onScopeDispose(() => {
 const guides = useGuides()
 const seconds = computed(() => ((doc.face?.frames ?? 0) * (doc.face?.rateD ?? 1)) / (doc.face?.rateN || 1))
 const tooLong = computed(() => guides.longest(formatView.value).filter((l) => seconds.value > l.seconds + 1e-9))
-useCommands({ guides: guides.toggle, 'next-format': () => selection.nextFormat(), full: () => void toggleFull() })
+/** A frame that was kept, to be compared with others. */
+const kept = shallowRef<{ url: string; frame: number; of: string } | null>(null)
+function keepFrame() {
+  const c = canvas.value
+  if (kept.value || !c) return void (kept.value = null)
+  const mine = { frame: transport.frame, of: `${doc.key} ${selection.format}` }
+  c.toBlob((b) => b && (kept.value = { url: URL.createObjectURL(b), ...mine }))
+}
+watch(kept, (_, was) => was && URL.revokeObjectURL(was.url))
+watch([() => doc.key, () => selection.format], () => (kept.value = null))
+onScopeDispose(() => (kept.value = null))
+useCommands({ 'compare-frames': keepFrame, guides: guides.toggle, 'next-format': () => selection.nextFormat(), full: () => void toggleFull() })
 defineExpose({ at, zoomTo, zoomOver })
 </script>
 
@@ -294,6 +308,8 @@ defineExpose({ at, zoomTo, zoomOver })
           <button class="look" data-test="ground" title="What lies under what is clear"><i class="swatch" :class="ground.split(':')[0] || 'none'" /><span class="word">{{ groundName }}</span></button>
         </NPopselect>
         <GuidesMenu :canvas="formatView" />
+        <slot name="looks" />
+        <button class="look" :class="{ on: kept }" :aria-pressed="!!kept" :aria-label="kept ? 'Compare no longer' : 'Keep this frame to compare'" :title="tip('compare-frames')" data-test="keep-frame" @click="keepFrame"><IconLayersDifference :size="15" /></button>
         <button class="look num" :class="{ on: zoom === 1 }" :aria-pressed="zoom === 1" data-test="true-size" :title="tip('true-size', zoom === 1 ? 'Fit to the window' : 'One pixel for one of the canvas')" @click="zoomTo(zoom === 1 ? 0 : 1)">1:1</button>
         <button v-if="roams && zoom !== 1" class="look num" data-test="fit" :title="tip('fit-stage')" @click="zoomTo(0)">Fit</button>
         <button class="look" :class="{ on: isFullscreen }" :aria-pressed="isFullscreen" aria-label="Full screen" :title="tip('full')" @click="toggleFull"><IconArrowsMaximize :size="15" /></button>
@@ -314,6 +330,7 @@ defineExpose({ at, zoomTo, zoomOver })
             <div v-if="focusPin && pinning" class="focus" data-test="pin" :style="focusPin" title="Focus: the point that is kept in view" @pointerdown="tool.focusAt" />
           </template>
         </template>
+        <FrameWipe v-if="kept && size.w" :kept="kept" :frame="transport.frame" @close="kept = null" />
         <StageGuides v-if="size.w" :canvas="formatView" :k="k" />
         <DropperTool v-if="dropper.wait && size.w" :canvas="canvas" :exact="said === 'exact'" />
         <div v-if="loading && !faults.length" class="skeleton" />
@@ -357,6 +374,7 @@ defineExpose({ at, zoomTo, zoomOver })
 .swatch.white { background: #fff; }
 .swatch.grey { background: #777; }
 .swatch.clip { background: linear-gradient(160deg, #d9a66b, #4c6b78); }
+.swatch.luma { background: linear-gradient(90deg, #222, #ddd); }
 .swatch.alpha { background: linear-gradient(90deg, #000 50%, #fff 50%); }
 .surround:focus-visible { outline-offset: -4px; outline-color: #fff; }
 .picture { position: relative; user-select: none; box-shadow: 0 1px 10px rgba(0, 0, 0, 0.22); }
