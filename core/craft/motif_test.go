@@ -9,6 +9,7 @@ import (
 	"ivypocket/core/edit"
 	"ivypocket/core/geom"
 	"ivypocket/core/scheme"
+	"ivypocket/core/sheet"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
 )
@@ -225,5 +226,43 @@ func TestLayersStayInTheirMotif(t *testing.T) {
 		if _, err := Do(d, shelf{}, Act{Kind: "nest", Layers: []string{layer}, Into: to, At: 0, Format: "wide"}); err == nil || !strings.Contains(err.Error(), "the motif Motif") {
 			t.Errorf("%s into %s: %v", layer, to, err)
 		}
+	}
+}
+
+// A value of one use is put on the sheet: the entry drives that use alone, whose own value it
+// becomes, and the motif is as it was; taken off, it is gone without a trace.
+func TestValuesOfUsesAreOffered(t *testing.T) {
+	d, _ := do(t, doc(t, gulls, "", ""), Act{Kind: "motif", Layers: []string{"gull"}})
+	d, p := do(t, d, Act{Kind: "insert", Way: "use", Id: d.Motifs[0].ID, Layers: []string{"gull"}})
+	second := p.Chosen[0]
+	path := "layers/" + second + ":wing/fill"
+	next, _ := do(t, d, Act{Kind: "offer", Paths: []string{path, "layers/" + second + ":body/size.x"}})
+	e := next.Sheet.Entries()
+	if len(e) != 2 || e[1].Ties[0].To != path || e[1].Label != "Fill of Wing in Gull 2" || e[1].Default.Text != "#1040c0" {
+		t.Fatalf("%s", sheetText(next))
+	}
+	if err := next.Validate(); err != nil {
+		t.Fatal(err)
+	}
+	asBefore(t, "offered", d, next)
+	r, err := sheet.Resolve(next, sheet.Values{Entries: map[string]scheme.Value{e[1].ID: scheme.Says("#00ff00"), e[0].ID: scheme.One(500)}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	whole, err := r.Doc.Expanded()
+	if err != nil {
+		t.Fatal(err)
+	}
+	for id, want := range map[string]string{"gull:wing": "#1040c0", second + ":wing": "#00ff00"} {
+		if got := whole.Layer(id).Text(scheme.Fill); got != want {
+			t.Errorf("the fill of %s is %s", id, got)
+		}
+	}
+	if n := whole.Layer(second + ":body").Get(scheme.Size).Numbers[0]; n != 500 {
+		t.Errorf("the body is %g wide", n)
+	}
+	back, _ := do(t, next, Act{Kind: "withdraw", Paths: []string{path, "layers/" + second + ":body/size.x"}})
+	if text(t, back) != text(t, d) {
+		t.Errorf("taken off, it is\n%s\nnot\n%s", text(t, back), text(t, d))
 	}
 }

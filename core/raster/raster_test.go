@@ -357,3 +357,25 @@ func TestChromaIsSitedAtTheLeft(t *testing.T) {
 		t.Errorf("the first sample is %d; the pixel to its right weighs a quarter", cr)
 	}
 }
+
+// Luminance alone is what a luma matte cuts by.
+func TestLuminanceAloneIsWhatCuts(t *testing.T) {
+	rng := rand.New(rand.NewPCG(5, 8))
+	a, b := NewSurface(37, 9), NewSurface(37, 9)
+	for i := 0; i < len(a.Pix); i += 4 {
+		alpha := uint8(rng.IntN(256))
+		for k := range 3 {
+			a.Pix[i+k] = uint8(rng.IntN(int(alpha) + 1))
+		}
+		a.Pix[i+3] = alpha
+	}
+	copy(b.Pix, a.Pix)
+	var c Coverage
+	a.Matte(&c, 0, 9, true, false)
+	b.LumaAlone(0, 9)
+	for i, v := range c.Pix {
+		if p := b.Pix[i*4 : i*4+4]; p[0] != v || p[1] != v || p[2] != v || p[3] != 255 {
+			t.Fatalf("pixel %d is %v, and cuts by %d", i, p, v)
+		}
+	}
+}
