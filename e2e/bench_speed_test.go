@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"fmt"
+	"math"
 	"strings"
 	"testing"
 	"time"
@@ -35,10 +36,10 @@ func benched(b *testing.B, w walker, url, doc string) (opening float64) {
 	return opening
 }
 
-// drags drags a layer by so many steps, each when the one before was seen, and returns
+// drags drags something that is found by a selector by so many steps, each when the one before was seen, and returns
 // the 95th of a hundred times from the pointer to the changed picture, and to the answer
 // that it is kept, in ms.
-func drags(b *testing.B, w walker, layer string, steps int) (picture, kept float64) {
+func drags(b *testing.B, w walker, what string, steps int) (picture, kept float64) {
 	b.Helper()
 	t := eval[[]float64](b, w.Tab, fmt.Sprintf(`(async () => {
 		const times = [], kept = []
@@ -48,7 +49,7 @@ func drags(b *testing.B, w walker, layer string, steps int) (picture, kept float
 		const send = (type, x, y, on = window) => on.dispatchEvent(new PointerEvent(type, {clientX: x, clientY: y, pointerId: 1, button: 0, buttons: 1, bubbles: true, cancelable: true, isPrimary: true}))
 		Element.prototype.setPointerCapture = () => {}
 		for (let round = 0; round < 5; round++) {
-			const hit = document.querySelector('[data-hit="%s"]'), r = hit.getBoundingClientRect()
+			const hit = document.querySelector(%q), r = hit.getBoundingClientRect()
 			const x = r.x + r.width / 2, y = r.y + r.height / 2
 			send('pointerdown', x, y, hit)
 			send('pointermove', x + 5, y)
@@ -72,7 +73,7 @@ func drags(b *testing.B, w walker, layer string, steps int) (picture, kept float
 		CanvasRenderingContext2D.prototype.drawImage = draw
 		const p95 = a => a.sort((p, q) => p - q)[Math.floor(a.length * 0.95)]
 		return [p95(times), kept.sort((p, q) => p - q)[Math.floor(kept.length / 2)]]
-	})()`, layer, steps))
+	})()`, what, steps))
 	return t[0], t[1]
 }
 
@@ -88,12 +89,12 @@ func BenchmarkBench(b *testing.B) {
 	// Light copies grow on a first start; what is measured is the hand, not those.
 	w.must(w.Until(`fetch('/api/media').then(r => r.json()).then(l => l.every(m => m.kind !== 'footage' || m.proxyDone >= m.frames))`, 4*time.Minute))
 	for b.Loop() {
-		picture, kept := drags(b, w, "badge", 100)
+		picture, kept := drags(b, w, "[data-hit=badge]", 100)
 		b.ReportMetric(picture, "four-winds-p95-ms")
 		b.ReportMetric(kept, "four-winds-kept-ms")
 		opening := benched(b, w, url, large(60, 1800))
 		b.ReportMetric(opening, "60-opening-ms")
-		picture, kept = drags(b, w, "y13", 100)
+		picture, kept = drags(b, w, "[data-hit=y13]", 100)
 		b.ReportMetric(picture, "60-p95-ms")
 		b.ReportMetric(kept, "60-kept-ms")
 		b.ReportMetric(benched(b, w, url, large(500, 300)), "500-opening-ms")
@@ -133,5 +134,47 @@ func BenchmarkMemory(b *testing.B) {
 		b.ReportMetric(first, "after-100-MB")
 		b.ReportMetric(last, "after-500-MB")
 		b.ReportMetric(last/first, "of-that")
+	}
+}
+
+// BenchmarkDrawing measures a point of a mask of 60 points, with a feather, dragged over
+// footage, and the ledger of 60 layers: from the press to its rows, and from a key to what
+// fits.
+func BenchmarkDrawing(b *testing.B) {
+	url, _ := serve(b, b.TempDir())
+	w := walker{b, tab(b, 1280, 800)}
+	w.must(w.Go(url))
+	w.must(w.Until(`fetch('/api/media').then(r => r.json()).then(l => l.every(m => m.kind !== 'footage' || m.proxyDone >= m.frames))`, 4*time.Minute))
+	clip := eval[string](b, w.Tab, `fetch('/api/media').then(r => r.json()).then(l => l.find(m => m.kind === 'footage' && m.width >= 1280).hash)`)
+	var points []string
+	for i := range 60 {
+		turn := float64(i) / 60 * 2 * math.Pi
+		far := 0.42 + 0.06*float64(i%2)
+		points = append(points, fmt.Sprintf("[%.4f, %.4f, %.4f, %.4f, %.4f, %.4f]", 0.5+far*math.Cos(turn), 0.5+far*math.Sin(turn), 0.02*math.Sin(turn), -0.02*math.Cos(turn), -0.02*math.Sin(turn), 0.02*math.Cos(turn)))
+	}
+	masked := fmt.Sprintf(`{"ivypocket": 3, "kind": "template", "id": "masked", "name": "Masked", "category": "Bench", "rate": "25", "frames": 100,
+		"formats": [{"id": "landscape", "name": "Landscape", "width": 1920, "height": 1080}],
+		"pockets": [{"id": "clip", "name": "Clip", "kinds": ["footage"], "standIn": {"media": %q}}], "media": [{"hash": %q, "name": "Clip", "kind": "footage"}],
+		"layers": [{"id": "view", "name": "View", "kind": "view", "pocket": "clip", "size": [1920, 1080], "masks": [{"id": "m1", "form": {"kind": "path", "path": [%s]}, "feather": 40}]}]}`, clip, clip, strings.Join(points, ", "))
+	for b.Loop() {
+		benched(b, w, url, masked)
+		w.click(".tree [data-layer=view]")
+		w.until(`document.querySelector('[data-points-of=m1]')`)
+		w.click("[data-points-of=m1]")
+		w.until(`document.querySelector('[data-node="17"]')`)
+		picture, _ := drags(b, w, `[data-node="17"]`, 100)
+		b.ReportMetric(picture, "mask-point-p95-ms")
+		benched(b, w, url, large(60, 1800))
+		b.ReportMetric(eval[float64](b, w.Tab, `(async () => { const t = performance.now(); document.querySelector('[data-side=ledger]').click()
+			while (!document.querySelector('[data-row]')) await new Promise(r => requestAnimationFrame(r))
+			return performance.now() - t })()`), "ledger-opening-ms")
+		b.ReportMetric(eval[float64](b, w.Tab, `(async () => { const field = document.querySelector('[aria-label="Search the ledger"]'), times = []
+			for (const text of ['o', 'op', 'opa', 'opac', 'opaci', 'opacity', 'layer 4', 'layer 41', 'fill', 'fil', 'fi', 'f', '']) {
+				const t = performance.now()
+				Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(field, text); field.dispatchEvent(new Event('input', {bubbles: true}))
+				await new Promise(r => requestAnimationFrame(() => setTimeout(r))) // it is painted by then
+				times.push(performance.now() - t)
+			}
+			return times.sort((a, b) => a - b)[Math.floor(times.length * 0.95)] })()`), "ledger-filter-p95-ms")
 	}
 }

@@ -290,6 +290,32 @@ func betweenVector(to []uint16, line []uint32, fx uint32) int {
 	return n
 }
 
+// nearVector puts the squares of distances from a piece of an outline in the place of greater
+// ones, of as many points of a row as are a multiple of four, and says how many that was. It
+// reckons as the loop over single points does, to the last bit.
+func nearVector(row []float32, from int, p piece) int {
+	n := len(row) &^ 3
+	if n == 0 {
+		return 0
+	}
+	at := archsimd.LoadFloat64x4(&[4]float64{float64(from), float64(from + 1), float64(from + 2), float64(from + 3)})
+	four := archsimd.BroadcastFloat64x4(4)
+	x0, step, ax := archsimd.BroadcastFloat64x4(p.x0), archsimd.BroadcastFloat64x4(p.step), archsimd.BroadcastFloat64x4(p.ax)
+	dx, dy, len2 := archsimd.BroadcastFloat64x4(p.dx), archsimd.BroadcastFloat64x4(p.dy), archsimd.BroadcastFloat64x4(p.len2)
+	py, down := archsimd.BroadcastFloat64x4(p.py), archsimd.BroadcastFloat64x4(p.py*p.dy)
+	zero, one := archsimd.BroadcastFloat64x4(0), archsimd.BroadcastFloat64x4(1)
+	for i := 0; i < n; i += 4 {
+		px := x0.Add(at.Mul(step)).Sub(ax)
+		t := px.Mul(dx).Add(down).Div(len2).Min(one).Max(zero)
+		ex, ey := px.Sub(t.Mul(dx)), py.Sub(t.Mul(dy))
+		d := ex.Mul(ex).Add(ey.Mul(ey)).ConvertToFloat32()
+		d.Min(archsimd.LoadFloat32x4Slice(row[i:])).StoreSlice(row[i:])
+		at = at.Add(four)
+	}
+	archsimd.ClearAVXUpperBits()
+	return n
+}
+
 // rootsVector takes the roots of as many numbers as are a multiple of eight, with a sign,
 // and says how many that was.
 func rootsVector(v []float32, sign float32) int {

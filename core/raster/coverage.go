@@ -95,13 +95,14 @@ func (p *Coverage) extent(y int) extent {
 // Filler turns outlines into coverage. It may be used again; it is not safe for
 // use by several goroutines.
 type Filler struct {
-	v      *vector.Rasterizer
-	room   int // pixels that it has had memory for
-	spare  Coverage
-	field  field
-	shapes geom.Contours
-	more   geom.Contours
-	pen    geom.Contours
+	v         *vector.Rasterizer
+	room      int // pixels that it has had memory for
+	spare     Coverage
+	field     field
+	shapes    geom.Contours
+	more      geom.Contours
+	pen       geom.Contours
+	crossings [][]crossing // of the rows of a grid of distances
 }
 
 // smallRaster is the largest side with which the rasterizer reckons in whole numbers,

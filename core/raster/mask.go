@@ -166,8 +166,12 @@ func (f *Filler) distances(x0, y0, x1, y1 int, step, reach float64) {
 			len2 := dx*dx + dy*dy
 			for gy := gy0; gy <= gy1; gy++ {
 				py := float64(y0) + float64(gy)*step - a.Y
-				row := g.d[gy*g.w:]
-				for gx := gx0; gx <= gx1; gx++ {
+				row := g.d[gy*g.w : (gy+1)*g.w]
+				gx := gx0
+				if vectors && len2 > 0 && gx1 >= gx0 {
+					gx += nearVector(row[gx0:gx1+1], gx0, piece{float64(x0), step, a.X, py, dx, dy, len2})
+				}
+				for ; gx <= gx1; gx++ {
 					px := float64(x0) + float64(gx)*step - a.X
 					t := 0.0
 					if len2 > 0 {
@@ -184,24 +188,42 @@ func (f *Filler) distances(x0, y0, x1, y1 int, step, reach float64) {
 	f.inside(x0, y0, step)
 }
 
+// piece is a straight piece of an outline for a row of the grid: where the grid begins and
+// its step, where the piece begins across it, how far below that the row lies, and its way.
+type piece struct{ x0, step, ax, py, dx, dy, len2 float64 }
+
+// crossing is where a line crosses a row of the grid, and which way: 1 is downwards.
+type crossing struct {
+	x    float64
+	turn int
+}
+
 // inside takes roots and gives the distances their signs: a point is inside
 // when lines wind round it (the non-zero rule), which is counted along each row
 // of the grid.
 func (f *Filler) inside(x0, y0 int, step float64) {
 	g := &f.field
-	type crossing struct {
-		x    float64
-		turn int
+	for len(f.crossings) < g.h {
+		f.crossings = append(f.crossings, nil)
 	}
-	var cross []crossing
 	for gy := range g.h {
-		// A hair off the points of the grid, so that a corner is not met.
-		y := float64(y0) + float64(gy)*step + 1e-7
-		cross = cross[:0]
-		for i := range f.shapes.Ends {
-			l := f.shapes.Line(i)
-			for k := range l {
-				a, b := l[k], l[(k+1)%len(l)]
+		f.crossings[gy] = f.crossings[gy][:0]
+	}
+	// A hair off the points of the grid, so that a corner is not met.
+	level := func(gy int) float64 { return float64(y0) + float64(gy)*step + 1e-7 }
+	for i := range f.shapes.Ends {
+		l := f.shapes.Line(i)
+		for k := range l {
+			a, b := l[k], l[(k+1)%len(l)]
+			lo, hi := a.Y, b.Y
+			if lo > hi {
+				lo, hi = hi, lo
+			}
+			// The rows that it may cross, and one more at either end.
+			first := max(0, int(math.Floor((lo-float64(y0))/step))-1)
+			last := min(g.h-1, int(math.Ceil((hi-float64(y0))/step))+1)
+			for gy := first; gy <= last; gy++ {
+				y := level(gy)
 				if (a.Y <= y) == (b.Y <= y) {
 					continue
 				}
@@ -209,9 +231,12 @@ func (f *Filler) inside(x0, y0 int, step float64) {
 				if a.Y > y {
 					turn = -1
 				}
-				cross = append(cross, crossing{a.X + (b.X-a.X)*(y-a.Y)/(b.Y-a.Y), turn})
+				f.crossings[gy] = append(f.crossings[gy], crossing{a.X + (b.X-a.X)*(y-a.Y)/(b.Y-a.Y), turn})
 			}
 		}
+	}
+	for gy := range g.h {
+		cross := f.crossings[gy]
 		// Few lines cross a row; insertion keeps them in order.
 		for i := 1; i < len(cross); i++ {
 			for k := i; k > 0 && cross[k].x < cross[k-1].x; k-- {

@@ -36,6 +36,7 @@ func growOneVector([]uint16, []int32, int) int                 { return 0 }
 func underVector([]uint8, []uint16, *[4]uint32, *[4]uint32) int { return 0 }
 func addAlphaVector([]uint32, []uint8, uint32) int              { return 0 }
 func betweenVector([]uint16, []uint32, uint32) int              { return 0 }
+func nearVector([]float32, int, piece) int                      { return 0 }
 func rootsVector([]float32, float32) int                        { return 0 }
 
 func boundsVector(a, b []float32) (lo, hi float32) { return }

@@ -129,3 +129,29 @@ func TestVectorAndScalarSourcesHaveTheSameBits(t *testing.T) {
 		same("matte", func() []uint8 { var c Coverage; s.Matte(&c, 0, s.H, luma, invert); return c.Pix })
 	}
 }
+
+// Soft masks come out the same, bit by bit, with vector instructions and without.
+func TestVectorAndScalarMasksHaveTheSameBits(t *testing.T) {
+	if !vectors {
+		t.Skip("this build or this machine has no vector instructions")
+	}
+	rng := rand.New(rand.NewPCG(6, 1))
+	for range 60 {
+		form := geom.Form{Kind: geom.Drawn, Size: geom.Size{W: 20 + rng.Float64()*200, H: 20 + rng.Float64()*150}, Round: rng.Float64() * 9}
+		form.Path.Closed = true
+		for range 3 + rng.IntN(9) {
+			v := func() float64 { return rng.Float64()*1.4 - 0.2 }
+			form.Path.Nodes = append(form.Path.Nodes, geom.Node{X: v(), Y: v(), OutX: rng.Float64() * 0.2, InY: rng.Float64() * 0.2})
+		}
+		m := geom.Rotate(rng.Float64() * 90).Then(geom.Translate(rng.Float64()*80, rng.Float64()*30)).Flat()
+		s := Soft{In: rng.Float64() * 20, Out: rng.Float64() * 20, Growth: rng.Float64()*20 - 10}
+		var a, b Coverage
+		var one, two Filler
+		box := geom.Box{W: 230, H: 170}
+		one.Mask(&a, &form, m, s, box, 230, 170)
+		scalar(func() { two.Mask(&b, &form, m, s, box, 230, 170) })
+		if !bytes.Equal(a.Pix, b.Pix) || a.W != b.W {
+			t.Fatalf("%+v is another mask", form)
+		}
+	}
+}

@@ -479,8 +479,10 @@ func (d *Document) Driver(path string) string {
 	if inCell(n) && (p == scheme.Place || p == scheme.Size || p == scheme.Anchor) {
 		return "the cell of the layout " + n.Text(scheme.CellLayout)
 	}
-	if g := d.FlowOf(n.ID); g != nil && n.sort == scheme.Layers && p == scheme.Place {
-		return "the flow of " + g.Name
+	if n.sort == scheme.Layers && p == scheme.Place {
+		if g := d.FlowOf(n.ID); g != nil {
+			return "the flow of " + g.Name
+		}
 	}
 	if p == scheme.Size && n.sort == scheme.Layers && n.Hugs() {
 		return "what is in it"
