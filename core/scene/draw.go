@@ -23,13 +23,19 @@ func (s *Scene) film(st *state, device geom.Affine) {
 // filmAmong does so for the layers from one index up to another that stand in
 // one group, whose own way is up; each is then st.world.
 func (s *Scene) filmAmong(st *state, from, to int, up geom.Projective) {
+	last := from // behind the last camera
+	for i := from; i < to; i += 1 + s.layers[i].span {
+		if s.layers[i].Kind == scheme.Camera {
+			last = i + 1
+		}
+	}
 	for i := from; i < to; i += 1 + s.layers[i].span {
 		l := &s.layers[i]
 		if l.Kind == scheme.Camera {
 			continue
 		}
 		way := st.local[i]
-		for k := i + 1 + l.span; k < to; k += 1 + s.layers[k].span {
+		for k := i + 1 + l.span; k < last; k += 1 + s.layers[k].span {
 			if c := &s.layers[k]; c.Kind == scheme.Camera && c.shown(st) {
 				way = way.Then(s.camera(st, k).Flat())
 			}
@@ -60,12 +66,17 @@ func (s *Scene) At(dst *List, now timing.Instant, size Size) {
 // write is At for a picture that device takes the canvas to; where keep is given, of
 // those appearances alone that it names, and of their mattes.
 func (s *Scene) write(dst *List, now timing.Instant, size Size, device geom.Affine, keep []bool) {
-	dst.Reset(size)
 	st := s.states.Get().(*state)
 	defer s.states.Put(st)
+	s.stand(st, now, device)
+	s.list(dst, st, size, device, keep)
+}
+
+// list is write for layers that stand already.
+func (s *Scene) list(dst *List, st *state, size Size, device geom.Affine, keep []bool) {
+	dst.Reset(size)
 	w := &dst.writer
 	*w = writer{s: s, l: dst, device: device, keep: keep, frame: geom.Box{W: float64(size.W), H: float64(size.H)}}
-	w.instant(st, now)
 	w.among(st, 0, len(s.layers))
 	dst.Main = len(dst.Items)
 	// Mattes may need further mattes.

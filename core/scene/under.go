@@ -28,7 +28,11 @@ func (s *Scene) Under(now timing.Instant, at geom.Point, zoom float64, paint fun
 	const mid = underSide / 2
 	device := geom.Translate(-at.X, -at.Y).Then(geom.Scale(zoom, zoom)).Then(geom.Translate(mid+0.5, mid+0.5))
 	var l List
-	s.write(&l, now, size, device, nil)
+	st := s.states.Get().(*state)
+	defer s.states.Put(st)
+	s.stand(st, now, device) // the same for each that is looked at
+	write := func(keep []bool) { s.list(&l, st, size, device, keep) }
+	write(nil)
 	there := map[string]bool{}
 	for i := range l.Items[:l.Main] {
 		there[l.Items[i].Layer] = true
@@ -49,7 +53,7 @@ func (s *Scene) Under(now timing.Instant, at geom.Point, zoom float64, paint fun
 				keep[up] = true
 			}
 		}
-		s.write(&l, now, size, device, keep)
+		write(keep)
 		pic, err := paint(&l)
 		if err != nil {
 			return nil, err
