@@ -1,6 +1,8 @@
 package e2e
 
 import (
+	"fmt"
+	"strings"
 	"testing"
 	"time"
 )
@@ -78,4 +80,79 @@ func TestEightValuesOnTheSheetInAHurry(t *testing.T) {
 	if got := w.draft(`d.sheet.filter(g => g.entries.length).map(g => g.label + ' ' + g.entries.length).join(', ')`); got != "Media 1, Amounts 4, Colours 3" {
 		t.Errorf("%s", got)
 	}
+}
+
+// A star is drawn by hand as a mask, its edge softened by a knob, its corners rounded.
+func TestAStarDrawnByHandInAHurry(t *testing.T) {
+	w, _, _ := atBench(t, t.TempDir(), "Star")
+	h := hurry(w)
+	h.click("[data-swatch=rectangle]")
+	h.acts++
+	w.revised(func() { w.pull(460, 190, 1000, 700) })
+	h.until(`document.querySelector('[data-test=add-masks]')`)
+	h.click("[data-test=add-masks]")
+	h.acts++
+	h.option(".n-dropdown-option-body", "Draw a path")
+	h.until(`document.querySelector('[data-test=pen-sheet]')`)
+	points := [][2]float64{{960, 230}, {1040, 440}, {1260, 450}, {1090, 590}, {1150, 810}, {960, 690}, {770, 810}, {830, 590}, {660, 450}, {880, 440}}
+	for _, p := range points {
+		h.acts++
+		w.press(p[0], p[1])
+	}
+	h.acts++
+	w.revised(func() { w.press(points[0][0], points[0][1]) })
+	h.until(`document.querySelector('[data-mask-knob=feather]')`)
+	k := w.pin(0, 0)
+	w.revised(func() { h.drag("[data-mask-knob=feather]", 30*k, 0) })
+	h.until(`document.querySelector('[data-property="masks/m1/form.round"] [aria-label=Rounding]')`)
+	h.click(`[data-property="masks/m1/form.round"] [aria-label=Rounding]`)
+	h.until(`document.querySelector('[data-property="masks/m1/form.round"] input')`)
+	w.revised(func() { h.types("24\r") })
+	h.within(20, "a star drawn by hand as a mask, soft and round")
+}
+
+// Guides for a tall feed, one line of which is moved.
+func TestGuidesInAHurry(t *testing.T) {
+	w, _, _ := atBench(t, t.TempDir(), "Tall", "1080x1920")
+	h := hurry(w)
+	h.click("[data-format=vertical]")
+	h.click("[data-test=guides]")
+	h.click("[data-guides=feed-tall]")
+	h.click("[data-adjust=feed-tall]")
+	h.until(`document.querySelector('[data-guide-grip="caption top"]')`)
+	h.drag(`[data-guide-grip="caption top"]`, 0, -30)
+	h.until(`document.querySelector('[data-guide-reset=caption]')`)
+	h.click("[data-test=guides-done]")
+	h.within(6, "guides for a tall feed with a line moved")
+}
+
+// The one panel whose colour is off is found in a template of 60 layers, and changed.
+func TestTheOneColourThatIsOffInAHurry(t *testing.T) {
+	url, _ := serve(t, t.TempDir())
+	w := walker{t, tab(t, 1280, 800)}
+	doc := large(60, 100)
+	for i := range 60 {
+		doc = strings.Replace(doc, fmt.Sprintf(`"fill": "#%02x%02x80"`, 40+i*3%200, 200-i*2%150), `"fill": "#2e6b4e"`, 1)
+	}
+	doc = strings.Replace(doc, `"name": "Layer 41", "kind": "shape", "fill": "#2e6b4e"`, `"name": "Layer 41", "kind": "shape", "fill": "#2e6b9e"`, 1)
+	w.must(w.Go(url + "/drafts"))
+	id := eval[string](t, w.Tab, fmt.Sprintf(`fetch('/api/drafts/document', {method: 'POST', headers: {'Content-Type': 'application/json'}, body: %q}).then(r => r.json()).then(d => d.id)`, doc))
+	w.must(w.Go(url + "/bench/" + id))
+	w.until(`document.querySelector('.tree [data-layer]')`)
+	w.exact()
+	h := hurry(w)
+	h.click("[data-side=ledger]")
+	h.until(`document.querySelector('[data-row]')`)
+	h.click("[aria-label='Search the ledger']")
+	h.types("fill")
+	h.until(`document.querySelectorAll('[data-row]').length > 10 && document.querySelector('[data-row="layers/y0/fill"]')`)
+	// By eye, down the list: the one that is not green.
+	h.acts++
+	eval[bool](t, w.Tab, `(document.querySelector('.ledger .rows').scrollTop = 41 * 45 - 100, true)`)
+	h.until(`document.querySelector('[data-row="layers/y41/fill"]')`)
+	h.click(`[data-row="layers/y41/fill"]`)
+	h.until(`document.querySelector('[data-test=ledger-set] [data-property=fill] input')`)
+	h.click("[data-test=ledger-set] [data-property=fill] input")
+	w.revised(func() { h.types("#2e6b4e\r") })
+	h.within(8, "the one panel whose colour is off")
 }

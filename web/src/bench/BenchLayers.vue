@@ -29,7 +29,7 @@ const selection = useSelection()
 const transient = useTransient()
 const layer = useLayer()
 const tool = useTool()
-const { lines, around, meant, locked, act, put, point } = useActs()
+const { lines, around, meant, locked, act, put, point, masked } = useActs()
 const drag = useDrag()
 const grasp = ref<HTMLElement>()
 
@@ -271,17 +271,10 @@ function maskIn(e: PointerEvent) {
   const m = tool.masking!
   const from = props.at(e)
   const op = (d: Drag): Act => act({ kind: 'mask', path: `layers/${m.layer}`, way: m.way, from, to: props.at({ clientX: d.x, clientY: d.y }), keep: d.shift, middle: d.alt, snap: reach(d), layers: [] })
-  const made = async (what: Act) => {
+  const made = (what: Act) => {
     tool.masking = null
-    const before = new Set(layer.view?.forms.map((f) => f.mask))
     transient.hide()
-    if (!(await doc.change(what))) return
-    // It is worked on at once.
-    const stop = watch(() => layer.view, (v) => {
-      const one = v?.id === m.layer ? v.forms.find((f) => f.mask && !before.has(f.mask)) : undefined
-      if (one) tool.mask = one.mask
-      if (v) stop()
-    })
+    return masked(what)
   }
   drag(e, { slack: 4, move: (d) => transient.show(op(d)), end: (d) => void made(op(d)), press: () => void made(act({ kind: 'mask', path: `layers/${m.layer}`, way: m.way, layers: [] })), cancel: transient.hide })
 }

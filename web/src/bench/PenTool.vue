@@ -8,7 +8,7 @@ import { useTool } from './tool'
 /** Draws a path, point by point: a press is a corner, a drag bends it; the first point closes it, Enter ends it open. */
 const props = defineProps<{ k: number; at: (p: { clientX: number; clientY: number }) => [number, number] }>()
 const tool = useTool()
-const { does } = useActs()
+const { act, does, masked } = useActs()
 const drag = useDrag()
 /** x, y, and where the handle goes that leads on; the one that comes in is its mirror. */
 interface Stop { x: number; y: number; hx: number; hy: number }
@@ -67,7 +67,8 @@ async function finish(closed: boolean) {
   const into = tool.inside && !pen.mask ? { into: `layers/${tool.inside}/layers`, at: -1 } : {}
   stops.value = []
   tool.pen = null
-  await does({ kind: 'draw', part, way: closed ? 'closed' : 'open', ...(pen.mask ? { path: `layers/${pen.mask}`, layers: [] } : into), ...(pen.like ? { id: pen.like } : {}) })
+  if (pen.mask) await masked(act({ kind: 'draw', part, way: 'closed', path: `layers/${pen.mask}`, layers: [] }))
+  else await does({ kind: 'draw', part, way: closed ? 'closed' : 'open', ...into, ...(pen.like ? { id: pen.like } : {}) })
 }
 function key(e: KeyboardEvent) {
   if (e.key === 'Enter') void finish(!!tool.pen?.mask)

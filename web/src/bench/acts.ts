@@ -1,4 +1,4 @@
-import { computed } from 'vue'
+import { computed, watch } from 'vue'
 
 import { api, ask, type Act, type Failure, type LayerLine } from '../api/client'
 import { called, useCommands, pass } from '../common/commands'
@@ -116,6 +116,21 @@ export function useActs() {
     if (!f || locked(selection.layer)) return pass
     tool.pen = tool.masking = null
     tool.path = f.path
+  }
+
+  /** Makes a mask, which is worked on at once. */
+  async function masked(what: Act): Promise<void> {
+    const id = what.path!.split('/')[1]!
+    const before = new Set(layer.view?.forms.map((f) => f.mask))
+    if (!(await doc.change(what))) return
+    const stop = watch(
+      () => layer.view,
+      (v) => {
+        const one = v?.id === id ? v.forms.find((f) => f.mask && !before.has(f.mask)) : undefined
+        if (one) tool.mask = one.mask
+        if (v) stop()
+      },
+    )
   }
 
   /** What was copied last, in any window. */
@@ -243,5 +258,5 @@ export function useActs() {
       () => !!doc.draft,
     )
   }
-  return { copy, cut, paste, dress, alone, lookAtMatte, lines, chosen, motif, around, meant, locked, act, does, point, nudge, points, mark, take, put, draw, useKeys }
+  return { copy, cut, paste, dress, alone, lookAtMatte, lines, chosen, motif, around, meant, locked, act, does, point, nudge, points, masked, mark, take, put, draw, useKeys }
 }
