@@ -156,3 +156,83 @@ func TestTheOneColourThatIsOffInAHurry(t *testing.T) {
 	w.revised(func() { h.types("#2e6b4e\r") })
 	h.within(8, "the one panel whose colour is off")
 }
+
+// holds fills the selected pocket with media of the store.
+func (h *hurried) holds(name string) {
+	h.Helper()
+	h.types("o")
+	h.until(`document.querySelector('[data-pick="` + name + `"]')`)
+	h.revised(func() { h.click(`[data-pick="` + name + `"]`) })
+	h.until(`!document.querySelector('[data-pick]')`)
+}
+
+// drawn takes something from the tray and draws its box.
+func (h *hurried) drawn(swatch string, x, y, w, ht float64) {
+	h.Helper()
+	h.click("[data-swatch=" + swatch + "]")
+	h.until(`document.querySelector('[data-test=drawing]')`)
+	h.acts++
+	h.revised(func() { h.pull(x, y, w, ht) })
+}
+
+// A round pocket with a soft edge and a ring lies over a clip, and its limits are set.
+func TestARoundPocketInAHurry(t *testing.T) {
+	w, _, _ := atBench(t, t.TempDir(), "Round")
+	h := hurry(w)
+	h.drawn("pocket", 0, 0, 1920, 1080)
+	h.holds("Kites at noon.mp4")
+	h.drawn("pocket", 660, 240, 600, 600)
+	h.until(`document.querySelectorAll('.tree [data-layer]').length === 2 && document.querySelector('[data-test=add-masks]')`)
+	h.click("[data-test=add-masks]")
+	h.acts++
+	h.option(".n-dropdown-option-body", "Ellipse")
+	h.until(`document.querySelector('[data-test=masking]')`)
+	h.acts++
+	w.revised(func() { w.press(960, 540) })
+	h.until(`document.querySelector('[data-mask-knob=feather]')`)
+	k := w.pin(0, 0)
+	w.revised(func() { h.drag("[data-mask-knob=feather]", 24*k, 0) })
+	h.holds("Dawn.jpg")
+	for _, limit := range []string{"pan", "zoom"} {
+		h.until(`document.querySelector('[data-limit=` + limit + `]')`)
+		w.revised(func() { h.click("[data-limit=" + limit + "]") })
+	}
+	h.drawn("ellipse", 650, 230, 620, 620)
+	h.until(`document.querySelector('[data-property="stroke.colour"] input')`)
+	h.click(`[data-property="stroke.colour"] input`)
+	w.revised(func() { h.types("#f3ead6\r") })
+	h.until(`document.querySelector('[data-property=fill] [aria-label="Reset Fill"]')`)
+	w.revised(func() { h.click(`[data-property=fill] [aria-label="Reset Fill"]`) })
+	h.within(24, "a round pocket with ring and soft edge over a clip, its limits set")
+	if got := w.draft(`d.pockets.length + ' ' + d.faults.length`); got != "2 0" {
+		t.Errorf("pockets and faults are %s", got)
+	}
+}
+
+// A mark is cut into a panel, through which footage is seen.
+func TestAMarkCutIntoAPanelInAHurry(t *testing.T) {
+	w, _, _ := atBench(t, t.TempDir(), "Cut")
+	h := hurry(w)
+	h.drawn("pocket", 0, 0, 1920, 1080)
+	h.holds("Kites at noon.mp4")
+	h.drawn("rectangle", 260, 140, 1400, 800)
+	h.drawn("mark", 660, 240, 600, 600)
+	h.holds("Saltmarsh Kite Week.svg")
+	w.revised(func() { h.types("h") }) // it is seen by what it cuts
+	h.click(".tree [data-layer=panel]")
+	h.until(`document.querySelector('[data-point="matte.layer"]')`)
+	open := eval[bool](t, w.Tab, `(() => { const d = document.querySelector('[data-point="matte.layer"]').closest('details'); if (!d || d.open) return false; d.open = true; return true })()`)
+	if open {
+		h.acts++
+	}
+	h.click(`[data-point="matte.layer"]`)
+	h.until(`document.querySelector('[data-test=pointing]')`)
+	w.revised(func() { h.click(".tree .layer:first-child") })
+	h.until(`document.querySelector('[data-property="matte.invert"] [role=switch]')`)
+	w.revised(func() { h.click(`[data-property="matte.invert"] [role=switch]`) })
+	h.within(18, "a mark cut into a panel over footage")
+	h.click("[data-test=look-at-matte]")
+	h.until(`document.querySelector('.picture').dataset.ground === 'alpha'`)
+	h.click("[data-test=look-at-matte]")
+	h.until(`document.querySelector('.picture').dataset.ground === ''`)
+}

@@ -307,9 +307,16 @@ func unpick(b *bench, a Act) error {
 		}
 		switch {
 		case picture != "":
-			err = b.turnInto(y, scheme.Picture, object{"media": picture})
+			with := object{"media": picture}
+			if p != nil && y.Text(scheme.Without) == p.ID { // it would be left out without itself
+				with[scheme.Without.Name] = nil
+			}
+			err = b.turnInto(y, scheme.Picture, with)
 		default:
 			with := object{"fill": newFill}
+			if p != nil && y.Text(scheme.Without) == p.ID {
+				with[scheme.Without.Name] = nil
+			}
 			tree, werr := writtenOut(y)
 			if werr != nil {
 				return werr
@@ -384,6 +391,12 @@ func (b *bench) dropPocket(id string) error {
 			}
 		}
 	}
+	// What was left out without it is there for good. Before all else: who goes is there yet.
+	b.doc.VisitAll(func(_ string, y *template.Layer) {
+		if y.Text(scheme.Without) == id {
+			b.ops = slices.Insert(b.ops, 0, edit.DraftOp{Kind: "put", Path: "layers/" + y.ID + "/" + scheme.Without.Name})
+		}
+	})
 	b.forget("pockets/" + id)
 	b.add(edit.DraftOp{Kind: "remove", Path: "pockets/" + id})
 	return nil

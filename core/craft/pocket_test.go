@@ -147,3 +147,14 @@ func TestAPocketThatNothingShowsIsRemoved(t *testing.T) {
 		t.Errorf("left is %s", text(t, next))
 	}
 }
+
+// A layer that is left out without a pocket is there for good when the pocket goes, also where
+// it showed that itself.
+func TestWhatIsLeftOutWithoutAPocketStaysWhenThatGoes(t *testing.T) {
+	d := doc(t, `{"id": "back", "name": "Back", "kind": "shape", "fill": "#ffffff", "size": [500, 400], "without": "kite"},
+		{"id": "v", "name": "View", "kind": "view", "pocket": "kite", "size": [400, 300], "without": "kite"}`, "", `, "pockets": [{"id": "kite", "name": "Kite", "kinds": ["picture"]}]`)
+	next, _ := do(t, d, Act{Kind: "unpick", Layers: []string{"v"}})
+	if err := next.Validate(); err != nil || next.Layer("back").Given(scheme.Without) || next.Layer("v").Given(scheme.Without) || next.Pocket("kite") != nil {
+		t.Errorf("%v: %s", err, text(t, next))
+	}
+}
