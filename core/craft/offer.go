@@ -354,6 +354,9 @@ func (b *bench) offerNumber(o *offering, p *scheme.Property, v scheme.Value) {
 			hi = math.Max(100, round125(math.Abs(shown)))
 			lo = -hi
 		}
+		// In whole ones, so that people read them.
+		least, most := p.ShareLimits()
+		lo, hi = math.Max(lo, math.Min(shown, math.Ceil(least))), math.Min(hi, math.Max(shown, math.Floor(most)))
 	}
 	o.Kind, o.Default, o.Min, o.Max, o.Unit = template.AmountEntry, &one, &lo, &hi, p.Sign
 	switch tie := &o.Ties[0]; {

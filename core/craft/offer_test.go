@@ -18,7 +18,7 @@ import (
 
 const shown = `{"id": "a", "name": "Ring", "kind": "shape", "fill": "#c01030", "place": [-300, 0], "size": [500, 400], "turn": 12, "opacity": 0.6, "blend": "multiply",
 		"masks": [{"id": "iris", "feather": 8}], "treatments": [{"id": "soft", "kind": "blur", "radius": 6}]},
-	{"id": "b", "name": "Band", "kind": "shape", "fill": "colour:sea", "size": ["30vmin", "10vmin"], "opacity": 0.6},
+	{"id": "b", "name": "Band", "kind": "shape", "fill": "colour:sea", "size": ["30vmin", "10vmin"], "opacity": 0.6, "treatments": [{"id": "soft", "kind": "blur", "radius": "1vmin"}]},
 	{"id": "c", "name": "Rule", "kind": "shape", "fill": "colour:sea", "place": ["12vmin", 0], "size": [300, 20], "hidden": true},
 	{"id": "k", "name": "Kept", "kind": "shape", "fill": "#ffffff", "size": [30, 20], "formulas": {"turn": "3"}, "motion": {"fill": {"keys": [{"at": 0, "value": "#000000"}, {"at": 9, "value": "#ffffff"}]}}},
 	{"id": "v", "name": "View", "kind": "view", "pocket": "kite", "size": [400, 300]}`
@@ -66,6 +66,7 @@ func TestValuesAreOffered(t *testing.T) {
 		{"layers/a/treatments/soft/radius", "Amounts: [Radius of Ring 6 px 0–100 →layers/a/treatments/soft/radius]"},
 		{"layers/a/treatments/soft/off", "Choices: [Treatment of Ring on →layers/a/treatments/soft/off]"},
 		{"layers/a/blend", "Choices: [Blend of Ring Multiply →layers/a/blend]"},
+		{"layers/b/treatments/soft/radius", "Amounts: [Radius of Band 1 % 0–12 →layers/b/treatments/soft/radius]"},
 		{"pockets/kite", "Media: [Kite]"},
 		{"pockets/kite/framing.zoom", "Amounts: [Zoom of Kite 100 % 5–200 →pockets/kite/framing.zoom]"},
 		{"layers/a/opacity layers/b/opacity", "Amounts: [Opacity 60 % 0–100 →layers/a/opacity →layers/b/opacity]"},

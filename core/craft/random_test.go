@@ -161,9 +161,38 @@ func TestAThousandActsLeaveASoundDraft(t *testing.T) {
 		case "gradient", "gradient-remove":
 			if a.Name, a.Layers = pick("Dusk", "Dawn"), nil; len(draft.Doc.Gradients) > 0 && rng.IntN(3) > 0 {
 				a.Id = draft.Doc.Gradients[rng.IntN(len(draft.Doc.Gradients))].ID
+			} else if len(draft.Doc.Gradients) > 3 {
+				continue
 			} else if len(ids) > 0 && rng.IntN(2) == 0 {
 				a.Layers = []string{ids[rng.IntN(len(ids))]}
 			}
+		case "treat":
+			a.Way = pick("blur", "shadow")
+		case "mask", "mask-pose":
+			if len(ids) == 0 {
+				continue
+			}
+			if a.Path, a.Way = "layers/"+ids[rng.IntN(len(ids))], pick("star", "ellipse"); a.Kind == "mask-pose" {
+				a.Path, a.Way = a.Path+"/masks/m1", pick("move", "size", "turn", "feather", "growth")
+			}
+		case "draw":
+			if len(ids) > 12 {
+				continue
+			}
+			a.Part, a.Way = []byte(`[[100, 100], [400, 120, -50, 0, 50, 20], [300, 500]]`), pick("open", "closed")
+			if a.Path = ""; len(ids) > 0 && rng.IntN(2) == 0 {
+				a.Path = "layers/" + ids[rng.IntN(len(ids))]
+			}
+		case "points":
+			if len(ids) == 0 {
+				continue
+			}
+			a.Path, a.Way, a.Picks = "layers/"+ids[rng.IntN(len(ids))]+pick("", "/masks/m1"), pick("move", "add", "remove", "smooth", "open", "join"), []int{rng.IntN(3), rng.IntN(3)}
+		case "gradient-end":
+			if len(ids) == 0 {
+				continue
+			}
+			a.Path, a.Name = "layers/"+ids[rng.IntN(len(ids))], pick("from", "to")
 		case "stops":
 			a.Path = "layers/none"
 			draft.Doc.VisitNodes(func(_, path string, n *template.Node) {

@@ -322,6 +322,9 @@ func (p *Property) Bounded(v Value) Value {
 // largest canvas is: lengths in shares have limits as many times smaller.
 const shorterLimit = MaxSide / 100.0
 
+// ShareLimits are the limits of a length in hundredths of the canvas' shorter side.
+func (p *Property) ShareLimits() (lo, hi float64) { return p.Lo / shorterLimit, p.Hi / shorterLimit }
+
 // MaxShares bounds lengths in hundredths of the canvas' shorter side.
 const MaxShares = MaxLength / shorterLimit
 

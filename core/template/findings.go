@@ -148,7 +148,9 @@ func (d *Document) findOverruled(l *faultList, to string, t tieAt) {
 				return
 			}
 		}
-		if drawn.Text != rest.Text || !sameNumbers(drawn.Numbers, rest.Numbers) {
+		same := drawn
+		same.Numbers = rest.Numbers // which differ by what reckoning leaves behind
+		if !same.Equal(rest) || !sameNumbers(drawn.Numbers, rest.Numbers) {
 			l.add(t.path, "sets %s to %s by the entry's default, while the %s has %s, which is never seen. Make them the same", to, drawn, n.sort.Name, rest)
 		}
 	}
