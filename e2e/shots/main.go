@@ -147,11 +147,7 @@ func run(ctx context.Context, out string) error {
 		until(`document.querySelector('[data-state=refused]') && document.querySelector('[data-state=coming], [data-state=checking]')`, 30*time.Second),
 		click(`[data-medium*="024"]`), until(`document.querySelector('[data-test=one]')`, 10*time.Second), shot("media"),
 		func() error { return tab.Go(h.URL) }, until(`document.querySelector('.card img')?.naturalWidth > 300`, 30*time.Second),
-		click("[data-template=four-winds] .picture"), exact, click("[data-rail-pocket=south-west] .pick"),
-		until(`document.querySelector('[data-test=strip] img')?.naturalWidth > 100`, 30*time.Second),
-		js(`(() => { const s = document.querySelector('[data-test=strip]'), r = s.getBoundingClientRect(); s.dispatchEvent(new PointerEvent('pointermove', {bubbles: true, clientX: r.left + r.width * 0.62, clientY: r.top + 9})) })()`),
-		shot("clip"),
-		js(`document.querySelector('[data-test=strip]').dispatchEvent(new PointerEvent('pointerleave'))`),
+		click("[data-template=four-winds] .picture"), exact,
 		// The list that is kept with the template, and who did what.
 		js(`(async () => { const at = '/api/templates/four-winds/list', l = await (await fetch(at)).json();
 			await fetch(at + '.csv?revision=' + l.revision, {method: 'POST', body: 'Name,North-west sky,South-east sky,Layout,Gutter,Backing colour\nFriday,Dawn.jpg,Dusk.jpg,Even,16,#f1e7d2\nSaturday,Kites at noon.mp4,"Reeds, upright.mp4",West,24,#1e5f6b\nSunday,Night panorama.jpg,Squall.jpg,North,40,#7b3f66\nMonday,Fog.jpg,,Even,200,#203040\n'});
@@ -159,10 +155,6 @@ func run(ctx context.Context, out string) error {
 				await fetch('/api/codes', {method: 'POST', headers: {'Content-Type': 'application/json'}, body: JSON.stringify({name, role})}) })()`),
 		click("[data-side=sheet]"), click("[data-test=open-list]"), until(`document.querySelectorAll('[data-row]').length === 4 && [...document.querySelectorAll('[data-row] img')].every(i => i.naturalWidth > 10)`, 20*time.Second), shot("list"),
 		func() error { return tab.Keys("\x1b") }, until(`!document.querySelector('.n-modal')`, 10*time.Second),
-		js(`(() => { const c = document.querySelector('.clothstrip'), r = c.getBoundingClientRect(); const e = (type, x) => c.dispatchEvent(new PointerEvent(type, {bubbles: true, button: 0, shiftKey: true, pointerId: 1, clientX: r.left + r.width * x, clientY: r.top + 20}));
-			c.setPointerCapture = () => {}; e('pointerdown', 10.5 / 240); e('pointermove', 99.5 / 240); e('pointerup', 99.5 / 240) })()`),
-		click("[data-test=play]"), until(`document.querySelector('[data-test=how]').dataset.hot === 'true'`, 60*time.Second),
-		until(`Number(document.querySelector('[data-test=frame]').innerText) > 40`, 30*time.Second), shot("playing"), click("[data-test=play]"),
 		click(".brand"), click("[data-template=telescope] .picture"), until(`document.querySelector('[data-rail-pocket=far-shore]')`, 30*time.Second), exact,
 		click(".brand"), click("[data-template=sail-window] .picture"), until(`document.querySelector('[data-rail-pocket=weather]')`, 30*time.Second), exact,
 		click("[data-test=ground]"), until(`[...document.querySelectorAll('.n-base-select-option')].some(e => e.innerText === 'On a checker')`, 10*time.Second),
@@ -188,7 +180,15 @@ func run(ctx context.Context, out string) error {
 		click("[data-layer=view-north-west]"), until(`document.querySelector('[data-test=layout]')`, 10*time.Second), exact, shot("split"),
 		click("[data-side=sheet]"), click("[data-entry=gutter]"), until(`document.querySelector('[data-settings=gutter]')`, 10*time.Second), click("[data-notch='gutter 160']"),
 		until(`document.querySelector('[data-test=pinned]')`, 10*time.Second), func() error { time.Sleep(800 * time.Millisecond); return nil }, exact, shot("offer"), click("[data-test=unpin]"),
-		func() error { return tab.Go(h.URL + "/drafts") }, until(`[...document.querySelectorAll('[data-draft] img')].filter(i => i.naturalWidth > 10).length === 2`, 30*time.Second),
+		// A mask's own path, and everything that can be changed, with guides over the picture.
+		func() error { return tab.Go(h.URL) }, click("[data-template=wind-board] [data-test=to-bench]"), until(`document.querySelector('[data-hit=pennant]')`, 30*time.Second), exact,
+		click("[data-hit=pennant]"), until(`document.querySelector('[data-parts=masks] [data-points-of]')`, 10*time.Second), click("[data-parts=masks] [data-points-of]"),
+		until(`document.querySelector('[data-node="2"]')`, 10*time.Second), click(`[data-node="2"]`), click("[data-points=smooth]"), func() error { time.Sleep(900 * time.Millisecond); return nil }, exact, shot("drawing"),
+		click("[data-test=path-done]"), click("[data-format=vertical]"), exact, click("[data-test=guides]"), click("[data-guides=feed-tall]"), click("[data-guides=r95]"), click("[data-side=ledger]"),
+		until(`document.querySelector('[data-row]')`, 10*time.Second), click("[aria-label='Search the ledger']"), func() error { return tab.Keys("fill") }, until(`document.querySelector('[data-row="layers/pole/fill"]')`, 10*time.Second),
+		click(`[data-row="layers/pole/fill"]`), func() error { time.Sleep(900 * time.Millisecond); return nil }, exact, shot("ledger"), func() error { return tab.Keys("\x1b") },
+		js(`localStorage.setItem('ivy-guides-on', 'false')`),
+		func() error { return tab.Go(h.URL + "/drafts") }, until(`[...document.querySelectorAll('[data-draft] img')].filter(i => i.naturalWidth > 10).length === 3`, 30*time.Second),
 		click("[data-test=new-template]"), shot("start"),
 		click(`[data-canvas="1080x1920"]`), click("[data-begin-with=card]"), func() error { time.Sleep(500 * time.Millisecond); return nil }, click("[data-test=begin]"),
 		until(`document.querySelector('[data-recipe=card]')`, 30*time.Second), click("[data-test=beside]"),
