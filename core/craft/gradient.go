@@ -71,6 +71,9 @@ func setStops(b *bench, a Act) error {
 	if n == nil {
 		return fmt.Errorf("path: there is no gradient at %q any more", a.Path)
 	}
+	if kind == "layers" && !n.Gradient() {
+		return fmt.Errorf("%s has no gradient", n.Name)
+	}
 	b.title = "Change the gradient of " + n.Name
 	if kind == "gradients" {
 		b.title = "Change the gradient " + n.Name

@@ -101,6 +101,11 @@ func TestStopsAreSet(t *testing.T) {
 	for _, bad := range []string{`[{"at": 0, "colour": "#000000"}]`, `{}`, `[]`} {
 		refusedFor(t, first, Act{Kind: "stops", Path: "gradients/noon", Part: json.RawMessage(bad)}, "2 to 64 stops")
 	}
+	refusedFor(t, first, Act{Kind: "stops", Path: "layers/rule", Part: json.RawMessage(`[{"at": 0, "colour": "#000000"}, {"at": 1, "colour": "#ffffff"}]`)}, "Rule has no gradient")
+	v := scheme.Says("linear")
+	if d, _ := do(t, first, Act{Kind: "rest", Path: "layers/rule/gradient.kind", Value: &v}); d.Layer("rule").Stops()[0].Text(scheme.StopColour) != "#ffffff" || d.Layer("rule").Given(scheme.Fill) {
+		t.Errorf("its gradient does not begin with its fill: %s", text(t, d))
+	}
 	refusedFor(t, first, Act{Kind: "stops", Path: "gradients/gone", Part: json.RawMessage(`[]`)}, "no gradient at")
 	p, err := Do(first, shelf{}, Act{Kind: "stops", Format: "wide", Path: "gradients/noon", Part: json.RawMessage(`[{"at": 0, "colour": "red"}, {"at": 2, "colour": "#000000"}]`)})
 	if draft := (edit.Draft{Doc: first}); err == nil {

@@ -215,7 +215,11 @@ func (b *bench) company(path string, n *template.Node, p *scheme.Property, v *sc
 				}
 			}
 		case on && len(list) == 0 && part.Of == scheme.Stops && !next.Given(scheme.GradientNamed):
-			for k, c := range []string{newFill, "#00000000"} {
+			first := newFill
+			if n.Given(scheme.Fill) { // it begins as it looked
+				first = n.Text(scheme.Fill)
+			}
+			for k, c := range []string{first, "#00000000"} {
 				stop, err := json.Marshal(object{"id": fmt.Sprintf("s%d", k+1), "at": k, "colour": c})
 				if err == nil {
 					b.add(edit.DraftOp{Kind: "add", Into: path + "/" + part.Name, At: k, Part: stop})

@@ -307,6 +307,7 @@ const within = (id: string) => !locked(id) && (!tool.inside || around(id).includ
 const shown = computed<Formed[]>(() => props.forms ?? (layer.view?.id === selection.layer ? layer.view.forms : []))
 /** A path is drawn or worked on: all else on the picture stands back. */
 const busy = computed(() => !!tool.pen || !!tool.path)
+const fixedDown = computed(() => locked(selection.layer))
 const hidden = computed(() => tool.inside && of(tool.inside))
 
 </script>
@@ -337,8 +338,8 @@ const hidden = computed(() => tool.inside && of(tool.inside))
       </g>
       <g v-if="origin" class="origin" :transform="`translate(${origin.x} ${origin.y}) scale(${1 / k})`" @pointerdown="shift"><circle r="9" class="catch" data-test="origin" /><path d="M-7 0H7M0-7V7" /><circle r="3" /></g>
     </template>
-    <GradientTool v-if="frame && !busy && !selection.framing && selection.layers.length === 1" :k="k" />
-    <MaskTool v-if="tool.mask && !busy && !selection.framing" :forms="shown" :k="k" :at="at" />
+    <GradientTool v-if="frame && !fixedDown && !busy && !selection.framing && selection.layers.length === 1" :k="k" />
+    <MaskTool v-if="tool.mask && !fixedDown && !busy && !selection.framing" :forms="shown" :k="k" :at="at" />
     <rect v-if="drawn" class="marquee" :x="drawn.x" :y="drawn.y" :width="drawn.w" :height="drawn.h" />
   </svg>
   <svg v-if="busy" class="tools" :viewBox="`0 0 ${format.width} ${format.height}`">

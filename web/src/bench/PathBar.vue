@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { IconCircleDot, IconLineDashed, IconPlus, IconPolygon, IconTrash, IconVectorBezier2, IconLink, IconScissors } from '@tabler/icons-vue'
+import { IconCircleDot, IconPolygon, IconTrash, IconVectorBezier2, IconLink, IconScissors } from '@tabler/icons-vue'
 import { NCheckbox } from 'naive-ui'
 import { computed } from 'vue'
 
@@ -38,7 +38,7 @@ const n = computed(() => tool.picks.length)
       <button v-else class="icon-button" title="Close the path" aria-label="Close the path" data-points="shut" @click="points.does('shut')"><IconCircleDot :size="16" /></button>
       <button data-test="path-done" @click="tool.path = ''">Done</button>
     </template>
-    <template v-else><IconLineDashed :size="15" /><span class="quiet">That path is not here</span><button @click="tool.path = ''"><IconPlus :size="0" />Done</button></template>
+    <template v-else><span class="quiet">That path is not seen here</span><button @click="tool.path = ''">Done</button></template>
   </div>
 </template>
 

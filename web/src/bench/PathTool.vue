@@ -106,7 +106,9 @@ function around(e: PointerEvent) {
 }
 function key(e: KeyboardEvent) {
   const n = nodes.value.length
-  if (e.key === 'Tab' && n) tool.picks = [((tool.picks.at(-1) ?? (e.shiftKey ? 0 : -1)) + (e.shiftKey ? n - 1 : 1)) % n]
+  const next = tool.picks.length ? tool.picks.at(-1)! + (e.shiftKey ? -1 : 1) : e.shiftKey ? n - 1 : 0
+  // Tab goes from point to point, and on from the last one.
+  if (e.key === 'Tab' && next >= 0 && next < n) tool.picks = [next]
   else if (e.key === 'Enter') tool.path = ''
   else return points.key(e)
   e.preventDefault()
