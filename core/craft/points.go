@@ -607,8 +607,13 @@ func (b *bench) masked(path string) (y *template.Layer, inv geom.Projective, own
 	if err != nil {
 		return nil, inv, own, err
 	}
+	at := id
+	if !y.Can(scheme.Moves) { // a ground lies over all of what it is in
+		into, _ := b.parentOf(id)
+		at = b.holder(into)
+	}
 	for _, s := range all {
-		if s.Layer != id {
+		if s.Layer != at {
 			continue
 		}
 		if inv, ok = s.World.Invert(); !ok {

@@ -238,6 +238,12 @@ func TestPathsAreDrawnWhereThePointerWas(t *testing.T) {
 	}
 	d, _ = do(t, first, Act{Kind: "draw", Part: part, Way: "closed", Path: "layers/sail"})
 	check("as a mask", d, "layers/sail/masks/m1")
+	// A ground has no place of its own: it lies over the canvas, or over the group it is in.
+	grounds := doc(t, `{"id": "all", "name": "All", "kind": "ground", "fill": "#ffffff"}, {"id": "g", "name": "G", "kind": "group", "size": [800, 600], "place": [50, -20], "turn": -20, "layers": [{"id": "part", "name": "Part", "kind": "ground", "fill": "#000000"}]}`, "", "")
+	for _, id := range []string{"all", "part"} {
+		d, _ = do(t, grounds, Act{Kind: "draw", Part: part, Way: "closed", Path: "layers/" + id})
+		check("as a mask of a ground, "+id, d, "layers/"+id+"/masks/m1")
+	}
 	// It takes its looks from another layer: what joins two things belongs to one of them.
 	d, p = do(t, first, Act{Kind: "draw", Part: json.RawMessage(`[[0, 0], [100, 0]]`), Way: "open", Id: "sail"})
 	if y := d.Layer(p.Chosen[0]); y.Text(scheme.StrokeColour) != "#c01030" || y.Given(scheme.Fill) {
