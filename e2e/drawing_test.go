@@ -107,12 +107,20 @@ func TestPathsAreDrawnWithThePen(t *testing.T) {
 	w.until(`document.querySelector('.node.on [data-node="1"]')`)
 	w.revised(func() { w.click("[data-points=open]") })
 	count(5)
+	// Open, it breaks in two, and comes back as one.
+	w.click(`[data-node="2"]`)
+	w.revised(func() { w.click("[data-points=open]") })
+	count(3)
+	w.until(`[...document.querySelectorAll('.tree .layer')].some((l) => /Path 2/.test(l.textContent))`)
+	w.revised(func() { w.ctrl("z") })
+	count(5)
 	w.revised(func() { w.click("[data-points=shut]") })
 	count(4)
-	w.ctrl("z")
-	w.ctrl("z")
-	w.saved()
+	w.revised(func() { w.ctrl("z") })
+	w.revised(func() { w.ctrl("z") })
+	count(4)
 	w.click("[data-test=path-done]")
+	w.until(`!/Undone/.test(document.body.innerText)`) // what tells of it lies over the stage
 
 	// A line, and a mask.
 	pen()

@@ -2,6 +2,7 @@ package craft
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"maps"
 	"strings"
@@ -48,7 +49,7 @@ func (b *bench) copies(list []moved) error {
 }
 
 // copyOf adds a copy of a layer with all that is in it, under ids of its own, and with
-// what formats say of it. What is cut by, follows or reads one of them does so with its
+// what formats and uses of its motif say of it. What is cut by, follows or reads one of them does so with its
 // copy.
 func (b *bench) copyOf(y *template.Layer, into string, at int) (string, error) {
 	ids := map[string]string{}
@@ -79,7 +80,18 @@ func (b *bench) copyOf(y *template.Layer, into string, at int) (string, error) {
 			}
 		}
 	}
-	return ids[y.ID], nil
+	var own error
+	b.doc.VisitAll(func(_ string, use *template.Layer) { // what uses of the motif say of it
+		for _, path := range sorted(use.Own) {
+			seg := strings.SplitN(path, "/", 3)
+			if id := ids[seg[1]]; id != "" {
+				part, err := json.Marshal(use.Own[path])
+				own = errors.Join(own, err)
+				b.add(edit.DraftOp{Kind: "put", Path: "layers/" + use.ID + "/values/layers/" + id + "/" + seg[2], Part: part})
+			}
+		}
+	})
+	return ids[y.ID], own
 }
 
 // renamed gives the layers of a tree their new ids, and what speaks of them.

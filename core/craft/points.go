@@ -21,7 +21,7 @@ func init() {
 	register(
 		row{"draw", "`part`: points on the canvas, px, `[x, y]` or `[x, y, in x, in y, out x, out y]`; `way`: `closed`, `open`; `into`, `at` of a new shape, or `path`: `layers/ID`, which it masks; `id`: a layer whose stroke, fill and blend it takes; `name`",
 			"draws a path, as a shape or as a mask", drawPath},
-		row{"points", "`path`: `layers/ID` or `layers/ID/masks/ID`; `picks` (points, from 0); `way`: `move`, `in`, `out` (a handle; `middle`: it alone) with `from`, `to`, `keep`, `snap`; `add` (on the line, where `to` lies); `remove`, `corner`, `smooth`, `open`, `shut`, `join`",
+		row{"points", "`path`: `layers/ID` or `layers/ID/masks/ID`; `picks` (points, from 0); `way`: `move`, `in`, `out` (a handle; `middle`: it alone) with `from`, `to`, `keep`, `snap`; `add` (on the line, where `to` lies); `remove`, `corner`, `smooth`, `open` (a closed path opens at a point, an open one becomes two layers), `shut`, `join`",
 			"changes a path; points are added and taken out in all of its keys and formats", changePoints},
 	)
 }
@@ -108,26 +108,11 @@ func (o *outlined) form() scheme.Form {
 	return scheme.LayerForm
 }
 
-// each puts another in the place of every path that is said of the thing: at rest, in keys, in
+// eachPath puts another in the place of every path that is said of the thing: at rest, in keys, in
 // formats, in uses of the motif it is in, and at stops of entries.
 func (b *bench) eachPath(o *outlined, f func(geom.Path) geom.Path) {
-	p := o.form().Path
-	at := o.path + "/" + p.Name
-	v := valueOf(f(pathOf(o.node.Get(p), o.drawn.Closed)))
-	b.add(edit.DraftOp{Kind: "set", Path: at, Value: &v})
-	b.keyed(o, f)
-	for _, fm := range b.doc.Formats {
-		if old, ok := fm.Rest[at]; ok {
-			v := valueOf(f(pathOf(old, o.drawn.Closed)))
-			b.add(edit.DraftOp{Kind: "set", Path: at, Value: &v, Format: fm.ID})
-		}
-	}
-	b.doc.VisitAll(func(_ string, y *template.Layer) {
-		if old, ok := y.Own[at]; ok {
-			part, _ := json.Marshal(valueOf(f(pathOf(old, o.drawn.Closed))))
-			b.add(edit.DraftOp{Kind: "put", Path: "layers/" + y.ID + "/values/" + at, Part: part})
-		}
-	})
+	at := o.path + "/" + o.form().Path.Name
+	b.pathsInto(o, o.path, f)
 	b.retie(func(t template.Tie) []template.Tie {
 		if t.To == at {
 			t.Stops = slices.Clone(t.Stops)
@@ -139,8 +124,29 @@ func (b *bench) eachPath(o *outlined, f func(geom.Path) geom.Path) {
 	})
 }
 
+// pathsInto says of a thing, which may be a copy, what is said of a path, but for stops of entries.
+func (b *bench) pathsInto(o *outlined, into string, f func(geom.Path) geom.Path) {
+	p := o.form().Path
+	at, to := o.path+"/"+p.Name, into+"/"+p.Name
+	v := valueOf(f(pathOf(o.node.Get(p), o.drawn.Closed)))
+	b.add(edit.DraftOp{Kind: "set", Path: to, Value: &v})
+	b.keyed(o, into, f)
+	for _, fm := range b.doc.Formats {
+		if old, ok := fm.Rest[at]; ok {
+			v := valueOf(f(pathOf(old, o.drawn.Closed)))
+			b.add(edit.DraftOp{Kind: "set", Path: to, Value: &v, Format: fm.ID})
+		}
+	}
+	b.doc.VisitAll(func(_ string, y *template.Layer) {
+		if old, ok := y.Own[at]; ok {
+			part, _ := json.Marshal(valueOf(f(pathOf(old, o.drawn.Closed))))
+			b.add(edit.DraftOp{Kind: "put", Path: "layers/" + y.ID + "/values/" + to, Part: part})
+		}
+	})
+}
+
 // keyed puts others in the place of the paths of keys.
-func (b *bench) keyed(o *outlined, f func(geom.Path) geom.Path) {
+func (b *bench) keyed(o *outlined, into string, f func(geom.Path) geom.Path) {
 	p := o.form().Path
 	m := o.node.Motion[p.Name]
 	if m == nil {
@@ -151,7 +157,7 @@ func (b *bench) keyed(o *outlined, f func(geom.Path) geom.Path) {
 	for i := range c.Keys {
 		c.Keys[i].Value = valueOf(f(pathOf(c.Keys[i].Value, o.drawn.Closed)))
 	}
-	b.add(edit.DraftOp{Kind: "keys", Path: o.path + "/" + p.Name, Move: &c})
+	b.add(edit.DraftOp{Kind: "keys", Path: into + "/" + p.Name, Move: &c})
 }
 
 // picked are the points that an act names, in order, each once.
@@ -243,8 +249,11 @@ func (b *bench) endPoints(o *outlined, a Act, name string) error {
 	switch a.Way {
 	case "open":
 		list, err := a.picked(count, 1)
-		if err != nil || !o.drawn.Closed || len(list) > 1 {
-			return errors.New("select one point of a closed path; it opens there")
+		if err != nil || len(list) > 1 {
+			return errors.New("select one point; the path breaks there")
+		}
+		if !o.drawn.Closed {
+			return b.breakIn(o, list[0], name)
 		}
 		b.title = "Open " + name
 		b.eachPath(o, func(p geom.Path) geom.Path { return p.Opened(list[0]) })
@@ -282,6 +291,45 @@ func (b *bench) endPoints(o *outlined, a Act, name string) error {
 		b.title = "Join points of " + name
 		b.eachPath(o, func(p geom.Path) geom.Path { return p.Merged(first, last) })
 	}
+	return nil
+}
+
+// breakIn makes two lines of an open one, in all that is said of it: what comes after a point is a
+// copy of its layer right above, with the same looks and on the sheet wherever the layer is.
+func (b *bench) breakIn(o *outlined, at int, name string) error {
+	y, ok := b.doc.Layer(o.node.ID), o.node.Sort() == scheme.Layers
+	switch {
+	case !ok:
+		return errors.New("a mask is one path; draw another beside it")
+	case at == 0 || at == len(o.drawn.Nodes)-1:
+		return fmt.Errorf("%s ends there already; select a point between its ends", name)
+	}
+	into, place := b.parentOf(y.ID)
+	b.title = "Break " + name
+	id, err := b.copyOf(y, into, place+1)
+	if err != nil {
+		return err
+	}
+	to := "layers/" + id
+	b.pathsInto(o, o.path, func(p geom.Path) geom.Path { return p.Before(at) })
+	b.pathsInto(o, to, func(p geom.Path) geom.Path { return p.After(at) })
+	path := o.path + "/" + o.form().Path.Name
+	b.retie(func(t template.Tie) []template.Tie {
+		rest, ok := strings.CutPrefix(t.To, o.path+"/")
+		if !ok {
+			return []template.Tie{t}
+		}
+		other := t
+		other.To = to + "/" + rest
+		if t.To == path {
+			t.Stops, other.Stops = slices.Clone(t.Stops), slices.Clone(t.Stops)
+			for i := range t.Stops {
+				p := pathOf(t.Stops[i].Value, false)
+				t.Stops[i].Value, other.Stops[i].Value = valueOf(p.Before(at)), valueOf(p.After(at))
+			}
+		}
+		return []template.Tie{t, other}
+	})
 	return nil
 }
 
@@ -425,7 +473,7 @@ func (b *bench) movePoints(o *outlined, a Act) error {
 	v := valueOf(changed(pathOf(old, o.drawn.Closed)))
 	b.add(edit.DraftOp{Kind: "set", Path: at, Value: &v, Format: format})
 	if format == "" {
-		b.keyed(o, changed)
+		b.keyed(o, o.path, changed)
 	}
 	return nil
 }

@@ -191,7 +191,7 @@ func TestPathsStayInStep(t *testing.T) {
 		"there is no point 9":         {Path: "layers/sail", Way: "move", Picks: []int{9}},
 		"is closed already":           {Path: "layers/sail", Way: "shut"},
 		"points that follow one":      {Path: "layers/sail", Way: "join", Picks: []int{0, 2}},
-		"select one point":            {Path: "layers/sail", Way: "open", Picks: []int{0, 2}},
+		"select one point; the path":  {Path: "layers/sail", Way: "open", Picks: []int{0, 2}},
 		"Flag is no drawn path":       {Path: "layers/flag", Way: "add"},
 		"no mask \"m9\"":              {Path: "layers/flag/masks/m9", Way: "add"},
 		"is neither":                  {Path: "colours/sea", Way: "add"},
@@ -199,6 +199,60 @@ func TestPathsStayInStep(t *testing.T) {
 	} {
 		a.Kind = "points"
 		refusedFor(t, first, a, why)
+	}
+}
+
+// An open path is broken into two that lie where it lay, in keys, formats, uses and at stops
+// alike; both keep its looks, and what drives them.
+func TestOpenPathsBreakInTwo(t *testing.T) {
+	line := strings.Replace(drawn, `"form": {"kind": "path", "path": [[0, 0]`, `"stroke": {"colour": "#102030", "width": 6}, "form": {"kind": "path", "open": true, "path": [[0, 0]`, 1)
+	first := doc(t, line, drawnRest, `, "sheet": {"groups": [{"id": "all", "label": "All", "entries": [{"id": "ink", "label": "Ink", "kind": "colour", "default": "#102030", "ties": [{"to": "layers/sail/stroke.colour"}]}]}]}`)
+	for _, format := range []string{"wide", "tall"} {
+		was := onCanvas(t, first, format, "layers/sail")
+		next, p := do(t, first, Act{Kind: "points", Format: format, Path: "layers/sail", Way: "open", Picks: []int{2}})
+		if err := next.Validate(); err != nil || p.Op.Title != "Break Sail" {
+			t.Fatalf("%q: %v", p.Op.Title, err)
+		}
+		i := slices.IndexFunc(next.Layers, func(y *template.Layer) bool { return y.Name == "Sail 2" })
+		if i < 1 || next.Layers[i-1].ID != "sail" {
+			t.Fatal("its other part isn't right above it")
+		}
+		other := next.Layers[i].ID
+		a, b := onCanvas(t, next, format, "layers/sail"), onCanvas(t, next, format, "layers/"+other)
+		if len(a.Nodes) != 3 || len(b.Nodes) != 2 || a.Closed || b.Closed || a.Nodes[0] != was.Nodes[0] || a.Nodes[2].X != was.Nodes[2].X || b.Nodes[0].X != was.Nodes[2].X || b.Nodes[1].Y != was.Nodes[3].Y {
+			t.Errorf("%v and %v of %v", a, b, was)
+		}
+		if got := fmt.Sprint(counts(t, next, "layers/sail"), counts(t, next, "layers/"+other)); got != "[3 3 3 3] [2 2 2 2]" {
+			t.Errorf("there are %s points", got)
+		}
+		if ties := next.Sheet.Entries()[0].Ties; len(ties) != 2 || ties[1].To != "layers/"+other+"/stroke.colour" {
+			t.Errorf("its colour on the sheet drives %v", ties)
+		}
+	}
+	for why, a := range map[string]Act{
+		"ends there already":         {Path: "layers/sail", Picks: []int{0}},
+		"select a point between":     {Path: "layers/sail", Picks: []int{3}},
+		"select one point; the path": {Path: "layers/sail", Picks: []int{1, 2}},
+	} {
+		a.Kind, a.Way = "points", "open"
+		refusedFor(t, first, a, why)
+	}
+	mask, _ := do(t, first, Act{Kind: "points", Path: "layers/flag/masks/m1", Way: "open", Picks: []int{1}})
+	refusedFor(t, mask, Act{Kind: "points", Path: "layers/flag/masks/m1", Way: "open", Picks: []int{1}}, "a mask is one path")
+	stops := doc(t, `{"id": "l", "name": "L", "kind": "shape", "stroke": {"colour": "#102030", "width": 4}, "size": [100, 100], "form": {"kind": "path", "open": true, "path": [[0, 0], [1, 0], [1, 1], [0, 1]]}}`, "",
+		`, "sheet": {"groups": [{"id": "all", "label": "All", "entries": [{"id": "cut", "label": "Cut", "kind": "switch", "default": false, "ties": [
+		{"to": "layers/l/form.path", "stops": [{"at": true, "value": [[0, 0], [1, 0.5], [0.5, 1], [0, 1]]}, {"at": false, "value": [[0, 0], [1, 0], [1, 1], [0, 1]]}]}]}]}]}`)
+	broken, _ := do(t, stops, Act{Kind: "points", Path: "layers/l", Way: "open", Picks: []int{1}})
+	if err := broken.Validate(); err != nil || fmt.Sprint(counts(t, broken, "layers/l"), counts(t, broken, "layers/l-2")) != "[2 2 2] [3 3 3]" {
+		t.Errorf("%v: %v, %v points", err, counts(t, broken, "layers/l"), counts(t, broken, "layers/l-2"))
+	}
+	// In a motif both parts are in all uses, and a use's own values hold for both.
+	uses := doc(t, `{"id": "one", "name": "One", "kind": "use", "motif": "m", "values": {"layers/l/stroke.colour": "#ff0000", "layers/l/form.path": [[0, 0], [0.5, 0], [1, 0.5]]}}`, "",
+		`, "motifs": [{"id": "m", "name": "M", "kind": "group", "size": [400, 400], "layers": [{"id": "l", "name": "L", "kind": "shape", "stroke": {"colour": "#102030", "width": 4}, "size": [100, 100], "form": {"kind": "path", "open": true, "path": [[0, 0], [1, 0], [1, 1]]}}]}]`)
+	next, _ := do(t, uses, Act{Kind: "points", Path: "layers/one:l", Way: "open", Picks: []int{1}})
+	own := next.Layer("one").Own
+	if err := next.Validate(); err != nil || len(own) != 4 || len(own["layers/l/form.path"].Numbers) != 2*geom.NodeWidth || own["layers/l-2/stroke.colour"].Text != "#ff0000" {
+		t.Errorf("%v: %v", err, own)
 	}
 }
 

@@ -149,6 +149,20 @@ func (p Path) Opened(at int) Path {
 	return out
 }
 
+// Before is an open path as far as a node, which ends it.
+func (p Path) Before(at int) Path {
+	out := Path{Nodes: slices.Clone(p.Nodes[:at+1])}
+	out.Nodes[at].OutX, out.Nodes[at].OutY = 0, 0
+	return out
+}
+
+// After is an open path from a node on, which begins it.
+func (p Path) After(at int) Path {
+	out := Path{Nodes: slices.Clone(p.Nodes[at:])}
+	out.Nodes[0].InX, out.Nodes[0].InY = 0, 0
+	return out
+}
+
 // Shut closes a path; ends that lie on one another become one node. Near is how far apart
 // they may be for that.
 func (p Path) Shut(near float64) Path {

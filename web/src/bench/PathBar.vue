@@ -15,6 +15,7 @@ const layer = useLayer()
 const points = usePoints()
 const form = computed(() => layer.view?.forms.find((f) => f.path === tool.path))
 const n = computed(() => tool.picks.length)
+const breaks = computed(() => n.value === 1 && !!form.value && (form.value.closed || (!form.value.mask && tool.picks[0]! > 0 && tool.picks[0]! < form.value.nodes.length - 1)))
 </script>
 
 <template>
@@ -34,8 +35,8 @@ const n = computed(() => tool.picks.length)
       <button class="icon-button" :disabled="!n" title="Curves" aria-label="Make curves" data-points="smooth" @click="points.does('smooth')"><IconVectorBezier2 :size="16" /></button>
       <button class="icon-button" :disabled="!n" title="Take out (Delete)" aria-label="Take points out" data-points="remove" @click="points.does('remove')"><IconTrash :size="16" /></button>
       <button class="icon-button" :disabled="n < 2" title="Join them into one" aria-label="Join points" data-points="join" @click="points.does('join')"><IconLink :size="16" /></button>
-      <button v-if="form.closed" class="icon-button" :disabled="n !== 1" title="Break: open the path here" aria-label="Break the path" data-points="open" @click="points.does('open')"><IconScissors :size="16" /></button>
-      <button v-else class="icon-button" title="Close the path" aria-label="Close the path" data-points="shut" @click="points.does('shut')"><IconCircleDot :size="16" /></button>
+      <button class="icon-button" :disabled="!breaks" :title="form.closed ? 'Break: open the path here' : form.mask ? 'A mask is one path' : 'Break: two paths from here on'" aria-label="Break the path" data-points="open" @click="points.does('open')"><IconScissors :size="16" /></button>
+      <button v-if="!form.closed" class="icon-button" title="Close the path" aria-label="Close the path" data-points="shut" @click="points.does('shut')"><IconCircleDot :size="16" /></button>
       <button data-test="path-done" @click="tool.path = ''">Done</button>
     </template>
     <template v-else><span class="quiet">That path is not seen here</span><button @click="tool.path = ''">Done</button></template>

@@ -2,7 +2,7 @@
 import { useEventListener } from '@vueuse/core'
 import { IconColorPicker, IconPalette } from '@tabler/icons-vue'
 import { NColorPicker, NDropdown, NPopover } from 'naive-ui'
-import { computed, h, ref } from 'vue'
+import { computed, h, nextTick, ref } from 'vue'
 
 import { readColour } from './colour'
 import { useDropper } from './dropper'
@@ -65,10 +65,19 @@ function pick(v: string) {
   picked.value = short(v)
   emit('draft', picked.value)
 }
+/** The field lies apart from the page: it says what it is by itself. */
+function name() {
+  const panel = document.querySelector('.n-color-picker-panel')
+  panel?.setAttribute('role', 'dialog')
+  panel?.setAttribute('aria-label', `Pick ${props.label}`)
+}
 /** Away from the picker is to mean what was picked; Escape is not. */
 function show(is: boolean) {
   open.value = is
-  if (is) was.value = props.value
+  if (is) {
+    was.value = props.value
+    void nextTick(name)
+  }
   if (is || picked.value === null) return
   const c = picked.value
   picked.value = null
