@@ -34,6 +34,8 @@ func TestGuidesLieOverAndNeverInThePicture(t *testing.T) {
 	w.until(`document.querySelector('[data-guide-grip="free top"]')`)
 	const top = `document.querySelector('[data-guide-mark=free] .grid > :nth-child(2)')?.innerText.replace(/\D/g, '')`
 	w.until(top + ` === '211'`) // 11 % of 1920
+	// The list that it was chosen from has gone from above it.
+	w.until(`(() => { const g = document.querySelector('[data-guide-grip="free top"]'), r = g.getBoundingClientRect(); return document.elementFromPoint(r.x + r.width / 2, r.y + r.height / 2) === g })()`)
 	w.must(w.Drag(`[data-guide-grip="free top"]`, 0, 50))
 	w.until(`document.querySelector('[data-guide-reset=free]')`)
 	if got := eval[string](t, w.Tab, `document.querySelector('[aria-label="Name of the guides"]').value`); got != "Tall feed, adjusted" {

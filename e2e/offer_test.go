@@ -51,6 +51,17 @@ func TestOfferReleaseAndFill(t *testing.T) {
 	// shown; let go, the picture is as it was.
 	w.exact()
 	before := w.frame("landscape", 0)
+	w.click(".tree [data-layer=low]")
+	w.click("[data-side=sheet]")
+	w.click("[data-test=add-entry]")
+	w.until(`document.querySelector('.n-dropdown-menu')`)
+	w.key(kb.Escape) // the list alone
+	w.until(`!document.querySelector('.n-dropdown-menu:not([class*="-leave-"])')`)
+	if eval[string](t, w.Tab, `document.querySelector('.tree .layer.on')?.dataset.layer ?? ''`) != "low" {
+		t.Error("Escape from a list takes the selection, too")
+	}
+	w.key(kb.Escape)
+	w.until(`!document.querySelector('.tree .layer.on')`)
 	w.revised(func() {
 		w.click("[data-test=add-entry]")
 		w.option(".n-dropdown-option-body", "Choice between a few things")

@@ -66,8 +66,8 @@ function belongs(e: KeyboardEvent): boolean {
   if (!(t instanceof Element)) return false
   const on = (what: string) => !!t.closest(what)
   if (on('input:not([type=radio], [type=checkbox]), textarea, select, [contenteditable], .n-modal, .n-color-picker-panel, .n-base-select-menu, .n-popselect-menu')) return true
-  // A list that dropped down is gone through, and left, by these.
-  if (/^(Escape|Enter|Arrow)/.test(e.key) && document.querySelector('.n-dropdown-menu')) return true
+  // A list that dropped down is gone through, and left, by these, until it fades away.
+  if (/^(Escape|Enter|Arrow)/.test(e.key) && document.querySelector('.n-dropdown-menu:not([class*="-leave-"])')) return true
   if (e.ctrlKey || e.metaKey || t.closest('[data-leaves]')?.getAttribute('data-leaves') === e.key) return false
   const arrows = /^(Arrow|Home|End|Page)/.test(e.key)
   if (on('[role=spinbutton]') && (arrows || /^(Enter|[\d(.,+-])$/.test(e.key))) return true
