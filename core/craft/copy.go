@@ -73,25 +73,49 @@ func (b *bench) copyOf(y *template.Layer, into string, at int) (string, error) {
 	b.add(edit.DraftOp{Kind: "add", Into: into, At: at, Part: part})
 	for _, f := range b.doc.Formats {
 		for _, path := range sorted(f.Rest) {
-			seg := strings.SplitN(path, "/", 3)
-			if id := ids[seg[1]]; seg[0] == "layers" && id != "" {
+			if to, ok := repathed(path, ids); ok {
 				v := f.Rest[path]
-				b.add(edit.DraftOp{Kind: "set", Path: "layers/" + id + "/" + seg[2], Value: &v, Format: f.ID})
+				b.add(edit.DraftOp{Kind: "set", Path: to, Value: &v, Format: f.ID})
 			}
 		}
 	}
 	var own error
 	b.doc.VisitAll(func(_ string, use *template.Layer) { // what uses of the motif say of it
 		for _, path := range sorted(use.Own) {
-			seg := strings.SplitN(path, "/", 3)
-			if id := ids[seg[1]]; id != "" {
+			if to, ok := repathed(path, ids); ok {
 				part, err := json.Marshal(use.Own[path])
 				own = errors.Join(own, err)
-				b.add(edit.DraftOp{Kind: "put", Path: "layers/" + use.ID + "/values/layers/" + id + "/" + seg[2], Part: part})
+				b.add(edit.DraftOp{Kind: "put", Path: "layers/" + use.ID + "/values/" + to, Part: part})
 			}
 		}
 	})
 	return ids[y.ID], own
+}
+
+// repathed is the path of a value with other ids of layers in it, also where it goes through
+// uses of motifs; ok says that it had one of them.
+func repathed(path string, ids map[string]string) (to string, ok bool) {
+	seg := strings.SplitN(path, "/", 3)
+	if seg[0] != "layers" || len(seg) < 3 {
+		return "", false
+	}
+	through := strings.Split(seg[1], inUse)
+	for i, id := range through {
+		if ids[id] != "" {
+			through[i], ok = ids[id], true
+		}
+	}
+	return "layers/" + strings.Join(through, inUse) + "/" + seg[2], ok
+}
+
+// inMotif is the path of a value without the uses that it goes through.
+func inMotif(path string) string {
+	seg := strings.SplitN(path, "/", 3)
+	if seg[0] == "layers" && len(seg) == 3 {
+		_, id := cutUse(seg[1])
+		return "layers/" + id + "/" + seg[2]
+	}
+	return path
 }
 
 // renamed gives the layers of a tree their new ids, and what speaks of them.

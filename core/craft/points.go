@@ -111,53 +111,74 @@ func (o *outlined) form() scheme.Form {
 // eachPath puts another in the place of every path that is said of the thing: at rest, in keys, in
 // formats, in uses of the motif it is in, and at stops of entries.
 func (b *bench) eachPath(o *outlined, f func(geom.Path) geom.Path) {
-	at := o.path + "/" + o.form().Path.Name
-	b.pathsInto(o, o.path, f)
+	at := o.at()
+	b.pathsAs(o, nil, f)
 	b.retie(func(t template.Tie) []template.Tie {
-		if t.To == at {
-			t.Stops = slices.Clone(t.Stops)
-			for i := range t.Stops {
-				t.Stops[i].Value = valueOf(f(pathOf(t.Stops[i].Value, o.drawn.Closed)))
-			}
+		if inMotif(t.To) == at {
+			t.Stops = o.stops(t.Stops, f)
 		}
 		return []template.Tie{t}
 	})
 }
 
-// pathsInto says of a thing, which may be a copy, what is said of a path, but for stops of entries.
-func (b *bench) pathsInto(o *outlined, into string, f func(geom.Path) geom.Path) {
-	p := o.form().Path
-	at, to := o.path+"/"+p.Name, into+"/"+p.Name
-	v := valueOf(f(pathOf(o.node.Get(p), o.drawn.Closed)))
-	b.add(edit.DraftOp{Kind: "set", Path: to, Value: &v})
-	b.keyed(o, into, f)
+// pathsAs says what is said of a path, but for stops of entries, of the thing itself, or of a copy
+// whose layer has another id.
+func (b *bench) pathsAs(o *outlined, ids map[string]string, f func(geom.Path) geom.Path) {
+	at := o.at()
+	to := func(path string) string {
+		if other, ok := repathed(path, ids); ok {
+			return other
+		}
+		return path
+	}
+	v := o.changed(o.node.Get(o.form().Path), f)
+	b.add(edit.DraftOp{Kind: "set", Path: to(at), Value: &v})
+	b.keyed(o, to(at), f)
 	for _, fm := range b.doc.Formats {
-		if old, ok := fm.Rest[at]; ok {
-			v := valueOf(f(pathOf(old, o.drawn.Closed)))
-			b.add(edit.DraftOp{Kind: "set", Path: to, Value: &v, Format: fm.ID})
+		for _, path := range sorted(fm.Rest) {
+			if inMotif(path) == at {
+				v := o.changed(fm.Rest[path], f)
+				b.add(edit.DraftOp{Kind: "set", Path: to(path), Value: &v, Format: fm.ID})
+			}
 		}
 	}
 	b.doc.VisitAll(func(_ string, y *template.Layer) {
-		if old, ok := y.Own[at]; ok {
-			part, _ := json.Marshal(valueOf(f(pathOf(old, o.drawn.Closed))))
-			b.add(edit.DraftOp{Kind: "put", Path: "layers/" + y.ID + "/values/" + to, Part: part})
+		for _, path := range sorted(y.Own) {
+			if inMotif(path) == at {
+				part, _ := json.Marshal(o.changed(y.Own[path], f))
+				b.add(edit.DraftOp{Kind: "put", Path: "layers/" + y.ID + "/values/" + to(path), Part: part})
+			}
 		}
 	})
 }
 
 // keyed puts others in the place of the paths of keys.
-func (b *bench) keyed(o *outlined, into string, f func(geom.Path) geom.Path) {
-	p := o.form().Path
-	m := o.node.Motion[p.Name]
+func (b *bench) keyed(o *outlined, to string, f func(geom.Path) geom.Path) {
+	m := o.node.Motion[o.form().Path.Name]
 	if m == nil {
 		return
 	}
 	c := *m
 	c.Keys = slices.Clone(m.Keys)
 	for i := range c.Keys {
-		c.Keys[i].Value = valueOf(f(pathOf(c.Keys[i].Value, o.drawn.Closed)))
+		c.Keys[i].Value = o.changed(c.Keys[i].Value, f)
 	}
-	b.add(edit.DraftOp{Kind: "keys", Path: into + "/" + p.Name, Move: &c})
+	b.add(edit.DraftOp{Kind: "keys", Path: to, Move: &c})
+}
+
+// at is where the document has its path.
+func (o *outlined) at() string { return o.path + "/" + o.form().Path.Name }
+
+func (o *outlined) changed(v scheme.Value, f func(geom.Path) geom.Path) scheme.Value {
+	return valueOf(f(pathOf(v, o.drawn.Closed)))
+}
+
+func (o *outlined) stops(of []template.Stop, f func(geom.Path) geom.Path) []template.Stop {
+	of = slices.Clone(of)
+	for i := range of {
+		of[i].Value = o.changed(of[i].Value, f)
+	}
+	return of
 }
 
 // picked are the points that an act names, in order, each once.
@@ -310,59 +331,33 @@ func (b *bench) breakIn(o *outlined, at int, name string) error {
 	if err != nil {
 		return err
 	}
-	to := "layers/" + id
-	b.pathsInto(o, o.path, func(p geom.Path) geom.Path { return p.Before(at) })
-	b.pathsInto(o, to, func(p geom.Path) geom.Path { return p.After(at) })
-	path := o.path + "/" + o.form().Path.Name
+	as := map[string]string{y.ID: id}
+	before := func(p geom.Path) geom.Path { return p.Before(at) }
+	after := func(p geom.Path) geom.Path { return p.After(at) }
+	b.pathsAs(o, nil, before)
+	b.pathsAs(o, as, after)
 	b.retie(func(t template.Tie) []template.Tie {
-		rest, ok := strings.CutPrefix(t.To, o.path+"/")
+		to, ok := repathed(t.To, as)
 		if !ok {
 			return []template.Tie{t}
 		}
 		other := t
-		other.To = to + "/" + rest
-		if t.To == path {
-			t.Stops, other.Stops = slices.Clone(t.Stops), slices.Clone(t.Stops)
-			for i := range t.Stops {
-				p := pathOf(t.Stops[i].Value, false)
-				t.Stops[i].Value, other.Stops[i].Value = valueOf(p.Before(at)), valueOf(p.After(at))
-			}
+		other.To = to
+		if inMotif(t.To) == o.at() {
+			t.Stops, other.Stops = o.stops(t.Stops, before), o.stops(other.Stops, after)
 		}
 		return []template.Tie{t, other}
 	})
 	return nil
 }
 
-// said are all paths that are said of the thing: at rest, in keys, formats, uses and at stops.
+// said are all paths that eachPath would change.
 func (b *bench) said(o *outlined) (out []geom.Path) {
-	p := o.form().Path
-	at := o.path + "/" + p.Name
-	add := func(v scheme.Value) { out = append(out, pathOf(v, o.drawn.Closed)) }
-	add(o.node.Get(p))
-	if m := o.node.Motion[p.Name]; m != nil {
-		for _, k := range m.Keys {
-			add(k.Value)
-		}
-	}
-	for _, f := range b.doc.Formats {
-		if v, ok := f.Rest[at]; ok {
-			add(v)
-		}
-	}
-	b.doc.VisitAll(func(_ string, y *template.Layer) {
-		if v, ok := y.Own[at]; ok {
-			add(v)
-		}
+	dry := bench{doc: b.doc, ties: map[string][]template.Tie{}}
+	dry.eachPath(o, func(p geom.Path) geom.Path {
+		out = append(out, p)
+		return p
 	})
-	for _, e := range b.doc.Sheet.Entries() {
-		for _, t := range e.Ties {
-			for _, s := range t.Stops {
-				if t.To == at {
-					add(s.Value)
-				}
-			}
-		}
-	}
 	return out
 }
 
@@ -453,9 +448,8 @@ func (b *bench) movePoints(o *outlined, a Act) error {
 		}
 		return out
 	}
-	p := o.form().Path
-	at := b.inThisUse(o.path + "/" + p.Name)
-	old, format := o.node.Get(p), ""
+	at := b.inThisUse(o.at())
+	old, format := o.node.Get(o.form().Path), ""
 	if b.format != nil {
 		own, has := b.format.Rest[at]
 		if has {
@@ -470,10 +464,10 @@ func (b *bench) movePoints(o *outlined, a Act) error {
 			old = v
 		}
 	}
-	v := valueOf(changed(pathOf(old, o.drawn.Closed)))
+	v := o.changed(old, changed)
 	b.add(edit.DraftOp{Kind: "set", Path: at, Value: &v, Format: format})
 	if format == "" {
-		b.keyed(o, o.path, changed)
+		b.keyed(o, o.at(), changed)
 	}
 	return nil
 }

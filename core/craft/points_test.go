@@ -246,13 +246,47 @@ func TestOpenPathsBreakInTwo(t *testing.T) {
 	if err := broken.Validate(); err != nil || fmt.Sprint(counts(t, broken, "layers/l"), counts(t, broken, "layers/l-2")) != "[2 2 2] [3 3 3]" {
 		t.Errorf("%v: %v, %v points", err, counts(t, broken, "layers/l"), counts(t, broken, "layers/l-2"))
 	}
-	// In a motif both parts are in all uses, and a use's own values hold for both.
-	uses := doc(t, `{"id": "one", "name": "One", "kind": "use", "motif": "m", "values": {"layers/l/stroke.colour": "#ff0000", "layers/l/form.path": [[0, 0], [0.5, 0], [1, 0.5]]}}`, "",
-		`, "motifs": [{"id": "m", "name": "M", "kind": "group", "size": [400, 400], "layers": [{"id": "l", "name": "L", "kind": "shape", "stroke": {"colour": "#102030", "width": 4}, "size": [100, 100], "form": {"kind": "path", "open": true, "path": [[0, 0], [1, 0], [1, 1]]}}]}]`)
-	next, _ := do(t, uses, Act{Kind: "points", Path: "layers/one:l", Way: "open", Picks: []int{1}})
-	own := next.Layer("one").Own
-	if err := next.Validate(); err != nil || len(own) != 4 || len(own["layers/l/form.path"].Numbers) != 2*geom.NodeWidth || own["layers/l-2/stroke.colour"].Text != "#ff0000" {
-		t.Errorf("%v: %v", err, own)
+}
+
+// What a use of a motif says itself of a path, what a format says of it in that use, and what an
+// entry drives there stay in step with the motif's; broken, both parts have all of it, and a copy
+// of the use has what formats say of it.
+func TestPathsInUsesStayInStep(t *testing.T) {
+	first := doc(t, `{"id": "one", "name": "One", "kind": "use", "motif": "m", "values": {"layers/l/stroke.colour": "#ff0000", "layers/l/form.path": [[0, 0], [0.5, 0], [1, 0.5]]}}`,
+		`"layers/one:l/form.path": [[0, 0], [0.5, 0], [1, 0.7]]`,
+		`, "motifs": [{"id": "m", "name": "M", "kind": "group", "size": [400, 400], "layers": [{"id": "l", "name": "L", "kind": "shape", "stroke": {"colour": "#102030", "width": 4}, "size": [100, 100],
+		"form": {"kind": "path", "open": true, "path": [[0, 0], [1, 0], [1, 1]]}}]}], "sheet": {"groups": [{"id": "all", "label": "All", "entries": [{"id": "cut", "label": "Cut", "kind": "switch", "default": false, "ties": [
+		{"to": "layers/one:l/form.path", "stops": [{"at": true, "value": [[0, 0], [1, 0.5], [0.5, 1]]}, {"at": false, "value": [[0, 0], [0.5, 0], [1, 0.5]]}]}]}]}]}`)
+	points := func(v scheme.Value) int { return len(v.Numbers) / geom.NodeWidth }
+	all := func(d *template.Document, id string) (out []int) { // at rest, in the use, in a format, at both stops
+		y := d.Layer(id)
+		if y == nil {
+			return nil
+		}
+		out = append(out, points(y.Get(scheme.LayerForm.Path)), points(d.Layer("one").Own["layers/"+id+"/form.path"]), points(d.Format("tall").Rest["layers/one:"+id+"/form.path"]))
+		for _, tie := range d.Sheet.Entries()[0].Ties {
+			if tie.To == "layers/one:"+id+"/form.path" {
+				out = append(out, points(tie.Stops[0].Value), points(tie.Stops[1].Value))
+			}
+		}
+		return out
+	}
+	act := Act{Kind: "points", Path: "layers/one:l", Way: "add", To: [2]float64{900, 500}}
+	next, _ := do(t, first, act)
+	if got := fmt.Sprint(all(next, "l")); got != "[4 4 4 4 4]" || next.Validate() != nil {
+		t.Errorf("with a point more there are %s: %v", got, next.Validate())
+	}
+	act.Way, act.Picks = "open", []int{1}
+	next, _ = do(t, first, act)
+	if got := fmt.Sprint(all(next, "l"), all(next, "l-2")); got != "[2 2 2 2 2] [2 2 2 2 2]" || next.Validate() != nil {
+		t.Errorf("broken in two there are %s: %v", got, next.Validate())
+	}
+	if own := next.Layer("one").Own["layers/l-2/stroke.colour"]; own.Text != "#ff0000" {
+		t.Errorf("the use's own colour is not the other part's: %v", own)
+	}
+	next, p := do(t, first, Act{Kind: "duplicate", Layers: []string{"one"}})
+	if v := next.Format("tall").Rest["layers/"+p.Chosen[0]+":l/form.path"]; points(v) != 3 {
+		t.Errorf("the copy of a use has lost what a format says of it: %v", next.Format("tall").Rest)
 	}
 }
 
