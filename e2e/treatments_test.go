@@ -32,17 +32,21 @@ func TestBlursAndShadowsAgreeWithChromium(t *testing.T) {
 		worst       int
 		mean        float64
 	}{
-		"a fine blur":         {layer(treat(`{"kind": "blur", "radius": 1.2}`)), svg(blur(1.2, 1.2), rect), 8, 0.15},
-		"a blur":              {layer(treat(`{"kind": "blur", "radius": 4}`)), svg(blur(4, 4), rect), 10, 0.5},
-		"a wide blur":         {layer(treat(`{"kind": "blur", "radius": 25}`)), svg(blur(25, 25), rect), 10, 2},
-		"along one axis":      {layer(treat(`{"kind": "blur", "radius": [12, 0]}`)), svg(blur(12, 0), rect), 8, 0.4},
-		"half clear":          {layer(`"opacity": 0.5, ` + treat(`{"kind": "blur", "radius": 6}`)), svg(blur(6, 6), rect) + `<!-- -->`, 8, 0.6},
-		"a shadow":            {layer(treat(`{"kind": "shadow", "radius": 5, "offset": [12, 9], "colour": "#000000", "opacity": 0.6}`)), svg(shadow(12, 9, 5, "#000000", 0.6), rect), 8, 0.4},
-		"a coloured shadow":   {layer(treat(`{"kind": "shadow", "radius": 9, "offset": [-20, 14], "colour": "#a03010c0"}`)), svg(shadow(-20, 14, 9, "#a03010", 192.0/255), rect), 8, 0.5},
-		"a hard shadow":       {layer(treat(`{"kind": "shadow", "radius": 0, "offset": [8, 8], "colour": "#202020"}`)), svg(shadow(8, 8, 0, "#202020", 1), rect), 2, 0.02},
-		"a shadow of a blur":  {layer(treat(`{"kind": "blur", "radius": 3}, {"kind": "shadow", "radius": 4, "offset": [10, 10], "opacity": 0.5}`)), svg(blur(3, 3)+shadow(10, 10, 4, "#000000", 0.5), rect), 10, 0.5},
-		"of a group":          {onWhite + `, {"id": "g", "name": "G", "kind": "group", ` + treat(`{"kind": "blur", "radius": 5}`) + `, "layers": [{"id": "a", "name": "A", "kind": "shape", "fill": "#14603a", "size": [80, 60], "place": [-30, 0]}, {"id": "b", "name": "B", "kind": "shape", "form": {"kind": "ellipse"}, "fill": "#c08020", "size": [90, 70], "place": [30, 10]}]}`, svg(blur(5, 5), `<rect x="80" y="80" width="80" height="60" fill="#14603a"/><ellipse cx="180" cy="120" rx="45" ry="35" fill="#c08020"/>`), 16, 0.8},
-		"of a masked layer":   {layer(`"masks": [{"id": "m", "form": {"kind": "ellipse"}}], ` + treat(`{"kind": "shadow", "radius": 4, "offset": [10, 8], "opacity": 0.7}`)), svg(shadow(10, 8, 4, "#000000", 0.7), `<ellipse cx="140" cy="115" rx="70" ry="45" fill="#14603a"/>`), 44, 0.4},
+		"a fine blur":        {layer(treat(`{"kind": "blur", "radius": 1.2}`)), svg(blur(1.2, 1.2), rect), 8, 0.15},
+		"a blur":             {layer(treat(`{"kind": "blur", "radius": 4}`)), svg(blur(4, 4), rect), 10, 0.5},
+		"a wide blur":        {layer(treat(`{"kind": "blur", "radius": 25}`)), svg(blur(25, 25), rect), 10, 2},
+		"along one axis":     {layer(treat(`{"kind": "blur", "radius": [12, 0]}`)), svg(blur(12, 0), rect), 8, 0.4},
+		"half clear":         {layer(`"opacity": 0.5, ` + treat(`{"kind": "blur", "radius": 6}`)), svg(blur(6, 6), rect) + `<!-- -->`, 8, 0.6},
+		"a shadow":           {layer(treat(`{"kind": "shadow", "radius": 5, "offset": [12, 9], "colour": "#000000", "opacity": 0.6}`)), svg(shadow(12, 9, 5, "#000000", 0.6), rect), 8, 0.4},
+		"a coloured shadow":  {layer(treat(`{"kind": "shadow", "radius": 9, "offset": [-20, 14], "colour": "#a03010c0"}`)), svg(shadow(-20, 14, 9, "#a03010", 192.0/255), rect), 8, 0.5},
+		"a hard shadow":      {layer(treat(`{"kind": "shadow", "radius": 0, "offset": [8, 8], "colour": "#202020"}`)), svg(shadow(8, 8, 0, "#202020", 1), rect), 2, 0.02},
+		"a shadow of a blur": {layer(treat(`{"kind": "blur", "radius": 3}, {"kind": "shadow", "radius": 4, "offset": [10, 10], "opacity": 0.5}`)), svg(blur(3, 3)+shadow(10, 10, 4, "#000000", 0.5), rect), 10, 0.5},
+		"of a group":         {onWhite + `, {"id": "g", "name": "G", "kind": "group", ` + treat(`{"kind": "blur", "radius": 5}`) + `, "layers": [{"id": "a", "name": "A", "kind": "shape", "fill": "#14603a", "size": [80, 60], "place": [-30, 0]}, {"id": "b", "name": "B", "kind": "shape", "form": {"kind": "ellipse"}, "fill": "#c08020", "size": [90, 70], "place": [30, 10]}]}`, svg(blur(5, 5), `<rect x="80" y="80" width="80" height="60" fill="#14603a"/><ellipse cx="180" cy="120" rx="45" ry="35" fill="#c08020"/>`), 16, 0.8},
+		"of a masked layer":  {layer(`"masks": [{"id": "m", "form": {"kind": "ellipse"}}], ` + treat(`{"kind": "shadow", "radius": 4, "offset": [10, 8], "opacity": 0.7}`)), svg(shadow(10, 8, 4, "#000000", 0.7), `<ellipse cx="140" cy="115" rx="70" ry="45" fill="#14603a"/>`), 44, 0.4},
+		"within a mask": {layer(treat(`{"kind": "blur", "radius": 6, "masks": [{"id": "m", "size": [100, 140], "place": [-30, 0]}]}`)),
+			strings.ReplaceAll(svg(blur(6, 6), rect), "<g ", `<clipPath id="i"><rect x="60" y="45" width="100" height="140"/></clipPath><clipPath id="o"><path clip-rule="evenodd" d="M0 0H300V220H0ZM60 45H160V185H60Z"/></clipPath><g clip-path="url(#o)">`+rect+`</g><g clip-path="url(#i)"><g `) + `</g>`, 10, 0.5},
+		"by half": {layer(treat(`{"kind": "blur", "radius": 6, "masks": [{"id": "m", "size": [400, 400], "opacity": 0.5}]}`)),
+			svg(`<feGaussianBlur stdDeviation="6" result="b"/><feComposite in="b" in2="SourceGraphic" operator="arithmetic" k1="0" k2="0.5" k3="0.5" k4="0"/>`, rect), 8, 0.5},
 		"from beyond an edge": {onWhite + `, {"id": "y", "name": "Y", "kind": "shape", "fill": "#14603a", "size": [60, 400], "place": [-190, 0], ` + treat(`{"kind": "blur", "radius": 20}`) + `}`, svg(blur(20, 20), `<rect x="-70" y="-90" width="60" height="400" fill="#14603a"/>`), 6, 1},
 	} {
 		body := c.svg

@@ -70,10 +70,14 @@ func Copied(d *template.Document, ids []string) (Clip, error) {
 				colours(n)
 			}
 		}
-		for _, list := range [][]*template.Node{y.Masks(), y.Treatments(), y.Stops()} {
-			for _, n := range list {
-				colours(n)
-				spoken[n.Text(scheme.MaskPocket)] = n.Sort() == scheme.Masks
+		parts := slices.Concat(y.Masks(), y.Treatments(), y.Stops())
+		for _, t := range y.Treatments() {
+			parts = append(parts, t.Masks()...)
+		}
+		for _, n := range parts {
+			colours(n)
+			if n.Sort() == scheme.Masks {
+				spoken[n.Text(scheme.MaskPocket)] = true
 			}
 		}
 		for _, in := range y.Layers() {
@@ -256,20 +260,13 @@ func respell(v any, ids map[string]string) {
 			in[key] = ids[id]
 		}
 	}
-	swap(m, "pocket")
+	ofLayer(m, func(in object) { swap(in, "pocket") })
 	swap(m, "motif")
 	if cell, ok := m["cell"].(object); ok {
 		swap(cell, "layout")
 	}
 	if g, ok := m["gradient"].(object); ok {
 		swap(g, "named")
-	}
-	if masks, ok := m["masks"].([]any); ok {
-		for _, k := range masks {
-			if k, ok := k.(object); ok {
-				swap(k, "pocket")
-			}
-		}
 	}
 	recolour(m, ids)
 	if list, ok := m["layers"].([]any); ok {

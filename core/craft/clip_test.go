@@ -51,6 +51,23 @@ func TestLayersAreCarriedBetweenTemplates(t *testing.T) {
 	if len(again.Pockets) != 1 || len(again.Colours) != 2 {
 		t.Errorf("%d pockets and %d colours after pasting twice", len(again.Pockets), len(again.Colours))
 	}
+	// A pocket that the mask of a treatment follows comes along, under another id where one is taken.
+	follows := doc(t, `{"id": "f", "name": "F", "kind": "shape", "fill": "#102030", "treatments": [{"id": "soft", "kind": "blur", "radius": 3, "masks": [{"id": "m", "of": "outline", "pocket": "bow"}]}]}, {"id": "v", "name": "V", "kind": "view", "pocket": "bow"}`,
+		"", `, "pockets": [{"id": "bow", "name": "Bow", "kinds": ["picture"], "standIn": {"media": "`+pictureHash+`"}}]`)
+	c, err := Copied(follows, []string{"f"})
+	if err != nil || len(c.Pockets) != 1 {
+		t.Fatalf("%v: %d pockets are known of", err, len(c.Pockets))
+	}
+	c, err = Copied(follows, []string{"f", "v"})
+	if err != nil || len(c.Pockets) != 1 {
+		t.Fatalf("%v: %d pockets come along", err, len(c.Pockets))
+	}
+	raw, _ := json.Marshal(c)
+	other := doc(t, `{"id": "y", "name": "Y", "kind": "view", "pocket": "bow"}`, "", `, "pockets": [{"id": "bow", "name": "Another bow", "kinds": ["footage"]}]`)
+	other, _ = do(t, other, Act{Kind: "paste", Clip: raw})
+	if id := other.Layer("f").Treatments()[0].Masks()[0].Text(scheme.MaskPocket); id == "bow" || other.Pocket(id) == nil || other.Pocket(id).Name != "Bow" {
+		t.Errorf("its mask follows %q", id)
+	}
 	// What it hung on and did not come along is let go.
 	lone, p := do(t, to, Act{Kind: "paste", Clip: clip("v")})
 	if y := lone.Layer(p.Chosen[0]); y.Given(scheme.MatteLayer) || len(y.Masks()) != 1 {

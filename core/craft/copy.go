@@ -118,6 +118,20 @@ func inMotif(path string) string {
 	return path
 }
 
+// ofLayer calls f for a layer's tree and for its treatments, its masks and theirs.
+func ofLayer(tree map[string]any, f func(m map[string]any)) {
+	f(tree)
+	for _, list := range []string{scheme.Masks.Plural, scheme.Treatments.Plural} {
+		if things, ok := tree[list].([]any); ok {
+			for _, t := range things {
+				if m, ok := t.(map[string]any); ok {
+					ofLayer(m, f)
+				}
+			}
+		}
+	}
+}
+
 // renamed gives the layers of a tree their new ids, and what speaks of them.
 func renamed(tree map[string]any, ids map[string]string) {
 	swap := func(m map[string]any, key string) {
@@ -130,7 +144,7 @@ func renamed(tree map[string]any, ids map[string]string) {
 	if m, ok := tree["matte"].(map[string]any); ok {
 		swap(m, "layer")
 	}
-	retold := func(m map[string]any) {
+	ofLayer(tree, func(m map[string]any) {
 		if formulas, ok := m["formulas"].(map[string]any); ok {
 			for k, f := range formulas {
 				if text, ok := f.(string); ok {
@@ -138,17 +152,7 @@ func renamed(tree map[string]any, ids map[string]string) {
 				}
 			}
 		}
-	}
-	retold(tree)
-	for _, list := range []string{"masks", "treatments"} {
-		if things, ok := tree[list].([]any); ok {
-			for _, t := range things {
-				if m, ok := t.(map[string]any); ok {
-					retold(m)
-				}
-			}
-		}
-	}
+	})
 	if inside, ok := tree["layers"].([]any); ok {
 		for _, t := range inside {
 			if m, ok := t.(map[string]any); ok {

@@ -18,9 +18,9 @@ import (
 // What cuts a layer, and what is done to its picture.
 func init() {
 	register(
-		row{"mask", "`path`: `layers/ID`; `way`: a form (`rectangle`, `ellipse`, `triangle`, `polygon`, `star`, `arrow`), or `box`, `outline` (of what is in a pocket: `pocket`, none is the view's own); `from` and `to` (a box that was drawn; none is the layer's own), `snap`, `keep`, `middle`",
+		row{"mask", "`path`: `layers/ID`, or `layers/ID/treatments/ID`, which is then done within it; `way`: a form (`rectangle`, `ellipse`, `triangle`, `polygon`, `star`, `arrow`), or `box`, `outline` (of what is in a pocket: `pocket`, none is the view's own); `from` and `to` (a box that was drawn; none is the layer's own), `snap`, `keep`, `middle`",
 			"adds a mask", mask},
-		row{"mask-pose", "`path`: `layers/ID/masks/ID`; `way`: `move`, `size` (`handle`, `keep`, `middle`), `turn` (`keep`: steps of 15°), `feather`, `growth`; `from`, `to`, `snap`",
+		row{"mask-pose", "`path`: `layers/ID/masks/ID` or `layers/ID/treatments/ID/masks/ID`; `way`: `move`, `size` (`handle`, `keep`, `middle`), `turn` (`keep`: steps of 15°), `feather`, `growth`; `from`, `to`, `snap`",
 			"moves a mask on its layer, sizes and turns it, and sets its soft edge and its growth", poseMask},
 		row{"treat", "`layers`, `way`: a kind of treatments", "adds a treatment to layers", treat},
 	)
@@ -30,11 +30,11 @@ func mask(b *bench, a Act) error {
 	if b.format == nil {
 		return errors.New("format: say which format is looked at")
 	}
-	y, inv, own, err := b.masked(a.Path)
+	at, inv, own, err := b.masked(a.Path)
 	if err != nil {
 		return err
 	}
-	m := object{}
+	y, m := at.layer, object{}
 	if a.Way == "box" || a.Way == "outline" {
 		if m["of"] = a.Way; a.Pocket != "" {
 			m["pocket"] = a.Pocket
@@ -42,7 +42,7 @@ func mask(b *bench, a Act) error {
 		if a.Pocket == "" && y.Kind != scheme.View {
 			return fmt.Errorf("pocket: %s shows none; name the one whose media is followed", y.Name)
 		}
-		return b.addMask(y, m, geom.Box{}, own)
+		return b.addMask(at, m, geom.Box{}, own)
 	}
 	form, ok := forms[a.Way]
 	if !ok || a.Way == "rule" || a.Way == "border" {
@@ -53,41 +53,44 @@ func mask(b *bench, a Act) error {
 	}
 	drawn := b.drawn(a)
 	if drawn.W < 1 || drawn.H < 1 {
-		return b.addMask(y, m, geom.Box{}, own)
+		return b.addMask(at, m, geom.Box{}, own)
 	}
-	// It lies upright on the layer, however that lies: as large as it was drawn, about the
-	// same middle.
 	mid := inv.Apply(drawn.Centre())
 	sx, sy := inv.Stretch(drawn)
-	return b.addMask(y, m, geom.Centred(mid, geom.Size{W: drawn.W * sx, H: drawn.H * sy}), own)
+	// On a layer that is turned it is turned back, and lies as it was drawn. Where it can't, as a
+	// layer is skewed or in perspective, it lies upright on that: as large, about the same middle.
+	if math.Abs(sx-sy) < 1e-3*sx && inv.IsFlat() {
+		x := inv.Apply(geom.Point{X: drawn.Centre().X + 1, Y: drawn.Centre().Y})
+		if turn := math.Atan2(x.Y-mid.Y, x.X-mid.X) * 180 / math.Pi; math.Abs(turn) > 0.005 {
+			m["turn"] = math.Round(turn*100) / 100
+		}
+	}
+	return b.addMask(at, m, geom.Centred(mid, geom.Size{W: drawn.W * sx, H: drawn.H * sy}), own)
 }
 
 // poseMask changes how a mask lies. Where the pointer is on the canvas is taken to the px of the
 // layer, in which a mask has its numbers.
 func poseMask(b *bench, a Act) error {
-	seg := strings.Split(a.Path, "/")
-	if len(seg) != 4 || seg[0] != "layers" || seg[2] != "masks" || b.format == nil {
-		return fmt.Errorf("path: %q is not layers/ID/masks/ID", a.Path)
+	if b.format == nil {
+		return errors.New("format: say which format is looked at")
 	}
-	seen := seg[1]
-	b.use, seg[1] = cutUse(seen)
-	path := strings.Join(seg, "/")
-	y := b.doc.Layer(seg[1])
-	if y == nil || b.use != "" && b.motifOf(b.use) == nil {
-		return fmt.Errorf("path: there is no layer %q any more", seg[1])
+	at, err := b.spot(a.Path)
+	if err != nil {
+		return err
 	}
-	if y.On(scheme.Locked) {
-		return fmt.Errorf("%s is pinned down", y.Name)
+	if at.node.Sort() != scheme.Masks {
+		return fmt.Errorf("path: %q is no mask", a.Path)
 	}
+	path, y := at.path, at.layer
 	sc, err := b.scene()
 	if err != nil {
 		return err
 	}
 	now := sc.Time().At(timing.OutputFrame(min(max(b.act.Frame, 0), sc.Frames()-1)))
-	forms := sc.Forms(seen, now)
-	i := slices.IndexFunc(forms, func(f scene.Formed) bool { return f.Mask == seg[3] })
+	forms := sc.Forms(at.seen, now)
+	i := slices.IndexFunc(forms, func(f scene.Formed) bool { return f.Path == a.Path })
 	if i < 0 {
-		return fmt.Errorf("path: %s has no drawn mask %q any more", y.Name, seg[3])
+		return fmt.Errorf("path: the mask %s of %s is no drawn one", at.node.ID, b.calledSpot(at))
 	}
 	f := forms[i]
 	up, ok := f.Owner.Invert()
@@ -107,7 +110,7 @@ func poseMask(b *bench, a Act) error {
 	p, q := up.Apply(from), up.Apply(to)
 	hundredth := func(v float64) float64 { return math.Round(v*100) / 100 }
 	name := map[string]string{"move": "Move", "size": "Size", "turn": "Turn", "feather": "Soften", "growth": "Grow"}[a.Way]
-	b.title = name + " the mask of " + y.Name
+	b.title = name + " the mask of " + b.calledSpot(at)
 	switch a.Way {
 	case "move":
 		return b.set(path+"/place", f.Rest.Place[0]+q.X-p.X, f.Rest.Place[1]+q.Y-p.Y)

@@ -19,9 +19,9 @@ import (
 // Paths are drawn and changed on the picture, those of shapes and of masks alike.
 func init() {
 	register(
-		row{"draw", "`part`: points on the canvas, px, `[x, y]` or `[x, y, in x, in y, out x, out y]`; `way`: `closed`, `open`; `into`, `at` of a new shape, or `path`: `layers/ID`, which it masks; `id`: a layer whose stroke, fill and blend it takes; `name`",
+		row{"draw", "`part`: points on the canvas, px, `[x, y]` or `[x, y, in x, in y, out x, out y]`; `way`: `closed`, `open`; `into`, `at` of a new shape, or `path`: `layers/ID` or `layers/ID/treatments/ID`, which it masks; `id`: a layer whose stroke, fill and blend it takes; `name`",
 			"draws a path, as a shape or as a mask", drawPath},
-		row{"points", "`path`: `layers/ID` or `layers/ID/masks/ID`; `picks` (points, from 0); `way`: `move`, `in`, `out` (a handle; `middle`: it alone) with `from`, `to`, `keep`, `snap`; `add` (on the line, where `to` lies); `remove`, `corner`, `smooth`, `open` (a closed path opens at a point, an open one becomes two layers), `shut`, `join`",
+		row{"points", "`path`: `layers/ID`, `layers/ID/masks/ID` or `layers/ID/treatments/ID/masks/ID`; `picks` (points, from 0); `way`: `move`, `in`, `out` (a handle; `middle`: it alone) with `from`, `to`, `keep`, `snap`; `add` (on the line, where `to` lies); `remove`, `corner`, `smooth`, `open` (a closed path opens at a point, an open one becomes two layers), `shut`, `join`",
 			"changes a path; points are added and taken out in all of its keys and formats", changePoints},
 	)
 }
@@ -54,32 +54,60 @@ type outlined struct {
 	lies  geom.Projective // shares to px of the canvas
 }
 
-// outline finds the drawn path of a thing as it lies at the frame that is looked at.
-func (b *bench) outline(path string) (o outlined, err error) {
+// spot is what the path of an act names: a layer, a treatment of it, or a mask of one of them.
+type spot struct {
+	path  string // as the document has it, without the use that it is looked at in
+	seen  string // the layer's id with that use
+	layer *template.Layer
+	node  *template.Node // what is named
+	owner *template.Node // of a mask, what it is a mask of; else node
+}
+
+// spot finds what a path names, so that it can be worked on.
+func (b *bench) spot(path string) (s spot, err error) {
 	seg := strings.Split(path, "/")
-	if len(seg) != 2 && len(seg) != 4 || seg[0] != "layers" || len(seg) == 4 && seg[2] != "masks" {
-		return o, fmt.Errorf("path: %q is neither layers/ID nor layers/ID/masks/ID", path)
+	if seg[0] != "layers" || len(seg)%2 != 0 {
+		return s, fmt.Errorf("path: %q is not one of layers/ID, layers/ID/masks/ID, layers/ID/treatments/ID and layers/ID/treatments/ID/masks/ID", path)
 	}
-	seen := seg[1]
-	b.use, seg[1] = cutUse(seen)
-	o.path = strings.Join(seg, "/")
+	s.seen = seg[1]
+	b.use, seg[1] = cutUse(s.seen)
+	s.path = strings.Join(seg, "/")
 	y := b.doc.Layer(seg[1])
 	if y == nil || b.use != "" && b.motifOf(b.use) == nil {
-		return o, fmt.Errorf("path: there is no layer %q any more", seg[1])
+		return s, fmt.Errorf("path: there is no layer %q any more", seg[1])
 	}
-	o.node = y
-	form := scheme.LayerForm
-	if len(seg) == 4 {
-		form = scheme.MaskForm
-		i := slices.IndexFunc(y.Masks(), func(m *template.Node) bool { return m.ID == seg[3] })
-		if i < 0 {
-			return o, fmt.Errorf("path: %s has no mask %q any more", y.Name, seg[3])
+	s.layer, s.node, s.owner = y, y, y
+	for i := 2; i < len(seg); i += 2 {
+		k, part := s.node.Sort().Part(seg[i])
+		if part == nil || part.Of != scheme.Masks && part.Of != scheme.Treatments {
+			return s, fmt.Errorf("path: a %s has no %q", s.node.Sort().Name, seg[i])
 		}
-		o.node = y.Masks()[i]
+		at := slices.IndexFunc(s.node.Part(k), func(n *template.Node) bool { return n.ID == seg[i+1] })
+		if at < 0 {
+			return s, fmt.Errorf("path: %s has no %s %q any more", y.Name, part.Of.Name, seg[i+1])
+		}
+		if s.owner = s.node; part.Of != scheme.Masks {
+			s.owner = s.node.Part(k)[at]
+		}
+		s.node = s.node.Part(k)[at]
 	}
 	if y.On(scheme.Locked) {
-		return o, fmt.Errorf("%s is pinned down", y.Name)
+		return s, fmt.Errorf("%s is pinned down", y.Name)
 	}
+	return s, nil
+}
+
+// outline finds the drawn path of a thing as it lies at the frame that is looked at.
+func (b *bench) outline(path string) (o outlined, err error) {
+	at, err := b.spot(path)
+	if err != nil {
+		return o, err
+	}
+	y := at.layer
+	if o.path, o.node = at.path, at.node; o.node.Sort() == scheme.Treatments {
+		return o, fmt.Errorf("path: %q is neither a layer nor a mask", path)
+	}
+	form := o.form()
 	if o.node.Text(form.Kind) != string(geom.Drawn) || !form.Kind.For(o.node.Kind) {
 		return o, fmt.Errorf("%s is no drawn path", y.Name)
 	}
@@ -88,10 +116,8 @@ func (b *bench) outline(path string) (o outlined, err error) {
 		return o, err
 	}
 	now := sc.Time().At(timing.OutputFrame(min(max(b.act.Frame, 0), sc.Frames()-1)))
-	list := sc.Forms(seen, now)
-	i := slices.IndexFunc(list, func(f scene.Formed) bool {
-		return f.Mask == o.node.ID && len(seg) == 4 || f.Mask == "" && len(seg) == 2
-	})
+	list := sc.Forms(at.seen, now)
+	i := slices.IndexFunc(list, func(f scene.Formed) bool { return f.Path == path })
 	if i < 0 {
 		return o, fmt.Errorf("%s is not there in this format", y.Name)
 	}
@@ -625,49 +651,55 @@ func boxed(p geom.Path) (geom.Box, geom.Path) {
 	return box, p.Through(geom.Translate(-box.X, -box.Y).Then(geom.Scale(1/box.W, 1/box.H)).Flat())
 }
 
-// masked is a layer that is to be masked, with the way from the canvas to its own px.
-func (b *bench) masked(path string) (y *template.Layer, inv geom.Projective, own geom.Size, err error) {
-	id, ok := strings.CutPrefix(path, "layers/")
-	if !ok {
-		return nil, inv, own, fmt.Errorf("path: %q is not the path of a layer", path)
+// masked is a layer, or a treatment of one, that is to be masked, with the way from the canvas to
+// the layer's own px.
+func (b *bench) masked(path string) (s spot, inv geom.Projective, own geom.Size, err error) {
+	if s, err = b.spot(path); err != nil {
+		return s, inv, own, err
 	}
-	b.use, id = cutUse(id)
-	if y = b.doc.Layer(id); y == nil {
-		return nil, inv, own, fmt.Errorf("path: there is no layer %q any more", id)
-	}
+	y := s.layer
 	switch {
-	case y.On(scheme.Locked):
-		return nil, inv, own, fmt.Errorf("%s is pinned down", y.Name)
+	case s.node.Sort() == scheme.Masks:
+		return s, inv, own, fmt.Errorf("path: %q is a mask already; name its layer or its treatment", path)
 	case !y.Can(scheme.Seen):
-		return nil, inv, own, fmt.Errorf("%s can't be masked: it is a %s", y.Name, strings.ToLower(y.Kind.Label))
-	case len(y.Masks()) >= scheme.MaxMasks:
-		return nil, inv, own, fmt.Errorf("%s has %d masks already", y.Name, len(y.Masks()))
+		return s, inv, own, fmt.Errorf("%s can't be masked: it is a %s", y.Name, strings.ToLower(y.Kind.Label))
+	case len(s.node.Masks()) >= scheme.MaxMasks:
+		return s, inv, own, fmt.Errorf("%s has %d masks already", b.calledSpot(s), len(s.node.Masks()))
 	}
 	own = b.format.Canvas()
 	inv = geom.Identity.Flat()
 	all, err := b.stand()
 	if err != nil {
-		return nil, inv, own, err
+		return s, inv, own, err
 	}
-	at := id
+	at := y.ID
 	if !y.Can(scheme.Moves) { // a ground lies over all of what it is in
-		into, _ := b.parentOf(id)
+		into, _ := b.parentOf(y.ID)
 		at = b.holder(into)
 	}
-	for _, s := range all {
-		if s.Layer != at {
+	for _, st := range all {
+		if st.Layer != at {
 			continue
 		}
-		if inv, ok = s.World.Invert(); !ok {
-			return nil, inv, own, fmt.Errorf("%s is seen edge on; nothing can be drawn on it", y.Name)
+		var ok bool
+		if inv, ok = st.World.Invert(); !ok {
+			return s, inv, own, fmt.Errorf("%s is seen edge on; nothing can be drawn on it", y.Name)
 		}
-		own = s.Now.Size
+		own = st.Now.Size
 	}
-	return y, inv, own, nil
+	return s, inv, own, nil
+}
+
+// calledSpot is what people call a layer, or a treatment of it: "Sun", "the blur of Sun".
+func (b *bench) calledSpot(s spot) string {
+	if s.owner.Sort() == scheme.Treatments {
+		return "the " + strings.ToLower(s.owner.Kind.Label) + " of " + s.layer.Name
+	}
+	return s.layer.Name
 }
 
 func (b *bench) drawMask(p geom.Path, a Act) error {
-	y, inv, own, err := b.masked(a.Path)
+	at, inv, own, err := b.masked(a.Path)
 	if err != nil {
 		return err
 	}
@@ -676,11 +708,11 @@ func (b *bench) drawMask(p geom.Path, a Act) error {
 	if !p.Closed {
 		return errors.New("a mask is a closed path; press its first point to close it")
 	}
-	return b.addMask(y, m, box, own)
+	return b.addMask(at, m, box, own)
 }
 
 // addMask adds a mask whose box lies somewhere on a layer's own.
-func (b *bench) addMask(y *template.Layer, m object, box geom.Box, own geom.Size) error {
+func (b *bench) addMask(to spot, m object, box geom.Box, own geom.Size) error {
 	if box != (geom.Box{W: own.W, H: own.H}) && !box.Size().Empty() {
 		mid := box.Centre()
 		m["size"] = b.lengths(box.W, box.H)
@@ -690,13 +722,13 @@ func (b *bench) addMask(y *template.Layer, m object, box geom.Box, own geom.Size
 	}
 	id := ""
 	for n := 1; id == ""; n++ {
-		if try := fmt.Sprintf("m%d", n); !slices.ContainsFunc(y.Masks(), func(o *template.Node) bool { return o.ID == try }) {
+		if try := fmt.Sprintf("m%d", n); !slices.ContainsFunc(to.node.Masks(), func(o *template.Node) bool { return o.ID == try }) {
 			id = try
 		}
 	}
 	m["id"] = id
 	part, err := json.Marshal(m)
-	b.title = "Mask " + y.Name
-	b.add(edit.DraftOp{Kind: "add", Into: "layers/" + y.ID + "/masks", At: -1, Part: part})
+	b.title = "Mask " + b.calledSpot(to)
+	b.add(edit.DraftOp{Kind: "add", Into: to.path + "/masks", At: -1, Part: part})
 	return err
 }

@@ -23,7 +23,8 @@ const drawn = `{"id": "sail", "name": "Sail", "kind": "shape", "fill": "#c01030"
 	"form": {"kind": "path", "path": [[0, 0], [1, 0], [1, 1], [0, 1]]},
 	"motion": {"form.path": {"keys": [{"at": 0, "value": [[0, 0], [1, 0], [1, 1], [0, 1]]}, {"at": 50, "value": [[0, 0.5], [1, 0, -0.2, 0, 0.2, 0], [1, 1], [0, 1]]}]}}},
 	{"id": "flag", "name": "Flag", "kind": "shape", "fill": "#2e6b4e", "size": [300, 300], "corners": [0, 0, 40, 30, 0, 0, 0, 0],
-	 "masks": [{"id": "m1", "form": {"kind": "path", "path": [[0, 0], [1, 0.5, -0.1, -0.3, 0.1, 0.3], [0, 1]]}, "place": [20, 10], "size": [200, 100], "turn": 15}]}`
+	 "masks": [{"id": "m1", "form": {"kind": "path", "path": [[0, 0], [1, 0.5, -0.1, -0.3, 0.1, 0.3], [0, 1]]}, "place": [20, 10], "size": [200, 100], "turn": 15}],
+	 "treatments": [{"id": "soft", "kind": "blur", "radius": 3, "masks": [{"id": "m1", "form": {"kind": "path", "path": [[0, 0], [1, 0], [1, 1], [0, 1]]}, "size": [150, 90]}]}]}`
 
 const drawnRest = `"layers/sail/form.path": [[0, 0], [0.9, 0], [0.9, 1], [0, 1]]`
 
@@ -194,7 +195,7 @@ func TestPathsStayInStep(t *testing.T) {
 		"select one point; the path":  {Path: "layers/sail", Way: "open", Picks: []int{0, 2}},
 		"Flag is no drawn path":       {Path: "layers/flag", Way: "add"},
 		"no mask \"m9\"":              {Path: "layers/flag/masks/m9", Way: "add"},
-		"is neither":                  {Path: "colours/sea", Way: "add"},
+		"is not one of layers/ID":     {Path: "colours/sea", Way: "add"},
 		"is not one of move":          {Path: "layers/sail", Way: "bend", Picks: []int{0}},
 	} {
 		a.Kind = "points"
@@ -357,13 +358,20 @@ func TestMasksAndTreatmentsAreAdded(t *testing.T) {
 	for _, way := range []string{"rectangle", "ellipse", "triangle", "polygon", "star", "arrow"} {
 		d, _ := do(t, first, Act{Kind: "mask", Path: "layers/flag", Way: way, From: [2]float64{900, 500}, To: [2]float64{1000, 560}})
 		f := formsOf(t, d, "wide", "flag")
-		m := f[len(f)-1]
-		if err := d.Validate(); err != nil || m.Mask != "m2" {
+		m := f[slices.IndexFunc(f, func(f scene.Formed) bool { return f.Path == "layers/flag/masks/m2" })]
+		if err := d.Validate(); err != nil {
 			t.Errorf("%s: %v", way, err)
 		}
 		if mid := m.Map.Apply(geom.Point{X: m.Form.Size.W / 2, Y: m.Form.Size.H / 2}); math.Hypot(mid.X-950, mid.Y-530) > 0.1 {
 			t.Errorf("%s lies about %v", way, mid)
 		}
+	}
+	// It lies as it was drawn also on a layer that is turned, by 30° here.
+	turned, _ := do(t, first, Act{Kind: "mask", Path: "layers/sail", Way: "rectangle", From: [2]float64{900, 500}, To: [2]float64{1000, 560}})
+	f := formsOf(t, turned, "wide", "sail")
+	m := f[slices.IndexFunc(f, func(f scene.Formed) bool { return f.Path == "layers/sail/masks/m1" })]
+	if q, _ := m.Map.Quad(geom.Box{W: m.Form.Size.W, H: m.Form.Size.H}); !near(q[0], geom.Point{X: 900, Y: 500}, 0.02) || !near(q[2], geom.Point{X: 1000, Y: 560}, 0.02) {
+		t.Errorf("on a turned layer it lies at %v", q)
 	}
 	whole, _ := do(t, first, Act{Kind: "mask", Path: "layers/sail", Way: "ellipse"})
 	if m := whole.Layer("sail").Masks()[0]; m.Given(scheme.MaskSize) || m.Given(scheme.MaskPlace) {
@@ -396,6 +404,66 @@ func TestMasksAndTreatmentsAreAdded(t *testing.T) {
 	refusedFor(t, first, Act{Kind: "treat", Layers: []string{"cam"}, Way: "blur"}, "can't be treated")
 }
 
+// A treatment is masked as a layer is: by forms and paths, which are posed and whose points are
+// worked on; it goes along where its layer is copied, and in a use of a motif.
+func TestTreatmentsAreMaskedAsLayersAre(t *testing.T) {
+	first := doc(t, `{"id": "y", "name": "Y", "kind": "shape", "fill": "#c01030", "size": [400, 300], "turn": 90, "treatments": [{"id": "soft", "kind": "blur", "radius": 20}]},
+		{"id": "v", "name": "V", "kind": "view", "pocket": "kite"},
+		{"id": "one", "name": "One", "kind": "use", "motif": "m"}`, "", `, "motifs": [{"id": "m", "name": "M", "kind": "group", "size": [400, 400], "layers": [
+		{"id": "in", "name": "In", "kind": "shape", "fill": "#10c010", "size": [400, 400], "treatments": [{"id": "soft", "kind": "blur", "radius": 20}]}]}], "pockets": [{"id": "kite", "name": "Kite", "kinds": ["picture"]}]`)
+	const at = "layers/y/treatments/soft"
+	// 80 × 40 px drawn upright on the canvas, on a layer that lies on its side.
+	d, p := do(t, first, Act{Kind: "mask", Path: at, Way: "ellipse", From: [2]float64{900, 500}, To: [2]float64{980, 540}})
+	m := d.Layer("y").Treatments()[0].Masks()
+	if len(m) != 1 || len(d.Layer("y").Masks()) != 0 || !near(geom.Point{X: m[0].Get(scheme.MaskSize).Numbers[0], Y: m[0].Get(scheme.MaskSize).Numbers[1]}, geom.Point{X: 80, Y: 40}, 0.01) || m[0].Number(scheme.MaskTurn) != -90 || p.Op.Title != "Mask the blur of Y" || d.Validate() != nil {
+		t.Fatalf("%s: %v, %v", p.Op.Title, m, d.Validate())
+	}
+	if drawnAs(t, d) == drawnAs(t, first) {
+		t.Error("nothing is seen of it")
+	}
+	moved, _ := do(t, d, Act{Kind: "mask-pose", Path: at + "/masks/m1", Way: "move", From: [2]float64{900, 500}, To: [2]float64{900, 530}})
+	if was, is := m[0].Get(scheme.MaskPlace).Numbers, moved.Layer("y").Treatments()[0].Masks()[0].Get(scheme.MaskPlace).Numbers; math.Abs(is[0]-was[0]-30) > 0.01 || math.Abs(is[1]-was[1]) > 0.01 {
+		t.Errorf("30 px down on the canvas took it from %v to %v", was, is)
+	}
+	path, _ := do(t, d, Act{Kind: "draw", Part: json.RawMessage(`[[900, 500], [1000, 500], [950, 600]]`), Way: "closed", Path: at})
+	path, _ = do(t, path, Act{Kind: "points", Path: at + "/masks/m2", Way: "add", To: [2]float64{950, 500}})
+	if got := path.Layer("y").Treatments()[0].Masks()[1].Get(scheme.MaskForm.Path); len(got.Numbers) != 4*geom.NodeWidth || path.Validate() != nil {
+		t.Errorf("%v, %v", got, path.Validate())
+	}
+	// Formulas of its masks read the copies that come along, and in a use the use's own.
+	read := d.Clone()
+	if err := json.Unmarshal([]byte(strings.Replace(text(t, d), `"id":"m1",`, `"id":"m1","formulas": {"opacity": "layer('y').scale.x / 2"},`, 1)), read); err != nil {
+		t.Fatal(err)
+	}
+	two, _ := do(t, read, Act{Kind: "duplicate", Layers: []string{"y"}})
+	if f := two.Layer("y-2").Treatments()[0].Masks()[0].Formulas["opacity"]; !strings.Contains(f, "y-2") {
+		t.Errorf("the copy's mask reads %s", f)
+	}
+	used, _ := do(t, first, Act{Kind: "mask", Path: "layers/one:in/treatments/soft", Way: "star", From: [2]float64{900, 500}, To: [2]float64{980, 540}})
+	whole, err := used.Expanded()
+	if err != nil || len(used.Layer("in").Treatments()[0].Masks()) != 1 || len(whole.Layer("one:in").Treatments()[0].Masks()) != 1 {
+		t.Fatalf("%v: %s", err, text(t, used))
+	}
+	v := scheme.One(0.5)
+	if err := used.Set("layers/one:in/treatments/soft/masks/m1/opacity", v); err != nil {
+		t.Fatal(err)
+	}
+	if whole, _ = used.Expanded(); whole.Layer("one:in").Treatments()[0].Masks()[0].Number(scheme.MaskAlpha) != 0.5 || used.Layer("in").Treatments()[0].Masks()[0].Number(scheme.MaskAlpha) != 1 {
+		t.Error("a use has not its own value of a mask of a treatment")
+	}
+	// What a pocket has in it may be followed; without a pocket of its own it must be said which.
+	of, _ := do(t, first, Act{Kind: "treat", Layers: []string{"v"}, Way: "blur"})
+	of, _ = do(t, of, Act{Kind: "mask", Path: "layers/v/treatments/blur", Way: "outline"})
+	if of.Layer("v").Treatments()[0].Masks()[0].Text(scheme.MaskOf) != "outline" || of.Validate() != nil {
+		t.Error(of.Validate())
+	}
+	refusedFor(t, first, Act{Kind: "mask", Path: at, Way: "outline"}, "Y shows none")
+	refusedFor(t, d, Act{Kind: "mask", Path: at + "/masks/m1", Way: "star"}, "is a mask already")
+	refusedFor(t, d, Act{Kind: "points", Path: at, Way: "add"}, "neither a layer nor a mask")
+	refusedFor(t, d, Act{Kind: "mask", Path: "layers/y/treatments/no", Way: "star"}, "no treatment \"no\"")
+	refusedFor(t, d, Act{Kind: "mask", Path: "layers/y/stops/no", Way: "star"}, "has no \"stops\"")
+}
+
 // Whatever is done to paths and masks, the draft stays sound, its paths in step, and all of it is
 // taken back to the byte.
 func TestRandomEditsOfPathsLeaveASoundDraft(t *testing.T) {
@@ -405,8 +473,9 @@ func TestRandomEditsOfPathsLeaveASoundDraft(t *testing.T) {
 	var done [][]edit.Change
 	var before []string
 	refused := map[string]int{}
+	paths := []string{"layers/sail", "layers/flag/masks/m1", "layers/flag/treatments/soft/masks/m1"}
 	for len(done) < 300 {
-		path := []string{"layers/sail", "layers/flag/masks/m1"}[rng.IntN(2)]
+		path := paths[rng.IntN(len(paths))]
 		a := Act{Kind: "points", Format: []string{"wide", "tall"}[rng.IntN(2)], Frame: int64(rng.IntN(100)), Path: path, Apart: rng.IntN(4) == 0,
 			Way:  []string{"move", "move", "in", "out", "add", "add", "remove", "corner", "smooth", "open", "shut", "join"}[rng.IntN(12)],
 			From: [2]float64{rng.Float64() * 900, rng.Float64() * 900}, To: [2]float64{rng.Float64() * 900, rng.Float64() * 900}, Middle: rng.IntN(3) == 0, Keep: rng.IntN(3) == 0, Snap: float64(rng.IntN(2) * 8)}
@@ -414,7 +483,7 @@ func TestRandomEditsOfPathsLeaveASoundDraft(t *testing.T) {
 			a.Picks = append(a.Picks, rng.IntN(6))
 		}
 		if rng.IntN(10) == 0 {
-			a = Act{Kind: "mask", Format: "wide", Path: "layers/sail", Way: []string{"star", "ellipse", "triangle"}[rng.IntN(3)], From: a.From, To: a.To, Snap: 8}
+			a = Act{Kind: "mask", Format: "wide", Path: []string{"layers/sail", "layers/flag/treatments/soft"}[rng.IntN(2)], Way: []string{"star", "ellipse", "triangle"}[rng.IntN(3)], From: a.From, To: a.To, Snap: 8}
 		}
 		p, err := Do(draft.Doc, shelf{}, a)
 		if err != nil {
@@ -437,7 +506,7 @@ func TestRandomEditsOfPathsLeaveASoundDraft(t *testing.T) {
 		if err := next.Doc.Validate(); err != nil {
 			t.Fatalf("%s %s: %v", a.Kind, a.Way, err)
 		}
-		for _, path := range []string{"layers/sail", "layers/flag/masks/m1"} {
+		for _, path := range paths {
 			if c := counts(t, next.Doc, path); fmt.Sprint(c) != fmt.Sprint(slices.Repeat(c[:1], len(c))) {
 				t.Fatalf("%s %s: %s has %v points", a.Kind, a.Way, path, c)
 			}
@@ -525,6 +594,6 @@ func TestMasksFollowTheirHandles(t *testing.T) {
 		t.Errorf("its growth is %g", n)
 	}
 	refusedFor(t, first, Act{Kind: "mask-pose", Path: "layers/y/masks/m1", Way: "bend"}, "is not one of move")
-	refusedFor(t, first, Act{Kind: "mask-pose", Path: "layers/y/masks/m7", Way: "move"}, "no drawn mask")
-	refusedFor(t, first, Act{Kind: "mask-pose", Path: "layers/y", Way: "move"}, "is not layers/ID")
+	refusedFor(t, first, Act{Kind: "mask-pose", Path: "layers/y/masks/m7", Way: "move"}, "no mask \"m7\"")
+	refusedFor(t, first, Act{Kind: "mask-pose", Path: "layers/y", Way: "move"}, "is no mask")
 }

@@ -43,16 +43,27 @@ type Bench struct {
 	Wide    *raster.Wide
 	Spare   [2]*raster.Wide
 	// X and Y are where the picture's top left corner stands on the device.
-	X, Y  int
-	small [2]raster.Wide
-	Run   func(lines int, f func(from, to int))
+	X, Y   int
+	small  [2]raster.Wide
+	before raster.Wide // what a step leaves outside its masks
+	Run    func(lines int, f func(from, to int))
+}
+
+// Part is a step and where it is done, in pixels of the picture; nil is all over it.
+type Part struct {
+	Step
+	Where *raster.Coverage
 }
 
 // Do does steps one after another. What comes to more than 8 bits is rounded once.
-func (b *Bench) Do(steps []Step, ended func() error) error {
+func (b *Bench) Do(steps []Part, ended func() error) error {
 	b.wide = false
 	for _, s := range steps {
-		s.Do(b)
+		if s.Where != nil {
+			b.part(s)
+		} else {
+			s.Do(b)
+		}
 		if err := ended(); err != nil {
 			return err
 		}
@@ -62,6 +73,17 @@ func (b *Bench) Do(steps []Step, ended func() error) error {
 	}
 	b.Picture.Opaque = false
 	return nil
+}
+
+// part does a step where it is to be done; elsewhere all stays as it was, and where it is done
+// by half the picture is half of what it was.
+func (b *Bench) part(s Part) {
+	b.widen()
+	was := &b.before
+	was.Reset(b.Wide.W, b.Wide.H, 4)
+	b.Run(was.H, func(from, to int) { copy(was.Rows(from, to), b.Wide.Rows(from, to)) })
+	s.Do(b)
+	b.Run(was.H, func(from, to int) { b.Wide.Keep(was, s.Where, from, to) })
 }
 
 // widen makes the picture wide.

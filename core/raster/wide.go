@@ -23,6 +23,31 @@ func (p *Wide) Reset(w, h, channels int) {
 // Columns counts the columns of numbers, of which each pixel has one for a channel.
 func (p *Wide) Columns() int { return p.W * p.N }
 
+// Rows are the numbers of rows y0 to y1.
+func (p *Wide) Rows(y0, y1 int) []uint16 { return p.Pix[y0*p.Columns() : y1*p.Columns()] }
+
+// Keep leaves rows y0 to y1 of a picture of four channels as they are where they are covered,
+// and makes them what they were before where they are not; in between it mixes the two.
+func (p *Wide) Keep(before *Wide, c *Coverage, y0, y1 int) {
+	for y := y0; y < y1; y++ {
+		to, from := p.Rows(y, y+1), before.Rows(y, y+1)
+		e := c.extent(y)
+		lo, hi := 4*min(int(e.lo), p.W), 4*min(int(e.hi), p.W)
+		copy(to[:lo], from[:lo])
+		copy(to[hi:], from[hi:])
+		for i := lo; i < hi; i += 4 {
+			x := i / 4
+			if x >= int(e.a) && x < int(e.b) {
+				continue
+			}
+			k := uint32(c.At(x, y))
+			for j := i; j < i+4; j++ {
+				to[j] = uint16((uint32(from[j])*(255-k) + uint32(to[j])*k + 127) / 255)
+			}
+		}
+	}
+}
+
 // From takes rows y0 to y1 from a surface of the same size.
 func (p *Wide) From(s *Surface, y0, y1 int) {
 	from, to := s.Pix[4*y0*p.W:4*y1*p.W], p.Pix[4*y0*p.W:4*y1*p.W]

@@ -67,7 +67,7 @@ func (t *thing) at(p *scheme.Property) (slot, n int) {
 type layer struct {
 	thing
 	masks   []mask
-	treats  []thing
+	treats  []treat
 	stops   []thing // its own, and those that are drawn
 	drawn   []thing
 	parent  int // the group it is in, -1 for none
@@ -114,7 +114,13 @@ type layer struct {
 	upon     [2]float64 // where its origin stands on the canvas at rest
 }
 
-// mask is a layer's mask with what does not change settled.
+// treat is a treatment of a layer, with the masks that say where it is done.
+type treat struct {
+	thing
+	masks []mask
+}
+
+// mask is a layer's mask, or one of a treatment, with what does not change settled.
 type mask struct {
 	thing
 	form    geom.Form
@@ -352,27 +358,18 @@ func (c *compiler) appear(y *template.Layer, parent int, by late, owner geom.Siz
 	if p := y.Text(scheme.Without); p != "" && c.r.Media(p) == "" {
 		c.leaveOut(&l)
 	}
-	if n := len(y.Masks()); n > 0 {
-		l.masks = make([]mask, 0, n)
-	}
-	for _, m := range y.Masks() {
-		mt, err := c.thing(m, me)
-		if err != nil {
-			return fmt.Errorf("layer %s, mask %s: %w", y.ID, m.ID, err)
-		}
-		if !m.Given(scheme.MaskSize) {
-			s.rest[mt.slot+mSize], s.rest[mt.slot+mSize+1] = unset, unset
-		}
-		k := mask{thing: mt, form: m.Geometry(), of: m.Text(scheme.MaskOf), view: -1}
-		copy(k.falloff[:], m.Get(scheme.Falloff).Numbers)
-		l.masks = append(l.masks, k)
+	if l.masks, err = c.masks(y, me); err != nil {
+		return fmt.Errorf("layer %s, %w", y.ID, err)
 	}
 	for _, n := range y.Treatments() {
-		tt, err := c.thing(n, me)
+		t := treat{}
+		if t.thing, err = c.thing(n, me); err == nil {
+			t.masks, err = c.masks(n, me)
+		}
 		if err != nil {
 			return fmt.Errorf("layer %s, treatment %s: %w", y.ID, n.ID, err)
 		}
-		l.treats = append(l.treats, tt)
+		l.treats = append(l.treats, t)
 	}
 	if err := c.gradient(&l, me); err != nil {
 		return err
@@ -389,6 +386,27 @@ func (c *compiler) appear(y *template.Layer, parent int, by late, owner geom.Siz
 	}
 	s.layers[me].span = len(s.layers) - me - 1
 	return nil
+}
+
+// masks settles what cuts a layer, or a treatment of it.
+func (c *compiler) masks(of *template.Node, me int) ([]mask, error) {
+	list := of.Masks()
+	if len(list) == 0 {
+		return nil, nil
+	}
+	out := make([]mask, len(list))
+	for i, m := range list {
+		t, err := c.thing(m, me)
+		if err != nil {
+			return nil, fmt.Errorf("mask %s: %w", m.ID, err)
+		}
+		if !m.Given(scheme.MaskSize) {
+			c.s.rest[t.slot+mSize], c.s.rest[t.slot+mSize+1] = unset, unset
+		}
+		out[i] = mask{thing: t, form: m.Geometry(), of: m.Text(scheme.MaskOf), view: -1}
+		copy(out[i].falloff[:], m.Get(scheme.Falloff).Numbers)
+	}
+	return out, nil
 }
 
 // leaveOut hides a layer for good: no keys and no formula of its own show it.
@@ -544,30 +562,44 @@ func (c *compiler) connect() error {
 		if id := l.Text(scheme.MatteLayer); id != "" {
 			l.matte = inside(i, id)
 		}
-		for k := range l.masks {
-			m := &l.masks[k]
-			if m.of == "" {
-				continue
+		if err := c.trace(i, l.masks); err != nil {
+			return fmt.Errorf("layer %s: %w", l.ID, err)
+		}
+		for k := range l.treats {
+			if err := c.trace(i, l.treats[k].masks); err != nil {
+				return fmt.Errorf("layer %s, treatment %s: %w", l.ID, l.treats[k].ID, err)
 			}
-			m.view = i
-			if pocket := m.Text(scheme.MaskPocket); pocket != "" && pocket != l.pocket {
-				for v := range s.layers {
-					if s.layers[v].Kind == scheme.View && s.layers[v].pocket == pocket {
-						m.view = v
-						break
-					}
+		}
+	}
+	return nil
+}
+
+// trace finds the media that masks of an appearance follow.
+func (c *compiler) trace(i int, masks []mask) error {
+	s := c.s
+	for k := range masks {
+		m := &masks[k]
+		if m.of == "" {
+			continue
+		}
+		m.view = i
+		if pocket := m.Text(scheme.MaskPocket); pocket != "" && pocket != s.layers[i].pocket {
+			for v := range s.layers {
+				if s.layers[v].Kind == scheme.View && s.layers[v].pocket == pocket {
+					m.view = v
+					break
 				}
 			}
-			v := &s.layers[m.view]
-			if v.media == "" {
-				continue // an empty pocket is all visible
-			}
-			tr, err := c.lib.Trace(v.media)
-			if err != nil {
-				return fmt.Errorf("layer %s: mask %s: %w", l.ID, m.ID, err)
-			}
-			m.lines = tr.Lines(m.of, v.info.Size)
 		}
+		v := &s.layers[m.view]
+		if v.media == "" {
+			continue // an empty pocket is all visible
+		}
+		tr, err := c.lib.Trace(v.media)
+		if err != nil {
+			return fmt.Errorf("mask %s: %w", m.ID, err)
+		}
+		m.lines = tr.Lines(m.of, v.info.Size)
 	}
 	return nil
 }
@@ -653,19 +685,26 @@ func (c *compiler) appearances(path string) (out []appearance) {
 	}
 	for _, i := range c.all[part[1]] {
 		l := &s.layers[i]
+		masked := func(masks []mask, id string) {
+			for k := range masks {
+				if masks[k].ID == id {
+					out = append(out, appearance{i, &masks[k].thing})
+				}
+			}
+		}
 		switch {
 		case len(part) == 2:
 			out = append(out, appearance{i, &l.thing})
 		case part[2] == scheme.Masks.Plural:
-			for k := range l.masks {
-				if l.masks[k].ID == part[3] {
-					out = append(out, appearance{i, &l.masks[k].thing})
-				}
-			}
+			masked(l.masks, part[3])
 		case part[2] == scheme.Treatments.Plural:
 			for k := range l.treats {
-				if l.treats[k].ID == part[3] {
-					out = append(out, appearance{i, &l.treats[k]})
+				switch t := &l.treats[k]; {
+				case t.ID != part[3]:
+				case len(part) == 4:
+					out = append(out, appearance{i, &t.thing})
+				default:
+					masked(t.masks, part[5])
 				}
 			}
 		case part[2] == scheme.Stops.Plural:

@@ -238,27 +238,32 @@ func (v *covering) make(w *worker, l *List) {
 		}
 		w.filler.Quad(&v.plane, q, it.Box, l.Size.W, l.Size.H)
 	case maskCover:
-		ms := l.Masks[it.Masks[0]:it.Masks[1]]
-		one := func(m *Mask, to *raster.Coverage) {
-			w.filler.Mask(to, &m.Form, m.Map, raster.Soft{In: m.In, Out: m.Out, Growth: m.Growth, Falloff: m.Falloff}, it.Box, l.Size.W, l.Size.H)
-		}
-		if m := &ms[0]; len(ms) == 1 && m.Mode != raster.SubtractMask && !m.Invert && m.Opacity >= 1 {
-			one(m, &v.plane)
-			return
-		}
-		x0, y0, x1, y1 := raster.Within(it.Box, l.Size.W, l.Size.H)
-		v.plane.Reset(x0, y0, x1-x0, y1-y0)
-		// The first mask adds to nothing, or takes from all.
-		v.plane.Fill(255)
-		if ms[0].Mode == raster.AddMask {
-			v.plane.Fill(0)
-		}
-		for k := range ms {
-			one(&ms[k], &w.mask)
-			v.plane.Join(&w.mask, ms[k].Mode, ms[k].Invert, ms[k].Opacity)
-		}
-		v.plane.Done()
+		join(&w.filler, &w.mask, &v.plane, l.Masks[it.Masks[0]:it.Masks[1]], it.Box, l.Size)
 	}
+}
+
+// join makes the coverage that masks leave together of what is in a box on a device of a size;
+// one is memory for each of them.
+func join(f *raster.Filler, one, plane *raster.Coverage, ms []Mask, box geom.Box, size Size) {
+	make := func(m *Mask, to *raster.Coverage) {
+		f.Mask(to, &m.Form, m.Map, raster.Soft{In: m.In, Out: m.Out, Growth: m.Growth, Falloff: m.Falloff}, box, size.W, size.H)
+	}
+	if m := &ms[0]; len(ms) == 1 && m.Mode != raster.SubtractMask && !m.Invert && m.Opacity >= 1 {
+		make(m, plane)
+		return
+	}
+	x0, y0, x1, y1 := raster.Within(box, size.W, size.H)
+	plane.Reset(x0, y0, x1-x0, y1-y0)
+	// The first mask adds to nothing, or takes from all.
+	plane.Fill(255)
+	if ms[0].Mode == raster.AddMask {
+		plane.Fill(0)
+	}
+	for k := range ms {
+		make(&ms[k], one)
+		plane.Join(one, ms[k].Mode, ms[k].Invert, ms[k].Opacity)
+	}
+	plane.Done()
 }
 
 // keeper holds pictures of groups that look as they did in the list before, so

@@ -206,7 +206,7 @@ func (w *writer) layer(st *state, i int) {
 		it.Form.Size = own
 		box = geom.Box{W: own.W, H: own.H}
 	}
-	steps := w.steps(st, i)
+	steps := w.steps(st, i, box.Size())
 	near := w.frame
 	if len(steps) > 0 {
 		rx, ry := reachOf(steps)
@@ -220,7 +220,7 @@ func (w *writer) layer(st *state, i int) {
 		shift = w.join(&it, i)
 	}
 	it.Masks[0] = len(w.l.Masks)
-	w.masks(st, l, i, box.Size())
+	w.masks(st, l.masks, i, box.Size())
 	if l.Can(scheme.Holds) && n[scheme.Clips.Slot()] != 0 {
 		m := Mask{Form: it.Form, Map: it.Map, Opacity: 1}
 		if len(w.l.Masks) > it.Masks[0] {
@@ -428,16 +428,16 @@ func (d *Drawing) picture() {
 	w.l.Items = append(w.l.Items, it)
 }
 
-// masks lists a layer's masks.
-func (w *writer) masks(st *state, l *layer, i int, own geom.Size) {
-	if len(l.masks) == 0 {
+// masks lists masks that lie on a layer: its own, or those of a treatment.
+func (w *writer) masks(st *state, masks []mask, i int, own geom.Size) {
+	if len(masks) == 0 {
 		return
 	}
 	up := st.world[i]
 	sx, sy := up.Stretch(geom.Box{W: own.W, H: own.H})
 	k := math.Sqrt(sx * sy) // how much lengths grow, on the whole
-	for j := range l.masks {
-		m := &l.masks[j]
+	for j := range masks {
+		m := &masks[j]
 		n := st.slots[m.slot : m.slot+len(m.Sort().Defaults())]
 		if n[scheme.MaskOff.Slot()] != 0 {
 			continue

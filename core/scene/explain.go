@@ -144,9 +144,29 @@ func (e *explainer) item(i, depth int) {
 		e.line(depth, "slope %s; offset %s; power %s; saturation %s", shorts(it.Grade.Slope[:]...), shorts(it.Grade.Offset[:]...), shorts(it.Grade.Power[:]...), short(it.Grade.Saturation))
 	}
 	for _, s := range it.Steps {
-		e.line(depth, "%s", s)
+		if s.Masks[0] == s.Masks[1] {
+			e.line(depth, "%s", s)
+			continue
+		}
+		e.line(depth, "%s, where these leave it:", s)
+		e.masks(depth+1, s.Masks)
 	}
-	for k := it.Masks[0]; k < it.Masks[1]; k++ {
+	e.masks(depth, it.Masks)
+	if it.Matte > 0 {
+		t := "alpha"
+		if it.Luma {
+			t = "luma"
+		}
+		if it.InvertMatte {
+			t = "inverted " + t
+		}
+		e.line(depth, "cut by the %s of item %d", t, it.Matte)
+	}
+}
+
+// masks writes masks of the list, from one number up to another.
+func (e *explainer) masks(depth int, of [2]int) {
+	for k := of[0]; k < of[1]; k++ {
 		m := &e.l.Masks[k]
 		t := "mask " + m.Mode.String()
 		if m.Invert {
@@ -162,15 +182,5 @@ func (e *explainer) item(i, depth int) {
 			t += ", opacity " + short(m.Opacity)
 		}
 		e.line(depth, "%s, %s", t, formText(&m.Form, m.Map))
-	}
-	if it.Matte > 0 {
-		t := "alpha"
-		if it.Luma {
-			t = "luma"
-		}
-		if it.InvertMatte {
-			t = "inverted " + t
-		}
-		e.line(depth, "cut by the %s of item %d", t, it.Matte)
 	}
 }

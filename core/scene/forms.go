@@ -8,7 +8,7 @@ import (
 
 // Formed is an outline of a layer at an instant: that of a shape, or of a mask that is drawn.
 type Formed struct {
-	// Path is the thing that has it: layers/ID, or layers/ID/masks/ID.
+	// Path is the thing that has it: layers/ID, layers/ID/masks/ID or layers/ID/treatments/ID/masks/ID.
 	Path string
 	// Mask is its id, "" for the shape itself.
 	Mask string
@@ -45,25 +45,35 @@ func (s *Scene) Forms(layer string, now timing.Instant) (out []Formed) {
 			w.formOf(&l.thing, &scheme.LayerForm, &l.form, &f.Form, st.slots)
 			out = append(out, f)
 		}
-		for k := range l.masks {
-			m := &l.masks[k]
-			if m.of != "" {
-				continue
+		masked := func(path string, masks []mask) {
+			for k := range masks {
+				if masks[k].of == "" {
+					out = append(out, w.formed(st, i, path, &masks[k]))
+				}
 			}
-			mn := st.slots[m.slot:]
-			f := Formed{Path: path + "/masks/" + m.ID, Mask: m.ID, Feather: mn[scheme.Feather.Slot()], Growth: mn[scheme.Growth.Slot()], Off: mn[scheme.MaskOff.Slot()] != 0}
-			var at geom.Affine
-			f.Form.Size, at = m.lie(mn, own)
-			w.formOf(&m.thing, &scheme.MaskForm, &m.form, &f.Form, st.slots)
-			f.Map = at.Flat().Then(st.world[i])
-			r := s.still[m.slot:]
-			f.Owner, f.Turn = st.world[i], mn[mTurn]
-			f.Rest.Place, f.Rest.Turn = [2]float64(r[mPlace:mPlace+2]), r[mTurn]
-			rest := s.still[l.slot:]
-			f.Rest.Size, _ = m.lie(r, geom.Size{W: rest[sSize], H: rest[sSize+1]})
-			out = append(out, f)
+		}
+		masked(path, l.masks)
+		for k := range l.treats {
+			masked(path+"/treatments/"+l.treats[k].ID, l.treats[k].masks)
 		}
 		return out
 	}
 	return nil
+}
+
+// formed tells the outline of a drawn mask of a layer; path is what it is a mask of.
+func (w *writer) formed(st *state, i int, path string, m *mask) Formed {
+	l, mn := &w.s.layers[i], st.slots[m.slot:]
+	n, still := st.slots[l.slot:], w.s.still[l.slot:]
+	own := geom.Size{W: n[sSize], H: n[sSize+1]}
+	f := Formed{Path: path + "/masks/" + m.ID, Mask: m.ID, Feather: mn[scheme.Feather.Slot()], Growth: mn[scheme.Growth.Slot()], Off: mn[scheme.MaskOff.Slot()] != 0}
+	var at geom.Affine
+	f.Form.Size, at = m.lie(mn, own)
+	w.formOf(&m.thing, &scheme.MaskForm, &m.form, &f.Form, st.slots)
+	f.Map = at.Flat().Then(st.world[i])
+	r := w.s.still[m.slot:]
+	f.Owner, f.Turn = st.world[i], mn[mTurn]
+	f.Rest.Place, f.Rest.Turn = [2]float64(r[mPlace:mPlace+2]), r[mTurn]
+	f.Rest.Size, _ = m.lie(r, geom.Size{W: still[sSize], H: still[sSize+1]})
+	return f
 }

@@ -9,7 +9,6 @@ import (
 	"slices"
 
 	"ivypocket/core/geom"
-	"ivypocket/core/look"
 	"ivypocket/core/raster"
 	"ivypocket/core/timing"
 )
@@ -82,7 +81,7 @@ type Item struct {
 	Edges bool
 
 	// Steps are what is done to the picture of what is inside the item.
-	Steps []look.Step
+	Steps []Done
 
 	// Masks are those of the list from the first number up to the second.
 	Masks [2]int
@@ -119,7 +118,7 @@ type List struct {
 	// Nodes is the memory of drawn outlines, dashes that of strokes.
 	Nodes  []geom.Node
 	dashes []float64
-	steps  []look.Step
+	steps  []Done
 	// drawings are those of the layers around the one that is being listed, kept
 	// for their memory.
 	drawings []*Drawing
@@ -240,8 +239,8 @@ func (l *List) signItem(i int) {
 		num(g.Power[:]...)
 		num(g.Saturation)
 	}
-	for _, s := range it.Steps {
-		b = s.Key(b)
+	for k := range it.Steps {
+		b = it.Steps[k].key(b, l)
 	}
 	for k := it.Masks[0]; k < it.Masks[1]; k++ {
 		b = l.Masks[k].append(b)
@@ -354,18 +353,15 @@ func Alike(a, b *List) bool {
 	}
 	for i := range x.Items {
 		p, q := x.Items[i], y.Items[i]
-		if !near(p.Map, q.Map, p.Form.Size) || p.Masks[1]-p.Masks[0] != q.Masks[1]-q.Masks[0] {
+		if !near(p.Map, q.Map, p.Form.Size) || len(p.Steps) != len(q.Steps) || !masksAlike(&x, &y, p.Masks, q.Masks) {
 			return false
 		}
-		for k := range p.Masks[1] - p.Masks[0] {
-			m, n := x.Masks[p.Masks[0]+k], y.Masks[q.Masks[0]+k]
-			if !near(m.Map, n.Map, m.Form.Size) || math.Abs(m.In-n.In)+math.Abs(m.Out-n.Out)+math.Abs(m.Growth-n.Growth) > 0.02 {
+		p.Steps, q.Steps = slices.Clone(p.Steps), slices.Clone(q.Steps)
+		for k := range p.Steps {
+			if !masksAlike(&x, &y, p.Steps[k].Masks, q.Steps[k].Masks) {
 				return false
 			}
-			n.Map, n.In, n.Out, n.Growth = m.Map, m.In, m.Out, m.Growth
-			if !bytes.Equal(m.append(nil), n.append(nil)) {
-				return false
-			}
+			p.Steps[k].Masks, q.Steps[k].Masks = [2]int{}, [2]int{}
 		}
 		// All the rest is to be the same.
 		q.Map, q.Content, q.Rest, q.RestBox, q.Box, q.Masks, p.Masks = p.Map, p.Content, p.Rest, p.RestBox, p.Box, [2]int{}, [2]int{}
@@ -374,6 +370,24 @@ func Alike(a, b *List) bool {
 		one.signItem(0)
 		two.signItem(0)
 		if p.Span != q.Span || p.Matte != q.Matte || one.Items[0].hash != two.Items[0].hash {
+			return false
+		}
+	}
+	return true
+}
+
+// masksAlike compares masks of two lists as Alike does.
+func masksAlike(x, y *List, of, with [2]int) bool {
+	if of[1]-of[0] != with[1]-with[0] {
+		return false
+	}
+	for k := range of[1] - of[0] {
+		m, n := x.Masks[of[0]+k], y.Masks[with[0]+k]
+		if !near(m.Map, n.Map, m.Form.Size) || math.Abs(m.In-n.In)+math.Abs(m.Out-n.Out)+math.Abs(m.Growth-n.Growth) > 0.02 {
+			return false
+		}
+		n.Map, n.In, n.Out, n.Growth = m.Map, m.In, m.Out, m.Growth
+		if !bytes.Equal(m.append(nil), n.append(nil)) {
 			return false
 		}
 	}

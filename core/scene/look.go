@@ -77,11 +77,16 @@ func (s *Scene) look(st *state, i int) (out Look) {
 	}
 	path := "layers/" + l.ID
 	out.Properties = s.shown(out.Properties, st, l, &l.thing, path)
-	for k := range l.masks {
-		out.Properties = s.shown(out.Properties, st, l, &l.masks[k].thing, path+"/masks/"+l.masks[k].ID)
+	masked := func(path string, masks []mask) {
+		for k := range masks {
+			out.Properties = s.shown(out.Properties, st, l, &masks[k].thing, path+"/masks/"+masks[k].ID)
+		}
 	}
+	masked(path, l.masks)
 	for k := range l.treats {
-		out.Properties = s.shown(out.Properties, st, l, &l.treats[k], path+"/treatments/"+l.treats[k].ID)
+		t := &l.treats[k]
+		out.Properties = s.shown(out.Properties, st, l, &t.thing, path+"/treatments/"+t.ID)
+		masked(path+"/treatments/"+t.ID, t.masks)
 	}
 	for k := range l.stops {
 		if l.Given(scheme.GradientNamed) {

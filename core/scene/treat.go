@@ -33,34 +33,55 @@ func (t *treating) Way(x, y float64) (dx, dy float64) {
 	return t.way.A*x + t.way.C*y, t.way.B*x + t.way.D*y
 }
 
-// steps are what is done to a layer's picture at an instant.
-func (w *writer) steps(st *state, i int) []look.Step {
+// Done is what is done to a layer's picture at an instant: all over it, or where masks of the
+// list leave it, from the first number up to the second.
+type Done struct {
+	look.Step
+	Masks [2]int
+}
+
+// key appends all that its result depends on, besides the picture.
+func (d *Done) key(b []byte, l *List) []byte {
+	b = d.Key(b)
+	for k := d.Masks[0]; k < d.Masks[1]; k++ {
+		b = l.Masks[k].append(b)
+	}
+	return b
+}
+
+// steps are what is done to a layer's picture at an instant; own is the layer's box, on which
+// masks lie.
+func (w *writer) steps(st *state, i int, own geom.Size) []Done {
 	l := &w.s.layers[i]
 	if len(l.treats) == 0 {
 		return nil
 	}
 	// The layer's own way is taken off the way to the device: what is done is
 	// measured by what the layer stands in, with the cameras over it.
-	own, ok := st.local[i].Affine.Invert()
+	alone, ok := st.local[i].Affine.Invert()
 	if !ok {
 		return nil
 	}
-	way := own.Then(st.world[i].Affine)
+	way := alone.Then(st.world[i].Affine)
 	from := len(w.l.steps)
 	for k := range l.treats {
-		t := &treating{&l.treats[k], st.slots, way}
+		t := &treating{&l.treats[k].thing, st.slots, way}
 		if st.slots[t.thing.slot+scheme.Off.Slot()] != 0 {
 			continue
 		}
 		if s := look.Make(t.thing.Kind, int(t.thing.Number(scheme.Behaviour)), t); s != nil {
-			w.l.steps = append(w.l.steps, s)
+			d := Done{Step: s}
+			d.Masks[0] = len(w.l.Masks)
+			w.masks(st, l.treats[k].masks, i, own)
+			d.Masks[1] = len(w.l.Masks)
+			w.l.steps = append(w.l.steps, d)
 		}
 	}
 	return w.l.steps[from:len(w.l.steps):len(w.l.steps)]
 }
 
 // reachOf is how far steps one after another reach, in pixels.
-func reachOf(steps []look.Step) (x, y float64) {
+func reachOf(steps []Done) (x, y float64) {
 	for _, s := range steps {
 		dx, dy := s.Reach()
 		x, y = x+float64(dx), y+float64(dy)
@@ -74,7 +95,7 @@ func grown(b geom.Box, x, y float64) geom.Box {
 
 // treated lists a layer whose picture is treated: what draws it, within an item
 // that is made by itself before it joins what is below.
-func (w *writer) treated(it Item, steps []look.Step, draw func(it Item)) {
+func (w *writer) treated(it Item, steps []Done, draw func(it Item)) {
 	rx, ry := reachOf(steps)
 	at := w.open(Item{Layer: it.Layer, Pocket: it.Pocket, Kind: TreatItem, Opacity: it.Opacity, Blend: it.Blend, Isolated: true,
 		Matte: it.Matte, Luma: it.Luma, InvertMatte: it.InvertMatte, Steps: steps})
@@ -105,6 +126,12 @@ type treater struct {
 	bench  look.Bench
 	turn   int
 	placed []raster.Placed // by item
+
+	filler raster.Filler
+	mask   raster.Coverage
+	masks  []Mask
+	where  []*raster.Coverage // of the steps of an item
+	parts  []look.Part
 }
 
 type treatedPicture struct {
@@ -185,7 +212,7 @@ func (p *Painter) treatItem(ctx context.Context, l *List, r *Ready, i, nth int) 
 	}
 	b := &t.bench
 	b.Picture, b.Wide, b.Spare, b.Run, b.X, b.Y = s, &t.wide[0], [2]*raster.Wide{&t.wide[1], &t.wide[2]}, p.share, x0, y0
-	if err := b.Do(it.Steps, ctx.Err); err != nil {
+	if err := b.Do(t.within(l, it, x0, y0, x1-x0, y1-y0), ctx.Err); err != nil {
 		return err
 	}
 	if t.have == nil {
@@ -194,6 +221,29 @@ func (p *Painter) treatItem(ctx context.Context, l *List, r *Ready, i, nth int) 
 	t.have[it.hash] = &treatedPicture{s, x0, y0, t.turn}
 	t.placed[i] = raster.Placed{S: s, X: x0, Y: y0}
 	return nil
+}
+
+// within are an item's steps with the coverage of their masks on a part of the device.
+func (t *treater) within(l *List, it *Item, x0, y0, w, h int) []look.Part {
+	t.parts = t.parts[:0]
+	shift := geom.Translate(-float64(x0), -float64(y0)).Flat()
+	all := geom.Box{W: float64(w), H: float64(h)}
+	for k, s := range it.Steps {
+		part := look.Part{Step: s.Step}
+		if s.Masks[0] < s.Masks[1] {
+			t.masks = append(t.masks[:0], l.Masks[s.Masks[0]:s.Masks[1]]...)
+			for j := range t.masks {
+				t.masks[j].Map = t.masks[j].Map.Then(shift)
+			}
+			for len(t.where) <= k {
+				t.where = append(t.where, &raster.Coverage{})
+			}
+			part.Where = t.where[k]
+			join(&t.filler, &t.mask, part.Where, t.masks, all, Size{w, h})
+		}
+		t.parts = append(t.parts, part)
+	}
+	return t.parts
 }
 
 // share does lines in parts on all workers.

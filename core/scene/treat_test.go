@@ -7,6 +7,7 @@ import (
 	"strings"
 	"testing"
 
+	"ivypocket/core/geom"
 	"ivypocket/core/raster"
 	"ivypocket/core/scene"
 	"ivypocket/core/sheet"
@@ -63,6 +64,58 @@ func TestMattesWithinTreatedLayersWithinMattes(t *testing.T) {
 	}
 	if px := first.Pix[4*(50*160+80):]; px[2] < 80 {
 		t.Errorf("the middle is %v, and should be tinted blue", px[:4])
+	}
+}
+
+// Within its masks a treatment does what it does without any, outside them the picture is as if it
+// were not there, to the bit; and so it is where a treated group holds the layer, whose picture is
+// then made by itself elsewhere. (That half a mask is half of both is held against Chromium.)
+func TestTreatmentsAreDoneWithinTheirMasks(t *testing.T) {
+	const mask = `"masks": [{"id": "m", "form": {"kind": "ellipse"}, "size": [60, 50], "place": [-20, 10], "feather": 8}]`
+	layer := func(treat string) string {
+		return `{"id": "y", "name": "Y", "kind": "shape", "form": {"kind": "star", "sides": 7}, "fill": "#c08020", "size": [90, 90], "place": [10, -5], "turn": 90, "scale": [1.2, 0.8], "treatments": [` + treat + `]}`
+	}
+	in := func(group, treat string) *raster.Surface {
+		list := white + ", " + layer(treat)
+		if group != "" {
+			list = white + `, {"id": "g", "name": "G", "kind": "group", "treatments": [` + group + `], "layers": [` + layer(treat) + `]}`
+		}
+		return painted(t, made(t, 160, 120, "", list, sheet.Values{}), 0, 160, 120)
+	}
+	for name, kind := range map[string]string{"blur": `{"kind": "blur", "radius": 5%s}`, "shadow": `{"kind": "shadow", "radius": 3, "offset": [9, 7]%s}`} {
+		without, with, masked := in("", ""), in("", fmt.Sprintf(kind, "")), in("", fmt.Sprintf(kind, ", "+mask))
+		// Its middle and its axes on the canvas: the layer is turned by a quarter after it is scaled.
+		cx, cy, rx, ry := 80+10-10*0.8, 60-5-20*1.2, 25*0.8, 30*1.2
+		inside, outside := 0, 0
+		for y := range 120 {
+			for x := range 160 {
+				dx, dy := (float64(x)+0.5-cx)/rx, (float64(y)+0.5-cy)/ry
+				far := math.Hypot(dx, dy)
+				got := masked.Pix[4*(y*160+x) : 4*(y*160+x)+4]
+				if far < 0.7 {
+					inside++
+					if !bytes.Equal(got, with.Pix[4*(y*160+x):4*(y*160+x)+4]) {
+						t.Fatalf("%s: at %d, %d inside it is %v", name, x, y, got)
+					}
+				}
+				if far > 1.3 {
+					outside++
+					if !bytes.Equal(got, without.Pix[4*(y*160+x):4*(y*160+x)+4]) {
+						t.Fatalf("%s: at %d, %d outside it is %v", name, x, y, got)
+					}
+				}
+			}
+		}
+		if inside < 500 || outside < 5000 || bytes.Equal(with.Pix, masked.Pix) || bytes.Equal(without.Pix, masked.Pix) {
+			t.Errorf("%s: %d inside, %d outside", name, inside, outside)
+		}
+		worst := 0
+		for i, v := range in(`{"kind": "shadow", "radius": 0, "offset": [0, 0], "colour": "#00000001"}`, fmt.Sprintf(kind, ", "+mask)).Pix {
+			worst = max(worst, int(math.Abs(float64(v)-float64(masked.Pix[i]))))
+		}
+		if worst > 2 {
+			t.Errorf("%s: in a treated group it is off by %d", name, worst)
+		}
 	}
 }
 
@@ -133,17 +186,35 @@ func TestTreatmentsAreValuesLikeAny(t *testing.T) {
 			t.Errorf("at frame %d the first item is of kind %d", frame, got)
 		}
 	}
+	// So are those of a treatment's masks, also in a motif, whose own treatments its uses have.
+	s = made(t, 100, 100, `"motifs": [{"id": "g", "name": "G", "kind": "group", "treatments": [{"kind": "shadow", "radius": 2}], "layers": [`+layer(`{"id": "soft", "kind": "blur", "radius": 2, "masks": [{"id": "m", "size": [20, 10],
+		"motion": {"place": {"unit": "canvas", "keys": [{"at": 0, "value": [0, 0]}, {"at": 50, "value": [0.5, 0]}]}}, "formulas": {"feather": "time.seconds * 25", "growth": "self.feather / 2"}}]}`, "")+`]}],`,
+		`{"id": "one", "name": "One", "kind": "use", "motif": "g", "values": {"layers/y/treatments/soft/masks/m/size.y": 30}}`, sheet.Values{})
+	list := at(s, 10, 100, 100)
+	if steps := list.Items[2].Steps; list.Items[0].Kind != scene.TreatItem || list.Items[2].Kind != scene.TreatItem || len(steps) != 1 || steps[0].Masks[1]-steps[0].Masks[0] != 1 {
+		t.Fatalf("%+v", list.Items)
+	}
+	m := list.Masks[list.Items[2].Steps[0].Masks[0]]
+	middle := m.Map.Apply(geom.Point{X: 10, Y: 15})
+	near(t, "the mask of a treatment", []float64{m.Form.Size.W, m.Form.Size.H, m.In + m.Out, m.Growth, middle.X, middle.Y}, 20, 30, 10, 5, 60, 50)
+	s = made(t, 100, 100, fmt.Sprintf(pockets, hash("a"), hash("b")), `{"id": "v", "name": "V", "kind": "view", "pocket": "north", "treatments": [{"kind": "blur", "radius": 2, "masks": [{"id": "m", "of": "outline"}]}]}`, sheet.Values{})
+	if list := at(s, 0, 100, 100); list.Masks[0].Form.Kind != geom.Traced {
+		t.Errorf("a treatment within an outline has %+v", list.Masks[0].Form)
+	}
 	address := func(treat string) string {
 		return at(made(t, 100, 100, "", layer(treat, ""), sheet.Values{}), 0, 100, 100).Address().String()
 	}
 	seen := map[string]string{}
 	for _, treat := range []string{`{"kind": "blur", "radius": 1}`, `{"kind": "blur", "radius": [1, 2]}`, `{"kind": "blur", "radius": [2, 1]}`, `{"kind": "shadow", "radius": 1}`, `{"kind": "shadow", "radius": 1, "offset": [1, 0]}`,
-		`{"kind": "shadow", "radius": 1, "offset": [0, 1]}`, `{"kind": "shadow", "radius": 1, "colour": "#010000"}`, `{"kind": "shadow", "radius": 1, "opacity": 0.5}`, `{"kind": "blur", "radius": 1}, {"kind": "shadow", "radius": 1}`, `{"kind": "shadow", "radius": 1}, {"kind": "blur", "radius": 1}`} {
+		`{"kind": "shadow", "radius": 1, "offset": [0, 1]}`, `{"kind": "shadow", "radius": 1, "colour": "#010000"}`, `{"kind": "shadow", "radius": 1, "opacity": 0.5}`, `{"kind": "blur", "radius": 1, "masks": [{"id": "m"}]}`, `{"kind": "blur", "radius": 1, "masks": [{"id": "m", "feather": 2}]}`, `{"kind": "blur", "radius": 1}, {"kind": "shadow", "radius": 1}`, `{"kind": "shadow", "radius": 1}, {"kind": "blur", "radius": 1}`} {
 		a := address(treat)
 		if other := seen[a]; other != "" {
 			t.Errorf("%s and %s share an address", treat, other)
 		}
 		seen[a] = treat
+	}
+	if address(`{"kind": "blur", "radius": 1}`) != address(`{"kind": "blur", "radius": 1, "masks": [{"id": "m", "off": true}]}`) {
+		t.Error("a mask that is off is seen")
 	}
 	if address(`{"kind": "blur", "radius": 1}`) != address(`{"id": "other", "kind": "blur", "radius": [1, 1], "behaviour": 1}`) {
 		t.Error("the same treatment under another id is another picture")

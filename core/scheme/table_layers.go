@@ -226,6 +226,7 @@ var (
 
 func init() {
 	Gradients.Parts = []*Part{{Name: "stops", At: "stops", Of: Stops, Most: MaxStops, Doc: "Its colours, 2 of them or more; they have no keys and no formulas"}}
+	Treatments.Parts = []*Part{{Name: "masks", At: "masks", Of: Masks, Most: MaxMasks, Doc: "Where it is done, on the layer's box; they join in their order. None is all over the layer"}}
 	Layers.Parts = []*Part{
 		{Name: "layers", At: "layers", Of: Layers, Most: MaxLayers, On: Holds, Without: "motif", Doc: "What is in a group, the lowest first"},
 		{Name: "masks", At: "masks", Of: Masks, Most: MaxMasks, On: Seen, Doc: "What cuts it; they join in their order"},

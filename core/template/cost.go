@@ -2,6 +2,7 @@ package template
 
 import (
 	"fmt"
+	"slices"
 
 	"ivypocket/core/scheme"
 )
@@ -96,20 +97,26 @@ func (d *Document) findSoft(l *faultList) {
 				px = min(area, v[0]*v[1])
 			}
 			own := 0.0
-			for _, m := range y.Masks() {
+			masks := slices.Clone(y.Masks())
+			for _, t := range y.Treatments() {
+				masks = append(masks, t.Masks()...)
+			}
+			for _, m := range masks {
 				if m.Number(scheme.Feather) > 0 || m.Number(scheme.Growth) != 0 {
 					own += n * px
 				}
 			}
 			if sum += own; own > most {
-				most, where = own, path
+				if most, where = own, path+".masks"; len(y.Masks()) == 0 {
+					where = path + ".treatments"
+				}
 			}
 			walk(y.Layers(), path+".", n)
 		}
 	}
 	walk(d.Layers, "", 1)
 	if sum > maxSoft {
-		l.add(where+".masks", "some %.0f million pixels of soft edges are made for each frame, which takes about %.1f s. Lower the copies or the blur's samples of the layer or of the groups it is in, or the size of what is cut",
+		l.add(where, "some %.0f million pixels of soft edges are made for each frame, which takes about %.1f s. Lower the copies or the blur's samples of the layer or of the groups it is in, or the size of what is cut",
 			sum/1e6, sum/softSpeed)
 	}
 }

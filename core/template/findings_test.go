@@ -90,10 +90,10 @@ func TestAmountsWithoutAStepHaveOne(t *testing.T) {
 // Soft edges that every copy and every instant of blur makes anew are told with
 // what they cost; a few are not.
 func TestSoftEdgesThatTakeLongAreTold(t *testing.T) {
-	stars := func(n, samples int) []string {
+	stars := func(n, samples int, in string) []string {
 		var layers []string
 		for i := range n {
-			layers = append(layers, fmt.Sprintf(`{"id": "s%d", "name": "S", "kind": "shape", "fill": "#e0c080", "size": [%d, 300], "motionBlur": {"samples": %d, "shutter": 180}, "masks": [{"id": "m", "form": {"kind": "star", "sides": 5}, "feather": 80}]}`, i, 300+i, samples))
+			layers = append(layers, fmt.Sprintf(`{"id": "s%d", "name": "S", "kind": "shape", "fill": "#e0c080", "size": [%d, 300], "motionBlur": {"samples": %d, "shutter": 180}, `+in+`}`, i, 300+i, samples))
 		}
 		d, err := Parse(withLayers("", strings.Join(layers, ",")))
 		if err != nil {
@@ -105,10 +105,14 @@ func TestSoftEdgesThatTakeLongAreTold(t *testing.T) {
 		}
 		return out
 	}
-	if got := stars(10, 4); got != nil {
+	const masks = `"masks": [{"id": "m", "form": {"kind": "star", "sides": 5}, "feather": 80}]`
+	if got := stars(10, 4, masks); got != nil {
 		t.Errorf("%q", got)
 	}
-	if got := stars(40, 16); len(got) != 1 || !strings.HasPrefix(got[0], "layers[39].masks: some 61 million pixels") {
+	if got := stars(40, 16, masks); len(got) != 1 || !strings.HasPrefix(got[0], "layers[39].masks: some 61 million pixels") {
+		t.Errorf("%q", got)
+	}
+	if got := stars(40, 16, `"treatments": [{"kind": "blur", "radius": 2, `+masks+`}]`); len(got) != 1 || !strings.HasPrefix(got[0], "layers[39].treatments: some 61 million pixels") {
 		t.Errorf("%q", got)
 	}
 }

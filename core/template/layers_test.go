@@ -38,6 +38,7 @@ func TestFaultsOfLayersSayWhereAndWhat(t *testing.T) {
 		{shape(`, "masks": [{"id": "m", "mode": "xor"}]`), "layers[0].masks[0].mode", "intersect"},
 		{shape(`, "masks": [{"id": "m", "of": "outline"}]`), "layers[0].masks[0].pocket", "name the pocket"},
 		{shape(`, "masks": [{"id": "m", "feather": -4}]`), "layers[0].masks[0].feather", "outside 0"},
+		{shape(`, "treatments": [{"kind": "blur", "radius": 2, "masks": [{"id": "m", "of": "outline"}]}]`), "layers[0].treatments[0].masks[0].pocket", "name the pocket"},
 		{shape(`, "motion": {"smell": {"keys": [{"at": 0, "value": 1}]}}`), "layers[0].motion.smell", "no property"},
 		{shape(`, "motion": {"opacity": {"keys": [{"at": 0, "value": 2}]}}`), "layers[0].motion.opacity.keys[0].value", "outside"},
 		{shape(`, "motion": {"anchor": {"keys": [{"at": 0, "value": "left"}]}}`), "layers[0].motion.anchor.keys", "does not move"},

@@ -110,9 +110,11 @@ func (e *expander) layer(y *Node, at string, in *frame, trail []string) *Node {
 		c.Motion = joined(m.Motion, c.Motion)
 		c.Formulas = joined(m.Formulas, c.Formulas)
 		c.Own = nil
-		if len(c.Masks()) == 0 {
-			c.parts = slices.Clone(c.parts)
-			c.parts[scheme.PartMasks] = m.Masks()
+		c.parts = slices.Clone(c.parts)
+		for k, part := range y.sort.Parts { // so do its own masks and treatments
+			if part.Of != scheme.Layers && len(c.Part(k)) == 0 {
+				c.parts[k] = m.Part(k)
+			}
 		}
 		inside = m.Layers()
 		place = fmt.Sprintf("motifs[%d].layers", slices.Index(e.d.Motifs, m))
@@ -144,13 +146,17 @@ func joined[V any](under, over map[string]V) map[string]V {
 	return out
 }
 
-// things are a layer's masks or stops with the use's values.
+// things are a layer's masks, treatments or stops with the use's values.
 func (e *expander) things(list []*Node, path, at string, in *frame) []*Node {
 	out := make([]*Node, len(list))
 	for i, n := range list {
 		c := *n
 		c.from = fmt.Sprintf("%s[%d]", at, i)
 		c.values = e.values(n, path+"/"+n.ID, in)
+		c.parts = slices.Clone(c.parts)
+		for k, part := range n.sort.Parts {
+			c.parts[k] = e.things(n.Part(k), path+"/"+n.ID+"/"+part.Name, c.from+"."+part.At, in)
+		}
 		out[i] = &c
 	}
 	return out

@@ -228,16 +228,19 @@ func (n *Node) Holds(id string) bool {
 	return false
 }
 
-// Masks are what cuts a layer, in the order in which they join.
-func (n *Node) Masks() []*Node { return n.Part(scheme.PartMasks) }
+// Masks are what cuts a layer, or says where a treatment is done, in the order in which they join.
+func (n *Node) Masks() []*Node { return n.partOf(scheme.Masks) }
 
 // Treatments are what is done to a layer's picture, in order.
-func (n *Node) Treatments() []*Node { return n.Part(scheme.PartTreatments) }
+func (n *Node) Treatments() []*Node { return n.partOf(scheme.Treatments) }
 
 // Stops are the colours of a gradient of the document's, or of one that a layer has of
 // its own.
-func (n *Node) Stops() []*Node {
-	if i, part := n.sort.Part(scheme.Stops.Plural); part != nil {
+func (n *Node) Stops() []*Node { return n.partOf(scheme.Stops) }
+
+// partOf are the things of a sort in it.
+func (n *Node) partOf(s *scheme.Sort) []*Node {
+	if i, part := n.sort.Part(s.Plural); part != nil {
 		return n.Part(i)
 	}
 	return nil

@@ -134,7 +134,14 @@ func (d *Document) validateLayer(l *faultList, at string, y *Layer) {
 		l.add(at+".copies.delay", "%g is more than the template's %d frames", n, d.Frames)
 	}
 	d.validateTrim(l, at, y)
-	for i, m := range y.Masks() {
+	d.validateMasks(l, at, y, y.Masks())
+	for i, t := range y.Treatments() {
+		d.validateMasks(l, fmt.Sprintf("%s.treatments[%d]", at, i), y, t.Masks())
+	}
+}
+
+func (d *Document) validateMasks(l *faultList, at string, y *Layer, masks []*Node) {
+	for i, m := range masks {
 		d.validateMask(l, fmt.Sprintf("%s.masks[%d]", at, i), y, m)
 	}
 }
