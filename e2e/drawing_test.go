@@ -146,7 +146,7 @@ func TestPathsAreDrawnWithThePen(t *testing.T) {
 }
 
 // A star is drawn as a mask, moved, softened and grown by its knobs, as its numbers say; masks are
-// combined, ordered and switched; treatments are added.
+// combined, ordered and switched; treatments are added, and masked in turn.
 func TestMasksAreDrawnAndSoftened(t *testing.T) {
 	w, _, _ := atBench(t, t.TempDir(), "Masks")
 	w.op(`{kind: 'add', into: 'layers', at: 0, part: {id: 'panel', name: 'Panel', kind: 'shape', fill: '#c9b88c', size: [1200, 800]}}`)
@@ -209,4 +209,44 @@ func TestMasksAreDrawnAndSoftened(t *testing.T) {
 		t.Errorf("on the sheet is %q", got)
 	}
 	w.axe("a layer with a mask and a treatment")
+
+	// The treatment is masked in turn: by a form, and by a path with its points.
+	within := func(name string) {
+		w.click("[data-test=add-within]")
+		w.option(".n-dropdown-option-body", name)
+	}
+	inside := func(js string) string {
+		t.Helper()
+		return w.forms("panel", `((f) => `+js+`)(f.filter(x => x.path.startsWith('layers/panel/treatments/shadow/')))`)
+	}
+	within("Ellipse")
+	w.until(`document.querySelector('[data-test=masking]')`)
+	w.revised(func() { w.pull(900, 500, 300, 200) })
+	w.until(`document.querySelector('[data-parts=within] [data-part=m1].on') && !document.querySelector('[data-parts=masks] [data-part=m1].on')`)
+	w.revised(func() { w.must(w.Drag("[data-mask-knob=feather]", 40*k, 0)) })
+	if got := inside(`f.length + ' ' + f[0].kind + ' ' + (Math.abs(f[0].feather - 40) < 3)`); got != "1 ellipse true" {
+		t.Errorf("the shadow is done within %s", got)
+	}
+	within("Draw a path")
+	w.until(`document.querySelector('[data-test=pen-sheet]')`)
+	w.press(700, 250)
+	w.press(1300, 540)
+	w.press(700, 830)
+	w.revised(func() { w.press(700, 250) })
+	w.click("[data-parts=within] [data-points-of=m2]")
+	w.until(`document.querySelectorAll('[data-node]').length === 3`)
+	w.revised(func() { w.must(w.Drag(`[data-node="1"]`, 60*k, 30*k)) })
+	w.click("[data-test=path-done]")
+	if got := inside(`f.length + ' ' + f[1].nodes.length`); got != "2 3" {
+		t.Errorf("then it is done within %s", got)
+	}
+	// One key shows what is open as if it were not there.
+	w.until(`document.querySelector('[data-test=before]').getAttribute('aria-label').includes('without this mask')`)
+	w.click("[data-parts=within] [data-switch=m2]")
+	w.until(`document.querySelector('[data-parts=within] [data-part=m2].off')`)
+	w.revised(func() { w.click("[data-parts=within] [data-offer='layers/panel/treatments/shadow/masks/m2/opacity']") })
+	if got := w.draft(`d.sheet.flatMap(g => g.entries).map(e => e.label).join()`); got != "Radius of Panel,Opacity of Panel" {
+		t.Errorf("on the sheet is %q", got)
+	}
+	w.axe("a treatment within masks")
 }

@@ -14,7 +14,7 @@ type (
 	// FormedView is an outline on the canvas, in px from its top left corner: a shape's own, or
 	// that of a mask that is drawn.
 	FormedView struct {
-		Path   string `json:"path" doc:"layers/ID or layers/ID/masks/ID"`
+		Path   string `json:"path" doc:"The thing that has it, such as layers/ID or layers/ID/masks/ID"`
 		Mask   string `json:"mask"`
 		Kind   string `json:"kind" doc:"A form, such as star or path"`
 		Closed bool   `json:"closed"`

@@ -92,6 +92,12 @@ func (s *Server) ledger(p pieceState, format string, frame int64) ([]LedgerRow, 
 				if k.Of.Sort() == scheme.Masks || k.Of.Kind == nil {
 					row.Of = strings.ToUpper(k.Of.Sort().Name[:1]) + k.Of.Sort().Name[1:] + " " + k.Of.ID + " of " + name[layer]
 				}
+				// A mask of a treatment is told from one of the layer.
+				if seg := strings.Split(k.Path, "/"); len(seg) > 6 {
+					if i := slices.IndexFunc(l.Properties, func(o scene.Shown) bool { return o.Path == strings.Join(seg[:4], "/")+"/off" }); i >= 0 {
+						row.Of = "Mask " + k.Of.ID + " of the " + strings.ToLower(l.Properties[i].Of.Kind.Label) + " of " + name[layer]
+					}
+				}
 			}
 			if k.Of.Motion[k.Name] != nil || slices.ContainsFunc(k.Property.Parts, func(part string) bool { return k.Of.Motion[k.Name+"."+part] != nil }) {
 				row.By = append(row.By, "keys")

@@ -1852,7 +1852,7 @@ export interface components {
             mask: string;
             nodes: number[][];
             off: boolean;
-            /** @description layers/ID or layers/ID/masks/ID */
+            /** @description The thing that has it, such as layers/ID or layers/ID/masks/ID */
             path: string;
             /** Format: double */
             unit: number;

@@ -18,9 +18,14 @@ const transport = useTransport()
 const tool = useTool()
 const { act } = useActs()
 const on = ref('')
-/** What is left out: of the selected layer what is open in its lists. */
-const part = computed(() => (!selection.layer ? '' : tool.treatment ? `treatments/${tool.treatment}` : tool.mask ? `masks/${tool.mask}` : ''))
-const text = computed(() => (part.value ? `Before and after: without this ${part.value.startsWith('masks') ? 'mask' : 'treatment'}` : 'Before and after: as it was when you opened it'))
+/** What is left out: of the selected layer what is open in its lists, a mask of a treatment before that. */
+const part = computed(() => {
+  const of = `layers/${selection.layer}/`
+  const mask = tool.mask.startsWith(of) ? tool.mask : ''
+  if (!selection.layer || mask.startsWith(`${of}treatments/`)) return mask
+  return tool.treatment ? `${of}treatments/${tool.treatment}` : mask
+})
+const text = computed(() => (part.value ? `Before and after: without this ${part.value.split('/').at(-2) === 'masks' ? 'mask' : 'treatment'}` : 'Before and after: as it was when you opened it'))
 function off() {
   if (!on.value) return
   if (on.value === 'past') transient.look = null
@@ -32,7 +37,7 @@ function toggle() {
   transport.playing = false
   if (part.value) {
     on.value = part.value
-    transient.show(act({ kind: 'rest', path: `layers/${selection.layer}/${part.value}/off`, value: true, layers: [] }))
+    transient.show(act({ kind: 'rest', path: `${part.value}/off`, value: true, layers: [] }))
   } else {
     on.value = 'past'
     transient.look = { past: doc.opened }

@@ -270,13 +270,13 @@ function maskIn(e: PointerEvent) {
   if (e.button !== 0) return
   const m = tool.masking!
   const from = props.at(e)
-  const op = (d: Drag): Act => act({ kind: 'mask', path: `layers/${m.layer}`, way: m.way, from, to: props.at({ clientX: d.x, clientY: d.y }), keep: d.shift, middle: d.alt, snap: reach(d), layers: [] })
+  const op = (d: Drag): Act => act({ kind: 'mask', path: m.of, way: m.way, from, to: props.at({ clientX: d.x, clientY: d.y }), keep: d.shift, middle: d.alt, snap: reach(d), layers: [] })
   const made = (what: Act) => {
     tool.masking = null
     transient.hide()
     return masked(what)
   }
-  drag(e, { slack: 4, move: (d) => transient.show(op(d)), end: (d) => void made(op(d)), press: () => void made(act({ kind: 'mask', path: `layers/${m.layer}`, way: m.way, layers: [] })), cancel: transient.hide })
+  drag(e, { slack: 4, move: (d) => transient.show(op(d)), end: (d) => void made(op(d)), press: () => void made(act({ kind: 'mask', path: m.of, way: m.way, layers: [] })), cancel: transient.hide })
 }
 /** Picks what a box meets that is drawn from a point. */
 function boxed(from: [number, number], more: boolean): Drags {

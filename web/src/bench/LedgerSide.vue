@@ -77,9 +77,9 @@ onMounted(() => void nextTick(() => {
 function go(r: LedgerRow) {
   state.left = true
   selection.layers = r.layer ? [r.layer] : []
-  const [, , part, id] = r.path.split('/')
-  tool.mask = part === 'masks' ? id! : ''
-  tool.treatment = part === 'treatments' ? id! : ''
+  const seg = r.path.split('/')
+  tool.mask = seg.at(-3) === 'masks' ? seg.slice(0, -1).join('/') : ''
+  tool.treatment = seg[2] === 'treatments' ? seg[3]! : ''
   tool.go = { side: 'make', property: r.path }
 }
 function toEntry(r: LedgerRow) {

@@ -17,8 +17,8 @@ const selection = useSelection()
 const transient = useTransient()
 const { act } = useActs()
 const drag = useDrag()
-const form = computed(() => props.forms.find((f) => f.mask && f.mask === tool.mask))
-watch(() => selection.layer, () => (tool.mask = ''))
+const form = computed(() => props.forms.find((f) => f.mask && f.path === tool.mask))
+watch(() => selection.layer, (id) => !tool.mask.startsWith(`layers/${id}/`) && (tool.mask = ''))
 
 type P = { x: number; y: number }
 const map = computed(() => onto(form.value!.corners as [P, P, P, P]))

@@ -8,8 +8,13 @@ import { useDrag } from '../common/drag'
 import { useActs } from './acts'
 import { useTool } from './tool'
 
-/** What cuts a layer, or what is done to its picture: in their order, switched, sized, added and taken away. */
-const props = defineProps<{ view: Layer; of: 'masks' | 'treatments' }>()
+/**
+ * What cuts a layer, or what is done to its picture and where: in their order, switched, sized, added and taken away.
+ * `at` is what they are of by its path, the layer or a treatment of it.
+ */
+const props = defineProps<{ view: Layer; at: string; of: 'masks' | 'treatments' }>()
+defineSlots<{ default(p: { props: Property[] }): unknown }>()
+const inner = computed(() => props.at.includes('/treatments/'))
 const tool = useTool()
 const { does, draw } = useActs()
 const drag = useDrag()
@@ -17,9 +22,11 @@ interface Part { id: string; path: string; label: string; off: boolean; mode: st
 const parts = computed<Part[]>(() => {
   const out = new Map<string, Part>()
   for (const p of props.view.properties) {
-    const [, , of, id] = p.path.split('/')
-    if (of !== props.of || !id) continue
-    if (!out.has(id)) out.set(id, { id, path: `layers/${props.view.id}/${of}/${id}`, label: '', off: false, mode: '', props: [], drawn: false, form: true })
+    const list = `${props.at}/${props.of}/`
+    if (!p.path.startsWith(list)) continue
+    const [id, ...rest] = p.path.slice(list.length).split('/')
+    if (!id || rest.length !== 1) continue // theirs are in a list of their own
+    if (!out.has(id)) out.set(id, { id, path: list + id, label: '', off: false, mode: '', props: [], drawn: false, form: true })
     out.get(id)!.props.push(p)
   }
   for (const p of out.values()) {
@@ -34,16 +41,16 @@ const parts = computed<Part[]>(() => {
   return [...out.values()]
 })
 const words: Record<string, string> = { rectangle: 'Rectangle', ellipse: 'Ellipse', polygon: 'Polygon', star: 'Star', arrow: 'Arrow', path: 'Drawn path' }
-const isOpen = (p: Part) => (props.of === 'masks' ? tool.mask : tool.treatment) === p.id
+const isOpen = (p: Part) => (props.of === 'masks' ? tool.mask === p.path : tool.treatment === p.id)
 function toggle(p: Part) {
   if (props.of === 'masks') {
     tool.path = ''
-    tool.mask = tool.mask === p.id ? '' : p.id
+    tool.mask = tool.mask === p.path ? '' : p.path
   } else tool.treatment = tool.treatment === p.id ? '' : p.id
 }
 const set = (p: Part, name: string, value: unknown) => does({ kind: 'rest', path: `${p.path}/${name}`, value, layers: [] })
 function move(p: Part, at: number) {
-  if (at >= 0 && at < parts.value.length && parts.value[at] !== p) void does({ kind: 'move', path: p.path, into: `layers/${props.view.id}/${props.of}`, at, layers: [] })
+  if (at >= 0 && at < parts.value.length && parts.value[at] !== p) void does({ kind: 'move', path: p.path, into: `${props.at}/${props.of}`, at, layers: [] })
 }
 const goal = ref(-1)
 function take(e: PointerEvent, p: Part) {
@@ -81,18 +88,19 @@ function add(way: string) {
   if (props.of === 'treatments') return void does({ kind: 'treat', way, layers: [props.view.id] })
   tool.swatch = null
   tool.path = ''
-  if (way === 'path') draw(props.view.id)
-  else if (way === 'box' || way === 'outline') void does({ kind: 'mask', path: `layers/${props.view.id}`, way, layers: [] })
+  if (way === 'path') draw(props.at)
+  else if (way === 'box' || way === 'outline') void does({ kind: 'mask', path: props.at, way, layers: [] })
   else {
     tool.pen = null
-    tool.masking = { layer: props.view.id, way, label: `${words[way]} as a mask` }
+    tool.masking = { of: props.at, way, label: `${words[way]} as a mask` }
   }
 }
 </script>
 
 <template>
-  <section :data-parts="of">
-    <h3 class="heading">{{ of === 'masks' ? 'Masks' : 'Treatments' }} <span v-if="parts.length" class="num quiet">{{ parts.length }}</span></h3>
+  <section :data-parts="inner ? 'within' : of">
+    <h4 v-if="inner" class="quiet">{{ parts.length ? 'Done within' : 'Done all over the layer' }}</h4>
+    <h3 v-else class="heading">{{ of === 'masks' ? 'Masks' : 'Treatments' }} <span v-if="parts.length" class="num quiet">{{ parts.length }}</span></h3>
     <ul v-if="parts.length">
       <li v-for="(p, i) in parts" :key="p.id" :class="{ on: isOpen(p), off: p.off, goal: goal === i }" :data-part="p.id">
         <div class="line">
@@ -102,10 +110,13 @@ function add(way: string) {
           <button class="icon-button" :aria-pressed="!p.off" :title="p.off ? 'Off: switch it on' : 'On: switch it off'" :aria-label="`${p.label}: ${p.off ? 'off' : 'on'}`" :data-switch="p.id" @click="set(p, 'off', !p.off)"><component :is="p.off ? IconEyeOff : IconEye" :size="15" /></button>
           <button class="icon-button" title="Take it away" :aria-label="`Take ${p.label} away`" :data-remove-part="p.id" @click="does({ kind: 'remove', path: p.path, layers: [] })"><IconTrash :size="14" /></button>
         </div>
-        <div v-if="isOpen(p)" class="inside"><slot :props="p.props" /></div>
+        <div v-if="isOpen(p)" class="inside">
+          <slot :props="p.props" />
+          <PartsList v-if="of === 'treatments'" :view="view" :at="p.path" of="masks"><template #default="its"><slot :props="its.props" /></template></PartsList>
+        </div>
       </li>
     </ul>
-    <NDropdown trigger="click" :options="adds" @select="add"><NButton size="tiny" :data-test="`add-${of}`"><template #icon><IconPlus :size="14" /></template>{{ of === 'masks' ? 'Mask …' : 'Treatment …' }}</NButton></NDropdown>
+    <NDropdown trigger="click" :options="adds" @select="add"><NButton size="tiny" :data-test="inner ? 'add-within' : `add-${of}`"><template #icon><IconPlus :size="14" /></template>{{ inner ? 'Within a mask …' : of === 'masks' ? 'Mask …' : 'Treatment …' }}</NButton></NDropdown>
   </section>
 </template>
 
@@ -119,6 +130,7 @@ li.goal { box-shadow: 0 -2px 0 var(--ivy); }
 .line { display: flex; align-items: center; gap: 3px; }
 .grip { border: 0; background: none; padding: 3px 0; cursor: grab; color: var(--ink-quiet); display: grid; touch-action: none; }
 .name { flex: 1; min-width: 0; display: flex; align-items: center; gap: 4px; border: 0; background: none; padding: 3px 0; text-align: left; font-weight: 500; cursor: pointer; color: var(--ink); white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
+h4 { margin: 2px 0 0; font-size: 12px; font-weight: 500; }
 .name small { font-weight: 400; }
 .icon-button { width: 25px; height: 24px; flex: none; }
 .inside { display: grid; gap: 8px; grid-template-columns: minmax(0, 1fr); padding: 6px 4px 6px 18px; }

@@ -67,7 +67,7 @@ async function finish(closed: boolean) {
   const into = tool.inside && !pen.mask ? { into: `layers/${tool.inside}/layers`, at: -1 } : {}
   stops.value = []
   tool.pen = null
-  if (pen.mask) await masked(act({ kind: 'draw', part, way: 'closed', path: `layers/${pen.mask}`, layers: [] }))
+  if (pen.mask) await masked(act({ kind: 'draw', part, way: 'closed', path: pen.mask, layers: [] }))
   else await does({ kind: 'draw', part, way: closed ? 'closed' : 'open', ...into, ...(pen.like ? { id: pen.like } : {}) })
 }
 function key(e: KeyboardEvent) {

@@ -94,7 +94,7 @@ export function useActs() {
     else if (s.box) tool.swatch = tool.swatch?.id === s.id ? null : s
     else void put(s)
   }
-  /** Takes the pen in hand, or lays it down: for a shape, or a mask of a layer. */
+  /** Takes the pen in hand, or lays it down: for a shape, or a mask of what a path names. */
   function draw(mask?: string) {
     const on = tool.pen && tool.pen.mask === mask
     tool.swatch = tool.masking = null
@@ -112,7 +112,7 @@ export function useActs() {
   const layer = useLayer()
   function editPath(): unknown {
     const forms = (layer.view?.forms ?? []).filter((f) => f.kind === 'path')
-    const f = forms.find((f) => f.mask === tool.mask) ?? forms[0]
+    const f = forms.find((f) => f.path === (tool.mask || `layers/${selection.layer}`)) ?? forms[0]
     if (!f || locked(selection.layer)) return pass
     tool.pen = tool.masking = null
     tool.path = f.path
@@ -121,13 +121,13 @@ export function useActs() {
   /** Makes a mask, which is worked on at once. */
   async function masked(what: Act): Promise<void> {
     const id = what.path!.split('/')[1]!
-    const before = new Set(layer.view?.forms.map((f) => f.mask))
+    const before = new Set(layer.view?.forms.map((f) => f.path))
     if (!(await doc.change(what))) return
     const stop = watch(
       () => layer.view,
       (v) => {
-        const one = v?.id === id ? v.forms.find((f) => f.mask && !before.has(f.mask)) : undefined
-        if (one) tool.mask = one.mask
+        const one = v?.id === id ? v.forms.find((f) => f.mask && !before.has(f.path)) : undefined
+        if (one) tool.mask = one.path
         if (v) stop()
       },
     )

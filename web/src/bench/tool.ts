@@ -56,14 +56,14 @@ export const useTool = defineStore('tool', () => {
   const beside = useLocalStorage('ivy-beside', false)
   /** What is chosen by pointing at a layer: for what, among which, and what is done with it. */
   const pointing = shallowRef<{ what: string; of: string; options: string[]; done: (id: string) => void } | null>(null)
-  /** A path that is being drawn: as a shape, or as a mask of a layer; `like` is the layer whose looks it takes. */
+  /** A path that is being drawn: as a shape, or as a mask of what a path names, a layer or a treatment; `like` is the layer whose looks it takes. */
   const pen = shallowRef<{ mask?: string; like?: string } | null>(null)
-  /** Whose points are worked on, `layers/ID` or `layers/ID/masks/ID`, and which of them are selected. */
+  /** Whose points are worked on, a layer or a mask by its path, and which of them are selected. */
   const path = ref('')
   const picks = ref<number[]>([])
   watch(path, () => (picks.value = []))
-  /** A mask of a form, whose box is to be drawn on the stage; and the mask of the selected layer that is worked on. */
-  const masking = shallowRef<{ layer: string; way: string; label: string } | null>(null)
+  /** A mask of a form, whose box is to be drawn on the stage, and of what; and the mask that is worked on, by its path. */
+  const masking = shallowRef<{ of: string; way: string; label: string } | null>(null)
   const mask = ref('')
   /** The treatment whose numbers are open. */
   const treatment = ref('')
