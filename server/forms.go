@@ -16,6 +16,7 @@ type (
 	FormedView struct {
 		Path   string `json:"path" doc:"The thing that has it, such as layers/ID or layers/ID/masks/ID"`
 		Mask   string `json:"mask"`
+		Way    bool   `json:"way" doc:"It is the way of motion of what its path begins with; its points are keys"`
 		Kind   string `json:"kind" doc:"A form, such as star or path"`
 		Closed bool   `json:"closed"`
 		Off    bool   `json:"off"`
@@ -43,12 +44,12 @@ func formedViews(sc *scene.Scene, layer string, frame int64) []FormedView {
 		if !ok {
 			continue
 		}
-		v := FormedView{Path: f.Path, Mask: f.Mask, Kind: string(f.Form.Kind), Closed: f.Form.Kind != geom.Drawn || f.Form.Path.Closed, Off: f.Off, Nodes: [][6]float64{},
+		v := FormedView{Path: f.Path, Mask: f.Mask, Way: f.Way, Kind: string(f.Form.Kind), Closed: f.Form.Kind != geom.Drawn || f.Form.Path.Closed, Off: f.Off, Nodes: [][6]float64{},
 			Corners: quad, Feather: f.Feather, Growth: f.Growth}
 		sx, sy := f.Map.Stretch(box)
 		v.Unit = math.Sqrt(sx * sy)
 		var lines, spare geom.Contours
-		f.Form.Contours(&lines, &spare, 0.2/math.Max(v.Unit, 1e-6))
+		f.Form.Contours(&lines, &spare, 0.05/math.Max(v.Unit, 1e-6))
 		lines.Map(f.Map)
 		v.Line = svgPath(&lines)
 		if f.Form.Kind == geom.Drawn {
@@ -67,7 +68,7 @@ func svgPath(c *geom.Contours) string {
 	var b strings.Builder
 	for i := range c.Len() {
 		for k, p := range c.Line(i) {
-			fmt.Fprintf(&b, "%c%.2f %.2f", "ML"[min(k, 1)], p.X, p.Y)
+			fmt.Fprintf(&b, "%c%.3f %.3f", "ML"[min(k, 1)], p.X, p.Y)
 		}
 		if c.Closed[i] {
 			b.WriteByte('Z')

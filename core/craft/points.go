@@ -19,10 +19,10 @@ import (
 // Paths are drawn and changed on the picture, those of shapes and of masks alike.
 func init() {
 	register(
-		row{"draw", "`part`: points on the canvas, px, `[x, y]` or `[x, y, in x, in y, out x, out y]`; `way`: `closed`, `open`; `into`, `at` of a new shape, or `path`: `layers/ID` or `layers/ID/treatments/ID`, which it masks; `id`: a layer whose stroke, fill and blend it takes; `name`",
-			"draws a path, as a shape or as a mask", drawPath},
-		row{"points", "`path`: `layers/ID`, `layers/ID/masks/ID` or `layers/ID/treatments/ID/masks/ID`; `picks` (points, from 0); `way`: `move`, `in`, `out` (a handle; `middle`: it alone) with `from`, `to`, `keep`, `snap`; `add` (on the line, where `to` lies); `remove`, `corner`, `smooth`, `open` (a closed path opens at a point, an open one becomes two layers), `shut`, `join`",
-			"changes a path; points are added and taken out in all of its keys and formats", changePoints},
+		row{"draw", "`part`: points on the canvas, px, `[x, y]` or `[x, y, in x, in y, out x, out y]`; `way`: `closed`, `open`; `into`, `at` of a new shape, or `path`: `layers/ID` or `layers/ID/treatments/ID`, which it masks, or a layer or a mask and `/motion/place`, whose way it is (`frame`: from when on); `id`: a layer whose stroke, fill and blend it takes; `name`",
+			"draws a path: a shape, a mask or a way of motion", drawPath},
+		row{"points", "`path`: `layers/ID`, `layers/ID/masks/ID`, `layers/ID/treatments/ID/masks/ID`, or one of these and `/motion/place`, its way; `picks` (points, from 0); `way`: `move`, `in`, `out` (a handle; `middle`: it alone) with `from`, `to`, `keep`, `snap`; `add` (on the line, where `to` lies); `remove`, `corner`, `smooth`, `open` (a closed path opens at a point, an open one becomes two layers), `shut`, `join`",
+			"changes a path; points are added and taken out in all of its keys and formats; those of a way are keys", changePoints},
 	)
 }
 
@@ -224,6 +224,9 @@ func (a Act) picked(of int, least int) ([]int, error) {
 }
 
 func changePoints(b *bench, a Act) error {
+	if of, ok := strings.CutSuffix(a.Path, onWay); ok {
+		return b.changeWay(of, a)
+	}
 	o, err := b.outline(a.Path)
 	if err != nil {
 		return err
@@ -417,13 +420,44 @@ func run(list []int, count int, closed bool) (first, last int, ok bool) {
 // movePoints moves points, or one of their handles, by a way on the canvas. What keys say moves
 // along, and each format keeps what it has of its own: the one that is looked at changes its.
 func (b *bench) movePoints(o *outlined, a Act) error {
-	list, err := a.picked(len(o.drawn.Nodes), 1)
+	changed, err := b.pulled(o, a)
 	if err != nil {
 		return err
 	}
+	at := b.inThisUse(o.at())
+	old, format := o.node.Get(o.form().Path), ""
+	if b.format != nil {
+		own, has := b.format.Rest[at]
+		if has {
+			old = own
+		}
+		if has || a.Apart {
+			format = b.format.ID
+		}
+	}
+	if b.use != "" && strings.Contains(at, inUse) && format == "" {
+		if v, given, err := b.doc.Get(at); err == nil && given {
+			old = v
+		}
+	}
+	v := o.changed(old, changed)
+	b.add(edit.DraftOp{Kind: "set", Path: at, Value: &v, Format: format})
+	if format == "" {
+		b.keyed(o, o.at(), changed)
+	}
+	return nil
+}
+
+// pulled is what becomes of a path as points of the one that is seen, or one of their handles,
+// are moved by a way on the canvas.
+func (b *bench) pulled(o *outlined, a Act) (func(geom.Path) geom.Path, error) {
+	list, err := a.picked(len(o.drawn.Nodes), 1)
+	if err != nil {
+		return nil, err
+	}
 	inv, ok := o.lies.Invert()
 	if !ok {
-		return errors.New("it is seen edge on; nothing can be drawn on it")
+		return nil, errors.New("it is seen edge on; nothing can be drawn on it")
 	}
 	by := geom.Point{X: a.To[0] - a.From[0], Y: a.To[1] - a.From[1]}
 	if a.Keep {
@@ -465,7 +499,7 @@ func (b *bench) movePoints(o *outlined, a Act) error {
 			}
 		}
 	}
-	changed := func(p geom.Path) geom.Path {
+	return func(p geom.Path) geom.Path {
 		out := geom.Path{Nodes: slices.Clone(p.Nodes), Closed: p.Closed}
 		for i, d := range change[:min(len(change), len(out.Nodes))] {
 			n := &out.Nodes[i]
@@ -473,29 +507,7 @@ func (b *bench) movePoints(o *outlined, a Act) error {
 			n.InX, n.InY, n.OutX, n.OutY = n.InX+d.InX, n.InY+d.InY, n.OutX+d.OutX, n.OutY+d.OutY
 		}
 		return out
-	}
-	at := b.inThisUse(o.at())
-	old, format := o.node.Get(o.form().Path), ""
-	if b.format != nil {
-		own, has := b.format.Rest[at]
-		if has {
-			old = own
-		}
-		if has || a.Apart {
-			format = b.format.ID
-		}
-	}
-	if b.use != "" && strings.Contains(at, inUse) && format == "" {
-		if v, given, err := b.doc.Get(at); err == nil && given {
-			old = v
-		}
-	}
-	v := o.changed(old, changed)
-	b.add(edit.DraftOp{Kind: "set", Path: at, Value: &v, Format: format})
-	if format == "" {
-		b.keyed(o, o.at(), changed)
-	}
-	return nil
+	}, nil
 }
 
 // opposite is what a node's other handle becomes when one is moved: where both lay on one line
@@ -550,6 +562,9 @@ func drawPath(b *bench, a Act) error {
 	}
 	if b.format == nil {
 		return errors.New("format: say which format is looked at")
+	}
+	if of, ok := strings.CutSuffix(a.Path, onWay); ok {
+		return b.drawWay(of, p, a)
 	}
 	if a.Path != "" {
 		return b.drawMask(p, a)

@@ -13,7 +13,6 @@ import (
 	"ivypocket/core/geom"
 	"ivypocket/core/scene"
 	"ivypocket/core/scheme"
-	"ivypocket/core/sheet"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
 )
@@ -45,10 +44,7 @@ func onCanvas(t *testing.T, d *template.Document, format, path string) geom.Path
 
 func formsOf(t *testing.T, d *template.Document, format, layer string) []scene.Formed {
 	t.Helper()
-	sc, err := scene.Compile(&sheet.Resolved{Doc: d, Values: sheet.Values{}}, format, shelf{})
-	if err != nil {
-		t.Fatal(err)
-	}
+	sc := sceneOf(t, d, format)
 	return sc.Forms(layer, sc.Time().At(timing.OutputFrame(0)))
 }
 

@@ -684,38 +684,46 @@ func (c *compiler) appearances(path string) (out []appearance) {
 		return nil
 	}
 	for _, i := range c.all[part[1]] {
-		l := &s.layers[i]
-		masked := func(masks []mask, id string) {
-			for k := range masks {
-				if masks[k].ID == id {
-					out = append(out, appearance{i, &masks[k].thing})
-				}
-			}
-		}
-		switch {
-		case len(part) == 2:
-			out = append(out, appearance{i, &l.thing})
-		case part[2] == scheme.Masks.Plural:
-			masked(l.masks, part[3])
-		case part[2] == scheme.Treatments.Plural:
-			for k := range l.treats {
-				switch t := &l.treats[k]; {
-				case t.ID != part[3]:
-				case len(part) == 4:
-					out = append(out, appearance{i, &t.thing})
-				default:
-					masked(t.masks, part[5])
-				}
-			}
-		case part[2] == scheme.Stops.Plural:
-			for k := range l.stops {
-				if l.stops[k].ID == part[3] {
-					out = append(out, appearance{i, &l.stops[k]})
-				}
-			}
+		if t := s.layers[i].part(part[2:]); t != nil {
+			out = append(out, appearance{i, t})
 		}
 	}
 	return out
+}
+
+// part is the thing that the rest of a path names after its layer: that itself, or what is in it.
+func (l *layer) part(path []string) *thing {
+	masked := func(masks []mask, id string) *thing {
+		for k := range masks {
+			if masks[k].ID == id {
+				return &masks[k].thing
+			}
+		}
+		return nil
+	}
+	switch {
+	case len(path) == 0:
+		return &l.thing
+	case path[0] == scheme.Masks.Plural:
+		return masked(l.masks, path[1])
+	case path[0] == scheme.Treatments.Plural:
+		for k := range l.treats {
+			switch t := &l.treats[k]; {
+			case t.ID != path[1]:
+			case len(path) == 2:
+				return &t.thing
+			default:
+				return masked(t.masks, path[3])
+			}
+		}
+	case path[0] == scheme.Stops.Plural:
+		for k := range l.stops {
+			if l.stops[k].ID == path[1] {
+				return &l.stops[k]
+			}
+		}
+	}
+	return nil
 }
 
 // cellTracks lists, for each layer in a layout that changes, the tracks of what the

@@ -126,6 +126,21 @@ func (d *Document) Track(n *Node, p *scheme.Property, part int, m *Move, canvas 
 	case p.Way && part < 0:
 		blend = timing.Places
 	}
+	if blend == timing.EvenPlaces || blend == timing.Places {
+		by := canvas
+		if m.Unit == SelfUnit {
+			size := scheme.Size
+			if n.sort == scheme.Masks {
+				size = scheme.MaskSize
+			}
+			if v, given := n.Value(size); given {
+				if v = v.Resolved(canvas); len(v.Numbers) == 2 && v.Numbers[0] > 0 && v.Numbers[1] > 0 {
+					by = geom.Size{W: v.Numbers[0], H: v.Numbers[1]}
+				}
+			}
+		}
+		return timing.NewWay(keys, m.Even, [2]float64{by.W, by.H})
+	}
 	return timing.NewTrack(keys, width, blend)
 }
 

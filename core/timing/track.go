@@ -43,6 +43,7 @@ type Track struct {
 	width int
 	blend Blend
 	arcs  []*arc // of each stretch between two keys, nil where it is straight
+	by    [2]float64
 }
 
 // MaxKeys bounds a track.
@@ -52,13 +53,26 @@ const MaxKeys = 10000
 // key at fault. In EvenPlaces, keys between the first and the last may leave out
 // their time: they are passed when the way has reached them at even speed.
 func NewTrack(keys []Key, width int, blend Blend) (*Track, error) {
+	return newTrack(keys, width, blend, [2]float64{1, 1})
+}
+
+// NewWay is NewTrack for places, evenly passed or not, of which 1 across and 1 down are so long as by
+// says: an even speed is one on the canvas, where a share of its width is not one of its height.
+func NewWay(keys []Key, even bool, by [2]float64) (*Track, error) {
+	if even {
+		return newTrack(keys, 2, EvenPlaces, by)
+	}
+	return newTrack(keys, 2, Places, by)
+}
+
+func newTrack(keys []Key, width int, blend Blend, by [2]float64) (*Track, error) {
 	if len(keys) == 0 {
 		return nil, fmt.Errorf(": has no keys; leave the motion out")
 	}
 	if len(keys) > MaxKeys {
 		return nil, fmt.Errorf(": %d keys are more than %d", len(keys), MaxKeys)
 	}
-	t := &Track{keys: append([]Key(nil), keys...), width: width, blend: blend}
+	t := &Track{keys: append([]Key(nil), keys...), width: width, blend: blend, by: by}
 	for i, k := range t.keys {
 		if len(k.Value) != width {
 			return nil, fmt.Errorf("[%d].value: has %d numbers, not %d", i, len(k.Value), width)
@@ -78,7 +92,7 @@ func NewTrack(keys []Key, width int, blend Blend) (*Track, error) {
 		t.arcs = make([]*arc, len(keys))
 		for i := 0; i+1 < len(t.keys); i++ {
 			if t.keys[i].Out != [2]float64{} || t.keys[i+1].In != [2]float64{} {
-				t.arcs[i] = newArc(t.keys[i], t.keys[i+1])
+				t.arcs[i] = newArc(t.keys[i], t.keys[i+1], by)
 			}
 		}
 	}
@@ -99,7 +113,8 @@ func NewTrack(keys []Key, width int, blend Blend) (*Track, error) {
 }
 
 // passing gives keys without a time the instant at which even speed reaches
-// them, in steps of a thousandth of a frame.
+// them, in steps of a thousandth of a frame, of which each key is one later than that before it at
+// least.
 func (t *Track) passing() error {
 	for i := 0; i < len(t.keys); i++ {
 		if t.keys[i].At.D != 0 {
@@ -118,14 +133,18 @@ func (t *Track) passing() error {
 			total += t.length(k)
 		}
 		span := t.keys[to].At.Sub(t.keys[from].At)
-		gone := 0.0
+		gone, steps := 0.0, math.Floor(span.Float()*1000)
 		for k := from + 1; k < to; k++ {
 			gone += t.length(k - 1)
 			share := float64(k-from) / float64(to-from)
 			if total > 0 {
 				share = gone / total
 			}
-			t.keys[k].At = t.keys[from].At.Add(NewRat(int64(math.Round(span.Float()*share*1000)), 1000))
+			step := math.Max(math.Min(math.Round(span.Float()*share*1000), steps-float64(to-k)), float64(k-from))
+			if before := t.keys[k-1].At.Sub(t.keys[from].At).Float() * 1000; step <= before {
+				step = math.Floor(before) + 1
+			}
+			t.keys[k].At = t.keys[from].At.Add(NewRat(int64(step), 1000))
 		}
 		i = to
 	}
@@ -138,7 +157,7 @@ func (t *Track) length(i int) float64 {
 		return t.arcs[i].length()
 	}
 	a, b := t.keys[i].Value, t.keys[i+1].Value
-	return math.Hypot(b[0]-a[0], b[1]-a[1])
+	return math.Hypot((b[0]-a[0])*t.by[0], (b[1]-a[1])*t.by[1])
 }
 
 // Width is how many numbers the track has at each instant.
@@ -236,6 +255,7 @@ func MixColours(dst, a, b []float64, p float64) {
 // arc is a cubic curve between two places with a table of its length.
 type arc struct {
 	x, y [4]float64 // the curve's four points
+	by   [2]float64 // how long 1 is across and down
 	sum  [arcSteps + 1]float64
 }
 
@@ -244,10 +264,10 @@ type arc struct {
 // so that the error is far below a thousandth of the way's length.
 const arcSteps = 64
 
-func newArc(a, b Key) *arc {
+func newArc(a, b Key, by [2]float64) *arc {
 	c := &arc{
 		x: [4]float64{a.Value[0], a.Value[0] + a.Out[0], b.Value[0] + b.In[0], b.Value[0]},
-		y: [4]float64{a.Value[1], a.Value[1] + a.Out[1], b.Value[1] + b.In[1], b.Value[1]},
+		y: [4]float64{a.Value[1], a.Value[1] + a.Out[1], b.Value[1] + b.In[1], b.Value[1]}, by: by,
 	}
 	for i := range arcSteps {
 		c.sum[i+1] = c.sum[i] + c.part(float64(i)/arcSteps, float64(i+1)/arcSteps)
@@ -265,9 +285,14 @@ func (c *arc) part(a, b float64) float64 {
 	weights := [5]float64{0.5688888888888889, 0.4786286704993665, 0.4786286704993665, 0.2369268850561891, 0.2369268850561891}
 	m, h, sum := (a+b)/2, (b-a)/2, 0.0
 	for i := range nodes {
-		sum += weights[i] * math.Hypot(slopeOf(c.x, m+h*nodes[i]), slopeOf(c.y, m+h*nodes[i]))
+		sum += weights[i] * c.pace(m+h*nodes[i])
 	}
 	return sum * h
+}
+
+// pace is how fast the length grows with the parameter.
+func (c *arc) pace(u float64) float64 {
+	return math.Hypot(slopeOf(c.x, u)*c.by[0], slopeOf(c.y, u)*c.by[1])
 }
 
 // param is the curve's parameter at a progress.
@@ -284,7 +309,7 @@ func (c *arc) param(p float64, even bool) float64 {
 		u += (want - c.sum[i]) / d / arcSteps
 	}
 	for range 3 {
-		v := math.Hypot(slopeOf(c.x, u), slopeOf(c.y, u))
+		v := c.pace(u)
 		if v < 1e-12 {
 			break
 		}
@@ -303,7 +328,7 @@ func (c *arc) at(p float64, even bool) (x, y float64) {
 func (c *arc) slope(p float64, even bool) (x, y float64) {
 	u := c.param(p, even)
 	x, y = slopeOf(c.x, u), slopeOf(c.y, u)
-	if v := math.Hypot(x, y); even && v > 0 {
+	if v := c.pace(u); even && v > 0 {
 		x, y = x/v*c.length(), y/v*c.length()
 	}
 	return

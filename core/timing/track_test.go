@@ -278,3 +278,97 @@ func TestSpanFaults(t *testing.T) {
 		}
 	}
 }
+
+// Even is even on the canvas: a way in shares of 200 × 100 px goes as far in each of its frames, in
+// px, round a curve and from one stretch to the next.
+func TestEvenWaysAreEvenOnTheCanvas(t *testing.T) {
+	tr, err := NewWay([]Key{{At: Int(0), Value: []float64{0, 0}, Out: [2]float64{0, 1}}, {Value: []float64{1, 1}, In: [2]float64{-0.5, 0}}, {At: Int(100), Value: []float64{1, 0}}}, true, [2]float64{200, 100})
+	if err != nil {
+		t.Fatal(err)
+	}
+	length, steps := 0.0, []float64{}
+	for k := range 1000 {
+		a, b := value(tr, NewRat(int64(k), 10)), value(tr, NewRat(int64(k+1), 10))
+		steps = append(steps, math.Hypot((b[0]-a[0])*200, (b[1]-a[1])*100))
+		length += steps[k]
+	}
+	for k, step := range steps {
+		if math.Abs(step-length/1000) > 0.02*length/1000 && math.Abs(float64(k)/10-tr.Keys()[1].At.Float()) > 0.2 {
+			t.Fatalf("in the step from %g it goes %g px, on average %g", float64(k)/10, step, length/1000)
+		}
+	}
+}
+
+// A stretch divided in two is the same way at the same times: curved and straight, even and not,
+// eased and not, also beyond its ends. (The division is de Casteljau's, of the way and of the
+// easing.) When says at which instant a way has come somewhere.
+func TestStretchesAreDividedAsTheyAre(t *testing.T) {
+	rng := rand.New(rand.NewPCG(3, 14))
+	divided, refused := 0, 0
+	for range 400 {
+		number := func() float64 { return rng.Float64()*2 - 1 }
+		a := Key{At: Int(10), Value: []float64{number(), number()}}
+		b := Key{At: Int(10 + rng.Int64N(90) + 1), Value: []float64{number(), number()}}
+		if rng.IntN(3) > 0 {
+			a.Out, b.In = [2]float64{number(), number()}, [2]float64{number(), number()}
+		}
+		if rng.IntN(3) > 0 {
+			a.Ease = &Easing{rng.Float64(), number() * 2, rng.Float64(), 1 + number()}
+		}
+		if a.Ease != nil && a.Ease[0] > a.Ease[2] { // crossed handles have no exact halves within their limits
+			a.Ease[0], a.Ease[2] = a.Ease[2], a.Ease[0]
+		}
+		blend := []Blend{Places, EvenPlaces}[rng.IntN(2)]
+		if a.Ease != nil && blend == EvenPlaces { // beyond its ends an even way is the curve's own, whose pace is another
+			a.Ease[1], a.Ease[3] = math.Max(0, math.Min(1, a.Ease[1])), math.Max(0, math.Min(1, a.Ease[3]))
+		}
+		whole := track(t, 2, blend, a, b)
+		at := whole.When(0, 0.05+rng.Float64()*0.9)
+		first, middle, last, ok := whole.Divide(0, at)
+		if !ok {
+			refused++
+			continue
+		}
+		divided++
+		parts, err := NewTrack([]Key{first, middle, last}, 2, blend)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for k := range 60 {
+			now := a.At.Add(b.At.Sub(a.At).Mul(NewRat(int64(k), 59)))
+			p, q := value(whole, now), value(parts, now)
+			// The tables of lengths are as exact as a thousandth of the way.
+			if math.Hypot(p[0]-q[0], p[1]-q[1]) > 2e-3 {
+				t.Fatalf("at %s of %v to %v, divided at %s: %v, not %v", now, a, b, at, q, p)
+			}
+		}
+	}
+	if divided < 350 {
+		t.Errorf("%d are divided, %d refused", divided, refused)
+	}
+	soft := Easing{0.8, 0, 0.2, 1}
+	tr := track(t, 2, EvenPlaces, Key{At: Int(0), Value: []float64{0, 0}, Out: [2]float64{0, 0.6}, Ease: &soft}, Key{At: Int(40), Value: []float64{1, 0}, In: [2]float64{0, -0.1}})
+	for _, u := range []float64{0.1, 0.4, 0.7} {
+		got, c := value(tr, tr.When(0, u)), newArc(tr.Keys()[0], tr.Keys()[1], [2]float64{1, 1})
+		if math.Hypot(got[0]-pointOf(c.x, u), got[1]-pointOf(c.y, u)) > 1e-3 {
+			t.Errorf("at %g of the curve it is at %v", u, got)
+		}
+	}
+	if _, _, _, ok := track(t, 2, Places, Key{At: Int(0), Value: []float64{0, 0}, Hold: true}, Key{At: Int(9), Value: []float64{1, 0}}).Divide(0, Int(3)); ok {
+		t.Error("a way that is held is divided")
+	}
+}
+
+// Keys of an even way that lie in one place are passed one after another all the same.
+func TestEvenWaysPassKeysInOnePlace(t *testing.T) {
+	at := func(x float64) Key { return Key{Value: []float64{x, 0}} }
+	for _, keys := range [][]Key{{at(0), at(0), at(0), at(1), at(1), at(1)}, {at(0), at(1), at(1), at(1), at(2), at(2)}} {
+		keys[0].At, keys[5].At = Int(0), NewRat(1, 5)
+		tr := track(t, 2, EvenPlaces, keys...)
+		for i, k := range tr.Keys()[1:] {
+			if k.At.Cmp(tr.Keys()[i].At) <= 0 {
+				t.Errorf("key %d is passed at %s, that before it at %s", i+1, k.At, tr.Keys()[i].At)
+			}
+		}
+	}
+}

@@ -1856,6 +1856,8 @@ export interface components {
             path: string;
             /** Format: double */
             unit: number;
+            /** @description It is the way of motion of what its path begins with; its points are keys */
+            way: boolean;
         };
         FramesView: {
             addresses: components["schemas"]["AddressRun"][];

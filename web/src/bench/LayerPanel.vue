@@ -11,6 +11,7 @@ import { useActs } from './acts'
 import { useTool } from './tool'
 import GradientStops from './GradientStops.vue'
 import PartsList from './PartsList.vue'
+import WayButton from './WayButton.vue'
 import LayerProperty from './LayerProperty.vue'
 import { useSetting } from './setting'
 
@@ -21,7 +22,7 @@ const tool = useTool()
 const acts = useActs()
 const view = computed(() => (chosen.view?.id === selection.layer ? chosen.view : null))
 /** Its own outline, where it is a drawn one. */
-const path = computed(() => view.value?.forms.find((f) => !f.mask && f.kind === 'path'))
+const path = computed(() => view.value?.forms.find((f) => !f.mask && !f.way && f.kind === 'path'))
 const formatName = computed(() => selection.formatView?.name.toLowerCase() ?? '')
 
 const sections = computed(() => {
@@ -36,6 +37,8 @@ const sections = computed(() => {
   return out.sort((a, b) => Number(!a.props.length) - Number(!b.props.length))
 })
 
+/** It has a place that can be led along a way; of cameras that is told by keys alone. */
+const moves = computed(() => view.value?.kind !== 'camera' && !!view.value?.properties.some((p) => p.name === 'place' && p.path.split('/').length === 3))
 /** It can be treated: it lies on what is below it. */
 const blends = computed(() => !!view.value?.properties.some((p) => p.name === 'blend'))
 
@@ -54,6 +57,7 @@ async function nameStops() {
       <template v-if="view.blend !== 'normal'">Blends by {{ view.blend }}. </template><template v-if="view.matte">Cut by the {{ view.matte }}. <button class="link" data-test="look-at-matte" @click="acts.lookAtMatte()">{{ selection.alone.length && selection.ground ? 'The picture again' : 'Look at it alone' }}</button> </template><template v-if="view.follows">Follows {{ view.follows }}. </template><template v-if="view.copies">{{ view.copies }} copies.</template>
     </p>
     <NButton v-if="path" size="small" class="points" data-test="edit-points" :title="tip('edit-path', 'Work on its points')" @click="tool.path = tool.path === path.path ? '' : path.path"><template #icon><IconVectorBezier2 :size="16" /></template>{{ tool.path === path.path ? 'Leave its points' : 'Points of the path' }}</NButton>
+    <WayButton v-if="moves" :view="view" :of="`layers/${view.id}`" />
     <section v-if="view.stops.length" data-test="own-gradient">
       <h3 class="heading">Gradient</h3>
       <GradientStops :path="`layers/${view.id}`" :stops="view.stops" :name="view.name" />

@@ -89,13 +89,12 @@ const source = computed(() => {
 </template>
 
 <style scoped>
-.property { display: grid; gap: 3px; }
+.property { display: grid; gap: 3px; grid-template-columns: minmax(0, 1fr); }
 .property.single { grid-template-columns: minmax(0, 1fr) 126px; column-gap: 8px; align-items: center; }
 .property.single .grid, .property.single .switch { grid-template-columns: 1fr; grid-row: 1; grid-column: 2; }
 .property.single .switch { justify-self: start; }
 .property.single .source { grid-column: 1 / -1; }
-.property.single .line { flex-wrap: wrap; row-gap: 0; }
-.line { display: flex; align-items: baseline; gap: 6px; min-height: 20px; }
+.line { display: flex; flex-wrap: wrap; align-items: baseline; gap: 0 6px; min-height: 20px; }
 .name { font-weight: 500; }
 .each { font-size: 11px; background: none; border: 0; padding: 0 2px; color: var(--ink-quiet); cursor: pointer; text-decoration: underline dotted; text-underline-offset: 2px; }
 .now { margin-left: auto; font-size: 11px; color: var(--ivy-deep); white-space: nowrap; }
@@ -104,9 +103,9 @@ const source = computed(() => {
 .chip.moves { background: var(--ivy-wash); color: var(--ivy-deep); }
 .back { width: 22px; height: 20px; margin-left: auto; align-self: center; }
 .now + .back { margin-left: 0; }
-.grid { display: grid; grid-template-columns: 1fr 1fr; gap: 5px 8px; }
+.grid { display: grid; grid-template-columns: repeat(2, minmax(0, 1fr)); gap: 5px 8px; }
 .pointed { display: grid; grid-template-columns: minmax(0, 1fr) 30px; gap: 4px; align-items: center; }
-.grid.three { grid-template-columns: 1fr 1fr 1fr; }
+.grid.three { grid-template-columns: repeat(3, minmax(0, 1fr)); }
 .small { font-size: 12px; }
 .source { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 </style>

@@ -7,6 +7,7 @@ import type { Layer, Property } from '../api/client'
 import { useDrag } from '../common/drag'
 import { useActs } from './acts'
 import { useTool } from './tool'
+import WayButton from './WayButton.vue'
 
 /**
  * What cuts a layer, or what is done to its picture and where: in their order, switched, sized, added and taken away.
@@ -112,6 +113,7 @@ function add(way: string) {
         </div>
         <div v-if="isOpen(p)" class="inside">
           <slot :props="p.props" />
+          <WayButton v-if="of === 'masks' && p.form" :view="view" :of="p.path" />
           <PartsList v-if="of === 'treatments'" :view="view" :at="p.path" of="masks"><template #default="its"><slot :props="its.props" /></template></PartsList>
         </div>
       </li>

@@ -5,7 +5,7 @@ import { useDrag } from '../common/drag'
 import { useActs } from './acts'
 import { useTool } from './tool'
 
-/** Draws a path, point by point: a press is a corner, a drag bends it; the first point closes it, Enter ends it open. */
+/** Draws a path, point by point: a press is a corner, a drag bends it; the first point closes it, Enter ends it open. A way of motion need not come back. */
 const props = defineProps<{ k: number; at: (p: { clientX: number; clientY: number }) => [number, number] }>()
 const tool = useTool()
 const { act, does, masked } = useActs()
@@ -61,17 +61,21 @@ function press(e: PointerEvent) {
 }
 async function finish(closed: boolean) {
   const s = stops.value
-  if (s.length < 2 || (tool.pen?.mask && !closed)) return
-  const part = s.map((p) => (p.hx || p.hy ? [p.x, p.y, -p.hx, -p.hy, p.hx, p.hy] : [p.x, p.y]))
   const pen = tool.pen!
-  const into = tool.inside && !pen.mask ? { into: `layers/${tool.inside}/layers`, at: -1 } : {}
+  const leads = !!pen.of && tool.leads(pen.of)
+  if (s.length < 2 || (pen.of && !leads && !closed)) return
+  const part = s.map((p) => (p.hx || p.hy ? [p.x, p.y, -p.hx, -p.hy, p.hx, p.hy] : [p.x, p.y]))
+  const into = tool.inside && !pen.of ? { into: `layers/${tool.inside}/layers`, at: -1 } : {}
   stops.value = []
   tool.pen = null
-  if (pen.mask) await masked(act({ kind: 'draw', part, way: 'closed', path: pen.mask, layers: [] }))
-  else await does({ kind: 'draw', part, way: closed ? 'closed' : 'open', ...into, ...(pen.like ? { id: pen.like } : {}) })
+  const way = closed ? 'closed' : 'open'
+  if (leads) {
+    if (await does({ kind: 'draw', part, way, path: pen.of, layers: [] })) tool.path = pen.of!
+  } else if (pen.of) await masked(act({ kind: 'draw', part, way, path: pen.of, layers: [] }))
+  else await does({ kind: 'draw', part, way, ...into, ...(pen.like ? { id: pen.like } : {}) })
 }
 function key(e: KeyboardEvent) {
-  if (e.key === 'Enter') void finish(!!tool.pen?.mask)
+  if (e.key === 'Enter') void finish(!!tool.pen?.of && !tool.leads(tool.pen.of))
   else if ((e.key === 'Backspace' || e.key === 'Delete') && stops.value.length) stops.value.pop()
   else if (e.key === 'Escape' && stops.value.length) stops.value = []
   else return

@@ -94,12 +94,12 @@ export function useActs() {
     else if (s.box) tool.swatch = tool.swatch?.id === s.id ? null : s
     else void put(s)
   }
-  /** Takes the pen in hand, or lays it down: for a shape, or a mask of what a path names. */
-  function draw(mask?: string) {
-    const on = tool.pen && tool.pen.mask === mask
+  /** Takes the pen in hand, or lays it down: for a shape, or for what a path names. */
+  function draw(of?: string) {
+    const on = tool.pen && tool.pen.of === of
     tool.swatch = tool.masking = null
     tool.path = ''
-    tool.pen = on ? null : { mask }
+    tool.pen = on ? null : { of }
   }
   /** Puts one on the table in a size that suits it. */
   function put(s: Swatch, box?: Pick<Act, 'from' | 'to' | 'snap' | 'keep' | 'middle'>) {
@@ -111,7 +111,7 @@ export function useActs() {
   /** The points of the selected layer, where it is a drawn path, or of the mask that is worked on. */
   const layer = useLayer()
   function editPath(): unknown {
-    const forms = (layer.view?.forms ?? []).filter((f) => f.kind === 'path')
+    const forms = (layer.view?.forms ?? []).filter((f) => f.kind === 'path' && !f.way)
     const f = forms.find((f) => f.path === (tool.mask || `layers/${selection.layer}`)) ?? forms[0]
     if (!f || locked(selection.layer)) return pass
     tool.pen = tool.masking = null
@@ -126,7 +126,7 @@ export function useActs() {
     const stop = watch(
       () => layer.view,
       (v) => {
-        const one = v?.id === id ? v.forms.find((f) => f.mask && !before.has(f.path)) : undefined
+        const one = v?.id === id ? v.forms.find((f) => f.mask && !f.way && !before.has(f.path)) : undefined
         if (one) tool.mask = one.path
         if (v) stop()
       },

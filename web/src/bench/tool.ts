@@ -56,9 +56,10 @@ export const useTool = defineStore('tool', () => {
   const beside = useLocalStorage('ivy-beside', false)
   /** What is chosen by pointing at a layer: for what, among which, and what is done with it. */
   const pointing = shallowRef<{ what: string; of: string; options: string[]; done: (id: string) => void } | null>(null)
-  /** A path that is being drawn: as a shape, or as a mask of what a path names, a layer or a treatment; `like` is the layer whose looks it takes. */
-  const pen = shallowRef<{ mask?: string; like?: string } | null>(null)
-  /** Whose points are worked on, a layer or a mask by its path, and which of them are selected. */
+  /** A path that is being drawn: as a shape, whose looks are those of `like`, or of what a path names: a mask of it, or its way of motion. */
+  const pen = shallowRef<{ of?: string; like?: string } | null>(null)
+  const leads = (path: string) => path.endsWith('/motion/place')
+  /** Whose points are worked on, a layer, a mask or a way by its path, and which of them are selected. */
   const path = ref('')
   const picks = ref<number[]>([])
   watch(path, () => (picks.value = []))
@@ -72,5 +73,5 @@ export const useTool = defineStore('tool', () => {
   /** What is looked for in the ledger, and where somebody went from there. */
   const ledger = ref({ text: '', only: '' as '' | 'moves' | 'tied' | 'free' | 'apart', all: false, row: '', left: false })
   watch(inside, () => (own.value = false))
-  return { swatch, inside, naming, splitting, picking, lining, own, beside, pointing, pen, path, picks, masking, mask, treatment, go, ledger }
+  return { swatch, inside, naming, splitting, picking, lining, own, beside, pointing, pen, leads, path, picks, masking, mask, treatment, go, ledger }
 })
