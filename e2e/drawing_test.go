@@ -127,8 +127,12 @@ func TestPathsAreDrawnWithThePen(t *testing.T) {
 	w.revised(func() { w.ctrl("z") })
 	w.revised(func() { w.ctrl("z") })
 	count(4)
+	// What tells of it is one line, and takes no press from the stage that it lies over.
+	w.until(`document.querySelectorAll('.n-message').length === 1`)
+	if got := eval[bool](t, w.Tab, `(() => { const r = document.querySelector('.n-message').getBoundingClientRect(); return !!document.elementFromPoint(r.x + r.width / 2, r.y + r.height / 2).closest('.n-message') })()`); got {
+		t.Error("what tells of a step back takes presses")
+	}
 	w.click("[data-test=path-done]")
-	w.until(`!/Undone/.test(document.body.innerText)`) // what tells of it lies over the stage
 
 	// A line, and a mask.
 	pen()

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { IconArrowBackUp, IconArrowForwardUp, IconKeyboard, IconNeedleThread, IconRosetteDiscountCheck } from '@tabler/icons-vue'
-import { NButton, useMessage } from 'naive-ui'
+import { NButton, useMessage, type MessageReactive } from 'naive-ui'
 import { computed, nextTick, ref, watch } from 'vue'
 import { RouterLink, useRoute, useRouter } from 'vue-router'
 
@@ -63,12 +63,17 @@ watch(
 )
 const keys = ref(false)
 
+const told = new Map<string, MessageReactive>()
 watch(
   () => notices.last,
   (n) => {
     if (!n) return
     if (n.kind === 'error') message.error(n.text, { duration: 7000, closable: true })
-    else message.info(n.text)
+    else {
+      if (n.series) told.get(n.series)?.destroy()
+      const one = message.info(n.text)
+      if (n.series) told.set(n.series, one)
+    }
     notices.last = null
   },
 )

@@ -123,7 +123,7 @@ export const useDocument = defineStore('document', () => {
     const id = crypto.randomUUID()
     return queue(home.value, seen(home.value), async (h) => {
       const d = await subject(h.kind).back(h.id, verb, { id })
-      notices.say('info', `${verb === 'undo' ? 'Undone' : 'Done again'}: ${d.title}`)
+      notices.say('info', `${verb === 'undo' ? 'Undone' : 'Done again'}: ${d.title}`, 'steps')
       return d.view
     })
   }
