@@ -125,9 +125,9 @@ func TestWhatIsSeenIsPicked(t *testing.T) {
 	w.until(`document.querySelector('.tree .layer.on')?.dataset.layer === 'ring'`)
 }
 
-// A motif is made of a group by a key, used twice, and changed in one use alone and in
-// all; made a group again nothing moves.
-func TestAMotifIsUsedTwiceAndChanged(t *testing.T) {
+// A motif is made of a group by a key, used four times, and changed in one use alone and in
+// all: four places change, and each use keeps what it has of its own; made a group again nothing moves.
+func TestAMotifIsUsedFourTimesAndChanged(t *testing.T) {
 	w, _, _ := atBench(t, t.TempDir(), "Motifs")
 	w.op(`{kind: 'add', into: 'layers', at: 0, part: {id: 'gull', name: 'Gull', kind: 'group', size: [400, 300], place: [-400, 0], layers: [
 		{id: 'body', name: 'Body', kind: 'shape', fill: '#c01030', size: [200, 100]}, {id: 'wing', name: 'Wing', kind: 'shape', fill: '#1040c0', size: [80, 160], place: [0, -60]}]}}`)
@@ -139,14 +139,19 @@ func TestAMotifIsUsedTwiceAndChanged(t *testing.T) {
 		t.Errorf("motifs: %s", w.draft("JSON.stringify(d.motifs)"))
 	}
 	w.until(`document.querySelector('[data-swatch=motif-' + 'gull' + '], [data-swatch^=motif-]')`)
-	w.revised(func() { w.click("[data-swatch^=motif-]") })
-	second := w.draft("d.layers.filter(y => y.motif).at(-1).id")
-	w.op(fmt.Sprintf(`{kind: 'place', layers: [%q], from: [0, 0], to: [700, 100], format: 'landscape'}`, second))
-	w.until(fmt.Sprintf(`document.querySelector('.tree [data-layer="%s:wing"]')`, second))
-	fills := func() string {
+	uses := []string{"gull"}
+	for i := range 3 {
+		w.revised(func() { w.click("[data-swatch^=motif-]") })
+		id := w.draft("d.layers.filter(y => y.motif).at(-1).id")
+		w.op(fmt.Sprintf(`{kind: 'place', layers: [%q], from: [0, 0], to: [%d, %d], format: 'landscape'}`, id, 350*i+350, 100-80*i))
+		w.until(fmt.Sprintf(`document.querySelector('.tree [data-layer="%s:wing"]')`, id))
+		uses = append(uses, id)
+	}
+	second, third := uses[1], uses[2]
+	fills := func(layer string) string {
 		w.saved()
 		return eval[string](t, w.Tab, fmt.Sprintf(`(async () => { const id = location.pathname.split('/').pop(); const out = [];
-			for (const y of ['gull:wing', '%s:wing']) { const v = await (await fetch('/api/drafts/' + id + '/layers/' + y + '?format=landscape')).json(); out.push(v.properties.find(p => p.name === 'fill').text) } return out.join(' ') })()`, second))
+			for (const y of '%s'.split(' ')) { const v = await (await fetch('/api/drafts/' + id + '/layers/' + y + ':%s?format=landscape')).json(); out.push(v.properties.find(p => p.name === 'fill').text) } return out.join(' ') })()`, strings.Join(uses, " "), layer))
 	}
 	paint := func(colour string) {
 		t.Helper()
@@ -158,15 +163,25 @@ func TestAMotifIsUsedTwiceAndChanged(t *testing.T) {
 	w.until(`document.querySelector('[data-test=this-use]') && document.querySelector('[data-property=fill] input')`)
 	w.click("[data-test=this-use]")
 	paint("#ffcc00")
-	if got := fills(); got != "#1040c0 #ffcc00" {
-		t.Errorf("set in this use alone, the wings are %s", got)
+	w.click(fmt.Sprintf(`.tree [data-layer="%s:wing"]`, third))
+	w.until(fmt.Sprintf(`document.querySelector('[data-layer-panel="%s:wing"] [data-property=fill] input')`, third))
+	w.click("[data-test=this-use]") // another use is another choice
+	paint("#884400")
+	if got := fills("wing"); got != "#1040c0 #ffcc00 #884400 #1040c0" {
+		t.Errorf("set in two uses alone, the wings are %s", got)
 	}
 	w.click("[data-test=all-uses]")
 	w.click(`.tree [data-layer="gull:wing"]`)
 	w.until(`document.querySelector('[data-layer-panel="gull:wing"] [data-property=fill] input')`)
 	paint("#20a060")
-	if got := fills(); got != "#20a060 #ffcc00" {
+	if got := fills("wing"); got != "#20a060 #ffcc00 #884400 #20a060" {
 		t.Errorf("set in all, the wings are %s", got)
+	}
+	w.click(fmt.Sprintf(`.tree [data-layer="%s:body"]`, uses[3]))
+	w.until(fmt.Sprintf(`document.querySelector('[data-layer-panel="%s:body"] [data-property=fill] input')`, uses[3]))
+	paint("#3050a0")
+	if got := fills("body"); got != "#3050a0 #3050a0 #3050a0 #3050a0" {
+		t.Errorf("set in all, the bodies are %s", got)
 	}
 	before = w.frame("landscape", 0)
 	w.click(fmt.Sprintf(`.tree [data-layer="%s"]`, second))

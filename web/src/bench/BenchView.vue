@@ -58,10 +58,13 @@ const sides = [
   ['history', 'History'],
 ] as const
 const side = ref<(typeof sides)[number][0]>('make')
+/** A side was pressed: what is typed then goes there. Keys that go through the sides stay with them. */
+const asked = ref(false)
 const ids = computed(() => sides.map(([id]) => id))
 const place = usePlace(side, ids)
 const tabs = ref<HTMLElement>()
 const { at: tab, key: tabKey } = useRoving(ids as never, side, (id) => {
+  asked.value = false
   side.value = id as typeof side.value
   tabs.value?.querySelector<HTMLElement>(`[data-side=${id}]`)?.focus()
 }, 'across')
@@ -73,6 +76,7 @@ watch(
   async (to) => {
     if (!to) return
     tool.go = null
+    asked.value = false
     side.value = to.side
     if (to.entry) sheet.chosen = [to.entry]
     const find = to.entry ? `[data-line="${to.entry}"]` : to.property ? `[data-property="${to.property.split('/').slice(2).join('/')}"]` : ''
@@ -187,16 +191,16 @@ const missing = computed(() => draft.value?.missing ?? [])
     <aside class="panel cloth" aria-label="Panel">
       <div class="sides">
         <div ref="tabs" class="tabs" role="tablist" aria-label="Panel" @keydown="tabKey">
-          <button v-for="[id, name] in sides" :id="`side-${id}`" :key="id" role="tab" :data-side="id" :aria-selected="side === id" :aria-controls="draft ? 'panel' : undefined" :tabindex="tab === id ? 0 : -1" :class="{ on: side === id }" @click="((side = id), (guides.adjusting = ''))">{{ name }}</button>
+          <button v-for="[id, name] in sides" :id="`side-${id}`" :key="id" role="tab" :data-side="id" :aria-selected="side === id" :aria-controls="draft ? 'panel' : undefined" :tabindex="tab === id ? 0 : -1" :class="{ on: side === id }" @click="((asked = true), (side = id), (guides.adjusting = ''))">{{ name }}</button>
         </div>
       </div>
       <div v-if="draft" id="panel" class="body" role="tabpanel" :aria-labelledby="`side-${side}`">
-        <button v-if="tool.ledger.left && side !== 'ledger'" class="back" data-test="back-to-ledger" @click="((tool.ledger.left = false), (side = 'ledger'))">‹ Back to the ledger</button>
+        <button v-if="tool.ledger.left && side !== 'ledger'" class="back" data-test="back-to-ledger" @click="((tool.ledger.left = false), (asked = false), (side = 'ledger'))">‹ Back to the ledger</button>
         <p v-if="missing.length && selection.layers.length" class="caution">{{ missing.length === 1 ? '1 file is' : `${missing.length} files are` }} missing; the template’s own panel names {{ missing.length === 1 ? 'it' : 'them' }}.</p>
         <GuidesPanel v-if="guides.adjusting && selection.formatView" :canvas="selection.formatView" />
         <BenchMake v-else-if="side === 'make'" />
         <SheetSide v-else-if="side === 'sheet'" />
-        <LedgerSide v-else-if="side === 'ledger'" />
+        <LedgerSide v-else-if="side === 'ledger'" :asked="asked" />
         <HistoryPanel v-else />
       </div>
       <div v-else class="body"><NSkeleton text :repeat="6" /></div>

@@ -15,7 +15,9 @@ import OfferButton from './OfferButton.vue'
 import { useSetting } from './setting'
 import { useTool } from './tool'
 
-/** The ledger: everything in the template that can be changed, searched, filtered, set, put on the sheet, and gone to. */
+/** The ledger: everything in the template that can be changed, searched, filtered, set, put on the sheet, and gone to. Who opened it on purpose (`asked`) types at once. */
+const props = defineProps<{ asked: boolean }>()
+const search = ref<InstanceType<typeof NInput>>()
 const doc = useDocument()
 const selection = useSelection()
 const transport = useTransport()
@@ -70,6 +72,7 @@ function key(e: KeyboardEvent) {
   e.stopPropagation()
 }
 onMounted(() => void nextTick(() => {
+  if (props.asked) search.value?.focus()
   const at = found.value.findIndex((r) => r.path === state.row)
   if (at > 4) scrollTo(at)
 }))
@@ -107,7 +110,7 @@ watch([() => state.row, rows], () => void look(), { immediate: true })
 <template>
   <div class="ledger" data-test="ledger">
     <div class="head">
-      <NInput v-model:value="state.text" size="small" clearable placeholder="Search all that can be changed" :input-props="{ 'aria-label': 'Search the ledger' }" @keydown="key"><template #prefix><IconSearch :size="15" /></template></NInput>
+      <NInput ref="search" v-model:value="state.text" size="small" clearable placeholder="Search all that can be changed" :input-props="{ 'aria-label': 'Search the ledger' }" @keydown="key"><template #prefix><IconSearch :size="15" /></template></NInput>
       <div class="filters" role="radiogroup" aria-label="Which of it">
         <button v-for="[id, name] in filters" :key="id" role="radio" :aria-checked="state.only === id" :class="{ on: state.only === id }" :title="tips[id]" :data-only="id || 'all'" @click="state.only = id">{{ name }}</button>
       </div>
