@@ -300,6 +300,13 @@ func TestPointingCuesAndFormatsSideBySide(t *testing.T) {
 	w.must(w.Press("V", chromedp.ModifierShift))
 	const dark = `(() => { const c = document.querySelector('[data-side-format=%s] canvas'); if (!c || c.width < 20) return ''; const d = c.getContext('2d').getImageData(0, 0, c.width, c.height).data; let n = 0; for (let i = 0; i < d.length; i += 4) n += d[i] > 150 && d[i+1] < 80 ? 1 : 0; return String(n > 40) })()`
 	w.until(fmt.Sprintf(dark, "vertical") + ` === 'true'`)
+	// Guides lie over it, too, each as the canvas is.
+	w.key("g")
+	w.until(`document.querySelector('[data-side-format=vertical] [data-mark]')`)
+	w.until(`!document.querySelector('.n-message')`)
+	w.axe("formats beside one another, with guides")
+	w.key("g")
+	w.until(`!document.querySelector('[data-mark]')`)
 	w.click("[data-layer=kite]")
 	w.revised(func() { w.key(kb.Delete) })
 	w.until(fmt.Sprintf(dark, "vertical") + ` === 'false'`)

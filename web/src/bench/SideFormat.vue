@@ -7,6 +7,7 @@ import { useDocument } from '../common/document'
 import { usePockets } from '../common/pockets'
 import { useSelection } from '../common/selection'
 import { useAddresses } from '../common/stage/addresses'
+import StageGuides from '../common/stage/StageGuides.vue'
 import { subject } from '../common/subjects'
 import { useTransient } from '../common/transient'
 import { useTransport } from '../common/transport'
@@ -104,12 +105,13 @@ onScopeDispose(() => {
 </script>
 
 <template>
-  <button class="side" :data-side-format="format.id" :title="`Work on ${format.name}`" :aria-label="`Work on ${format.name}`" @click="selection.format = format.id">
+  <button class="side" :data-side-format="format.id" :title="`Work on ${format.name}`" :aria-label="`${format.name} ${format.width} × ${format.height}: work on it`" @click="selection.format = format.id">
     <span class="name">{{ format.name }} <span class="num">{{ format.width }} × {{ format.height }}</span></span>
     <span ref="room" class="room">
       <span class="picture" :style="{ width: `${shown.w}px`, height: `${shown.h}px` }">
         <canvas ref="canvas" width="1" height="1" />
         <svg :viewBox="`0 0 ${format.width} ${format.height}`" aria-hidden="true"><polygon v-for="(m, i) in marks" :key="i" :points="m" /></svg>
+        <StageGuides v-if="shown.w" :canvas="format" :k="k" fixed />
       </span>
     </span>
   </button>
@@ -123,6 +125,6 @@ onScopeDispose(() => {
 .name .num { opacity: 0.75; font-size: 11px; }
 .room { display: grid; place-items: center; min-height: 0; min-width: 0; overflow: hidden; }
 .picture { position: relative; display: block; box-shadow: 0 1px 8px rgba(0, 0, 0, 0.25); }
-canvas, svg { position: absolute; inset: 0; width: 100%; height: 100%; }
-polygon { fill: none; stroke: #e7a13a; stroke-width: 1.6px; stroke-dasharray: 4 4; vector-effect: non-scaling-stroke; }
+canvas, .picture > svg { position: absolute; inset: 0; width: 100%; height: 100%; }
+.picture > svg > polygon { fill: none; stroke: #e7a13a; stroke-width: 1.6px; stroke-dasharray: 4 4; vector-effect: non-scaling-stroke; }
 </style>

@@ -1,12 +1,13 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, useId } from 'vue'
 
 import type { GuideMark, GuideSet } from '../../api/client'
 import { useDrag } from '../drag'
 import { isZone, useGuides } from '../guides'
 
-/** Guides over a picture. Those of the set that is adjusted are dragged by their lines. */
-const props = defineProps<{ canvas: { width: number; height: number }; k: number }>()
+/** Guides over a picture. Those of the set that is adjusted are dragged by their lines, unless the picture is only looked at. */
+const props = defineProps<{ canvas: { width: number; height: number }; k: number; fixed?: boolean }>()
+const cover = useId()
 const guides = useGuides()
 const drag = useDrag()
 const sets = computed(() => guides.seen(props.canvas))
@@ -40,7 +41,7 @@ const shapes = computed<Shape[]>(() =>
 /** The lines that can be dragged: whole ones, and edges of zones. */
 const grips = computed(() => {
   const set = sets.value.find((s) => s.id === guides.adjusting)
-  if (!set) return []
+  if (!set || props.fixed) return []
   return set.laid.marks.flatMap((m) => {
     const mark = set.marks.find((x) => x.id === m.id)!
     if (!isZone(mark)) return [{ set, mark, edge: -1, upright: mark.kind === 'upright', x: mark.kind === 'upright' ? n(m.at) : 0, y: mark.kind === 'upright' ? 0 : n(m.at), long: mark.kind === 'upright' ? h.value : w.value }]
@@ -76,9 +77,9 @@ const stills = computed(() => sets.value.filter((s) => s.still && s.laid.still))
   <div v-if="sets.length" class="guides" data-test="guides-over" aria-hidden="true">
     <img v-for="s in stills" :key="s.id" class="still" :src="`/api/media/${s.still!.media}/thumb?side=1600`" alt="" draggable="false" :style="{ left: `${s.laid.still![0]! * k}px`, top: `${s.laid.still![1]! * k}px`, width: `${s.laid.still![2]! * k}px`, height: `${s.laid.still![3]! * k}px`, opacity: s.still!.fade }" />
     <svg :width="w" :height="h" :viewBox="`0 0 ${w} ${h}`">
-      <defs><pattern id="guide-cover" width="9" height="9" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><rect width="9" height="9" :fill="guides.tones[1]" opacity="0.34" /><rect width="3" height="9" :fill="guides.tones[0]" opacity="0.5" /></pattern></defs>
+      <defs><pattern :id="cover" width="9" height="9" patternUnits="userSpaceOnUse" patternTransform="rotate(45)"><rect width="9" height="9" :fill="guides.tones[1]" opacity="0.34" /><rect width="3" height="9" :fill="guides.tones[0]" opacity="0.5" /></pattern></defs>
       <g v-for="s in shapes" :key="s.key" :opacity="s.fade" :data-mark="`${s.set.id}/${s.mark.id}`">
-        <path v-if="s.mark.kind === 'covered'" :d="s.d" fill="url(#guide-cover)" />
+        <path v-if="s.mark.kind === 'covered'" :d="s.d" :fill="`url(#${cover})`" />
         <path v-if="!s.colour" :d="s.d" class="under" fill="none" :stroke="guides.tones[1]" />
         <path :d="s.d" class="line" fill="none" :class="s.mark.kind" :stroke="s.colour || guides.tones[0]" />
         <text v-if="w > 200" :text-anchor="s.mark.kind === 'safe' ? 'end' : 'middle'" :x="s.x" :y="s.y" :fill="guides.tones[0]" :stroke="guides.tones[1]">{{ s.label }}</text>
