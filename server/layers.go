@@ -68,7 +68,7 @@ type (
 		Name    string `json:"name"`
 		Label   string `json:"label"`
 		Section string `json:"section"`
-		Kind    string `json:"kind" enum:"number,colour,choice,switch,path,time,reference"`
+		Kind    string `json:"kind" enum:"number,list,colour,choice,switch,path,time,reference"`
 		// Parts names the numbers; one without a name is "". Alike says that they
 		// may be set as one.
 		Parts []string `json:"parts"`
@@ -82,6 +82,7 @@ type (
 		About  string    `json:"about"`
 		Min    float64   `json:"min"`
 		Max    float64   `json:"max"`
+		Most   int       `json:"most" doc:"How many numbers a list has at most"`
 		Rest   []float64 `json:"rest"`
 		Now    []float64 `json:"now" doc:"At the frame that was asked for"`
 		Text   string    `json:"text" doc:"Of colours, #rrggbb or #rrggbbaa, of choices and of times"`
@@ -295,13 +296,13 @@ func optionsOf(d *template.Document, y *template.Layer, p *scheme.Property) []Na
 
 // propertyKinds are the types of properties that panels have a control for.
 var propertyKinds = map[scheme.Type]string{scheme.Numbers: "number", scheme.Colour: "colour", scheme.Choice: "choice", scheme.Switch: "switch",
-	scheme.Points: "path", scheme.Time: "time", scheme.Ref: "reference"}
+	scheme.Points: "path", scheme.List: "list", scheme.Time: "time", scheme.Ref: "reference"}
 
 // property tells one property of a layer, or of what is in it.
 func (p *pieceState) property(k scene.Shown, kind, format string) PropertyView {
 	pv := PropertyView{Path: k.Path, Name: k.Name, Label: k.Label, Section: k.Section, Kind: kind, Alike: k.Alike, Factor: k.Factor, Sign: k.Sign,
-		Step: k.Step, Whole: k.Integer, Rare: k.Rare, About: k.Doc, Min: k.Lo, Max: k.Hi, Rest: k.Rest, Now: k.Now, Text: k.Text, Words: []string{}, Options: []NamedView{}, Needed: k.Needed,
-		Moves: k.Of.Moves(k.Property), Formulas: []string{}, Driver: p.doc.Driver(k.Path), Offers: !k.Property.Plain}
+		Step: k.Step, Whole: k.Integer, Rare: k.Rare, About: k.Doc, Min: k.Lo, Max: k.Hi, Most: k.Property.Most, Rest: k.Rest, Now: k.Now, Text: k.Text, Words: []string{}, Options: []NamedView{}, Needed: k.Needed,
+		Moves: k.Of.Moves(k.Property), Formulas: []string{}, Driver: p.doc.Driver(k.Path), Offers: !k.Property.Plain && k.Type != scheme.List}
 	if v, _ := k.Of.Value(k.Property); k.Type == scheme.Colour {
 		pv.Named, _ = scheme.ColourID(v.Text)
 	}

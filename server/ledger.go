@@ -249,7 +249,7 @@ func says(d *template.Document, k scene.Shown) string {
 				return of
 			}
 		}
-	case scheme.Numbers:
+	case scheme.Numbers, scheme.List:
 		return numbers(k.Property, k.Now)
 	}
 	return k.Text

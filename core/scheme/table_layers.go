@@ -132,7 +132,7 @@ var (
 	StrokeCap    = Layers.Has(rare(live(choice(stroke(Property{Name: "stroke.cap", Label: "Ends", Doc: "How open ends end, as in SVG"}), "butt", "round", "square"))))
 	StrokeJoin   = Layers.Has(rare(live(choice(stroke(Property{Name: "stroke.join", Label: "Corners", Doc: "How corners are joined, as in SVG"}), "miter", "round", "bevel"))))
 	StrokeMiter  = Layers.Has(rare(live(stroke(Property{Name: "stroke.miter", Label: "Longest mitre", Lo: 1, Hi: 1000, Default: One(4), Doc: "In widths"}))))
-	StrokeDash   = Layers.Has(rare(live(stroke(Property{Name: "stroke.dash", Type: List, Label: "Dashes", Hi: MaxLength, Most: MaxDashes, Doc: "px of line and gap in turn"}))))
+	StrokeDash   = Layers.Has(rare(live(stroke(Property{Name: "stroke.dash", Type: List, Label: "Dashes", Sign: "px", Hi: MaxLength, Most: MaxDashes, Doc: "px of line and gap in turn"}))))
 	StrokeShift  = Layers.Has(rare(away(stroke(Property{Name: "stroke.shift", Label: "Dashes begin", Default: One(0), Doc: "px into the dashes at which they begin"}))))
 	StrokeFrom   = Layers.Has(share(stroke(Property{Name: "stroke.from", Label: "Drawn from", Default: One(0), Doc: "The part of the outline that is drawn begins here, a share of its length"})))
 	StrokeTo     = Layers.Has(share(stroke(Property{Name: "stroke.to", Label: "Drawn to", Default: One(1), Doc: "and ends here"})))

@@ -2538,12 +2538,17 @@ export interface components {
             /** @enum {string} */
             in: "" | "px" | "share";
             /** @enum {string} */
-            kind: "number" | "colour" | "choice" | "switch" | "path" | "time" | "reference";
+            kind: "number" | "list" | "colour" | "choice" | "switch" | "path" | "time" | "reference";
             label: string;
             /** Format: double */
             max: number;
             /** Format: double */
             min: number;
+            /**
+             * Format: int64
+             * @description How many numbers a list has at most
+             */
+            most: number;
             moves: boolean;
             name: string;
             /** @description The id of the named colour that it has; empty is none */

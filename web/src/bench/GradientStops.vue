@@ -101,10 +101,13 @@ function key(e: KeyboardEvent, s: Stop) {
 
 <template>
   <div class="gradient" :data-gradient="path">
-    <div ref="strip" class="bed">
-      <GradientStrip :stops="shown" />
-      <button class="plain" tabindex="-1" :aria-label="`${name}: add a stop here`" title="Press to add a stop" @click="add(shareAt($event.clientX))" />
-      <button v-for="(s, i) in shown" :key="s.id ?? 'new'" class="stop" :class="{ on: s.id === chosen }" :style="{ left: `${s.at * 100}%` }" :aria-pressed="s.id === chosen" :aria-label="`Stop ${i + 1} of ${name}, at ${Math.round(s.at * 100)}%`" title="Drag along; arrows by 1%; Delete takes it out" :data-stop="s.id" @pointerdown="take($event, s)" @click="chosen = s.id ?? ''" @keydown="key($event, s)"><i :style="{ background: s.shows }" /></button>
+    <div class="top">
+      <div ref="strip" class="bed">
+        <GradientStrip :stops="shown" />
+        <button class="plain" tabindex="-1" :aria-label="`${name}: add a stop here`" title="Press to add a stop" @click="add(shareAt($event.clientX))" />
+        <button v-for="(s, i) in shown" :key="s.id ?? 'new'" class="stop" :class="{ on: s.id === chosen }" :style="{ left: `${s.at * 100}%` }" :aria-pressed="s.id === chosen" :aria-label="`Stop ${i + 1} of ${name}, at ${Math.round(s.at * 100)}%`" title="Drag along; arrows by 1%; Delete takes it out" :data-stop="s.id" @pointerdown="take($event, s)" @click="chosen = s.id ?? ''" @keydown="key($event, s)"><i :style="{ background: s.shows }" /></button>
+      </div>
+      <button class="icon-button" title="Add a stop in the widest gap" :aria-label="`Add a stop to ${name}`" data-test="stop-add" @click="addAny"><IconPlus :size="15" /></button>
     </div>
     <div class="row">
       <template v-if="one">
@@ -113,14 +116,14 @@ function key(e: KeyboardEvent, s: Stop) {
         <button class="icon-button" :disabled="stops.length < 3" :title="stops.length < 3 ? 'A gradient has 2 stops or more' : 'Take the stop out'" :aria-label="`Take the stop out of ${name}`" data-test="stop-off" @click="remove"><IconTrash :size="14" /></button>
       </template>
       <span v-else class="quiet small">Press a stop to set it, the strip to add one.</span>
-      <button class="icon-button more" title="Add a stop in the widest gap" :aria-label="`Add a stop to ${name}`" data-test="stop-add" @click="addAny"><IconPlus :size="15" /></button>
     </div>
   </div>
 </template>
 
 <style scoped>
 .gradient { display: grid; gap: 12px; padding-bottom: 2px; min-width: 0; grid-template-columns: minmax(0, 1fr); }
-.bed { position: relative; margin: 0 7px; }
+.top { display: flex; gap: 4px; align-items: start; }
+.bed { position: relative; flex: 1; min-width: 0; margin: 0 7px; }
 .plain { position: absolute; inset: 0; opacity: 0; cursor: copy; border: 0; }
 .stop { position: absolute; top: 12px; width: 14px; height: 20px; margin-left: -7px; padding: 2px; border: 1px solid var(--rule-strong); border-radius: 7px 7px 4px 4px; background: #fffefa; cursor: ew-resize; touch-action: none; }
 .stop i { display: block; width: 100%; height: 100%; border-radius: 4px; }
@@ -128,7 +131,6 @@ function key(e: KeyboardEvent, s: Stop) {
 .row { display: flex; gap: 6px; align-items: center; min-height: 30px; }
 .at { width: 66px; flex: none; }
 .paint { flex: 1; min-width: 0; }
-.more { margin-left: auto; }
-.row .icon-button { width: 24px; height: 24px; flex: none; }
+.gradient .icon-button { width: 24px; height: 24px; flex: none; }
 .small { font-size: 12px; }
 </style>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { IconArrowBack, IconDice5, IconHandFinger } from '@tabler/icons-vue'
+import { IconArrowBack, IconDice5, IconHandFinger, IconMinus, IconPlus } from '@tabler/icons-vue'
 import { NSelect, NSwitch } from 'naive-ui'
 import { computed, ref } from 'vue'
 
@@ -42,12 +42,20 @@ function changed(i: number, v: number): number[] {
   return n
 }
 
+/** Of a list: with another number in a place, with one more, and without the last. */
+const one = (i: number, v: number) => numbers.value.map((n, k) => (k === i ? v / props.p.factor : n))
+const longer = () => (numbers.value.length ? [...numbers.value, numbers.value.at(-2) ?? numbers.value[0]!] : [24, 16])
+function shorter() {
+  if (numbers.value.length < 2) emit('reset')
+  else emit('set', numbers.value.slice(0, -1))
+}
+
 const now = computed(() => {
   const p = props.p
   if (!p.now.some((n, i) => Math.abs(n - p.rest[i]!) > 1e-9)) return ''
   if (p.kind === 'choice') return p.words[p.now[0]!] ?? ''
   if (p.kind === 'switch') return p.now[0] ? 'yes' : 'no'
-  if (p.kind !== 'number') return ''
+  if (p.kind !== 'number' && p.kind !== 'list') return ''
   const n = p.alike && p.now.every((v) => v === p.now[0]) ? p.now.slice(0, 1) : p.now
   return n.map((v) => plain(v * p.factor, places.value)).join(', ') + (p.sign && ` ${p.sign}`)
 })
@@ -81,6 +89,10 @@ const source = computed(() => {
     <ColourField v-else-if="p.kind === 'colour' && !ruled" :label="p.label" :value="text" clear :colours="doc.draft?.colours" :named="typeof drafted === 'string' ? '' : p.named" @draft="emit('draft', $event)" @change="emit('set', $event)" @cancel="emit('cancel')" />
     <NSelect v-else-if="p.kind === 'choice'" :value="text" size="small" :disabled="ruled" :options="p.words.map((w) => ({ label: w, value: w }))" :aria-label="p.label" @update:value="(v: string) => emit('set', v)" />
     <NSwitch v-else-if="p.kind === 'switch'" class="switch" size="small" :value="on" :disabled="ruled" :aria-label="p.label" @update:value="(v: boolean) => emit('set', v)" />
+    <div v-else-if="p.kind === 'list'" class="grid list">
+      <NumberField v-for="(n, i) in numbers" :key="i" label="" :name="`${p.label} ${i + 1}`" :unit="p.sign" :value="n * p.factor" :min="p.min * p.factor" :max="p.max * p.factor" :places="places" :readonly="ruled" @cancel="emit('cancel')" @draft="emit('draft', one(i, $event))" @press="emit('press', one(i, $event))" @change="emit('set', one(i, $event))" />
+      <span v-if="!ruled" class="more"><button class="icon-button" :disabled="numbers.length >= p.most" :title="`One more of ${p.label.toLowerCase()}`" :aria-label="`One more of ${p.label}`" data-test="list-more" @click="emit('set', longer())"><IconPlus :size="14" /></button><button class="icon-button" :disabled="!numbers.length" title="Without the last one" :aria-label="`${p.label}: without the last one`" data-test="list-less" @click="shorter"><IconMinus :size="14" /></button></span>
+    </div>
     <div v-else-if="p.kind === 'number'" class="grid" :class="{ three: parts.length === 3 }">
       <NumberField v-for="(part, i) in parts" :key="part" :label="part" :name="[p.label, part].filter(Boolean).join(' ')" :unit="p.sign" :value="numbers[i]! * p.factor" :min="p.min * p.factor" :max="p.max * p.factor" :places="places"
         :step="p.step || 1" resets :readonly="locked(i)" @reset="emit('reset')" @cancel="emit('cancel')" @draft="emit('draft', changed(i, $event))" @press="emit('press', changed(i, $event))" @change="emit('set', changed(i, $event))" />
@@ -104,6 +116,8 @@ const source = computed(() => {
 .back { width: 22px; height: 20px; margin-left: auto; align-self: center; }
 .now + .back { margin-left: 0; }
 .grid { display: grid; grid-template-columns: repeat(2, minmax(0, 1fr)); gap: 5px 8px; }
+.list { align-items: center; }
+.list .more { display: flex; gap: 4px; }
 .pointed { display: grid; grid-template-columns: minmax(0, 1fr) 30px; gap: 4px; align-items: center; }
 .grid.three { grid-template-columns: repeat(3, minmax(0, 1fr)); }
 .small { font-size: 12px; }

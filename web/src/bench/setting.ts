@@ -18,7 +18,7 @@ export function useSetting() {
   /** Values on the way, shown before they are kept. */
   const drafts = ref<Record<string, Rest>>({})
   function op(p: Property, rest: Rest): Op {
-    const value = Array.isArray(rest) && (rest.length === 1 || (p.alike && rest.every((n) => n === rest[0]))) ? rest[0] : rest
+    const value = Array.isArray(rest) && p.kind !== 'list' && (rest.length === 1 || (p.alike && rest.every((n) => n === rest[0]))) ? rest[0] : rest
     // The format that is looked at goes along: a length is kept in its unit by it.
     return { ...acts.act({ kind: 'rest', path: p.path, value, layers: [] }), apart: !!selection.where(p) }
   }

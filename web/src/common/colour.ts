@@ -13,9 +13,11 @@ export function readColour(text: string, clear: boolean): Colour {
   const borrowed = /var\(|^(inherit|initial|unset|revert|revert-layer|currentcolor)$/.test(s)
   if (!s || borrowed || !CSS.supports('color', s)) return { why: `“${text.trim()}” is no colour; write 2e6b4e, a name such as teal, rgb(46 107 78) or hsl(151 40% 30%)` }
   const probe = document.createElement('i')
-  probe.style.color = `color-mix(in srgb, ${s}, ${s})`
+  // Also where nothing is seen of it a colour is one: it shows in what it is mixed with.
+  const own = `color(from ${s} srgb r g b / alpha)`
+  probe.style.color = CSS.supports('color', own) ? own : `color-mix(in srgb, ${s}, ${s})`
   document.body.append(probe)
-  const parts = getComputedStyle(probe).color.match(/-?[\d.]+(e-?\d+)?/g)!.map(Number)
+  const parts = getComputedStyle(probe).color.replaceAll('none', '0').match(/-?[\d.]+(e-?\d+)?/g)!.map(Number)
   probe.remove()
   const [r = 0, g = 0, b = 0, a = 1] = parts
   if (a < 1 && !clear) return { why: 'This colour can’t be seen through; leave the opacity out' }
