@@ -260,10 +260,36 @@ func removeGradient(b *bench, a Act) error {
 		if err := b.stops("layers/"+y.ID+"/stops", y.Stops(), stopsOf(g)); err != nil {
 			return err
 		}
+		b.takeRest(g, y)
 	}
+	b.retie(func(t template.Tie) []template.Tie { // what sets its stops sets those of each layer then
+		rest, ok := strings.CutPrefix(t.To, "gradients/"+g.ID+"/")
+		if !ok {
+			return []template.Tie{t}
+		}
+		var out []template.Tie
+		for _, y := range layers {
+			own := t
+			own.To = "layers/" + y.ID + "/" + rest
+			out = append(out, own)
+		}
+		return out
+	})
 	b.forget("gradients/" + a.Id)
 	b.add(edit.DraftOp{Kind: "remove", Path: "gradients/" + a.Id})
 	return nil
+}
+
+// takeRest lets a layer have what formats say of a gradient's stops.
+func (b *bench) takeRest(g *template.Node, y *template.Layer) {
+	for _, f := range b.doc.Formats {
+		for _, at := range sorted(f.Rest) {
+			if rest, ok := strings.CutPrefix(at, "gradients/"+g.ID+"/"); ok {
+				v := f.Rest[at]
+				b.add(edit.DraftOp{Kind: "set", Path: "layers/" + y.ID + "/" + rest, Value: &v, Format: f.ID})
+			}
+		}
+	}
 }
 
 // unoffer takes a gradient off what an entry offers.

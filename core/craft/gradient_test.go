@@ -65,8 +65,14 @@ func TestStopsAreGivenAName(t *testing.T) {
 		t.Errorf("%s", text(t, own))
 	}
 	same("removed", own)
+	if rest, tie := own.Format("tall").Rest, own.Sheet.Entry("tint").Ties; len(rest) != 1 || rest["layers/sky/stops/high/colour"].Text != "#abcdef" || len(tie) != 1 || tie[0].To != "layers/sky/stops/low/colour" {
+		t.Errorf("removed, the format says %v, and the entry sets %v", rest, tie)
+	}
 	left, _ := do(t, d, Act{Kind: "rest", Path: "layers/sky/gradient.named"})
 	same("let go of", left)
+	if rest := left.Format("tall").Rest; rest["layers/sky/stops/high/colour"].Text != "#abcdef" {
+		t.Errorf("let go of, the format says %v", rest)
+	}
 
 	refusedFor(t, first, Act{Kind: "gradient", Name: "X", Layers: []string{"rule"}}, "Rule has no gradient")
 	refusedFor(t, first, Act{Kind: "gradient", Name: "X", Layers: []string{"band"}}, "Band has a named gradient already")

@@ -12,6 +12,7 @@ import (
 	"ivypocket/core/geom"
 	"ivypocket/core/scene"
 	"ivypocket/core/scheme"
+	"ivypocket/core/template"
 	"ivypocket/core/timing"
 )
 
@@ -66,6 +67,80 @@ func mask(b *bench, a Act) error {
 		}
 	}
 	return b.addMask(at, m, geom.Centred(mid, geom.Size{W: drawn.W * sx, H: drawn.H * sy}), own)
+}
+
+// masked is a layer, or a treatment of one, that is to be masked, with the way from the canvas to
+// the layer's own px.
+func (b *bench) masked(path string) (s spot, inv geom.Projective, own geom.Size, err error) {
+	if s, err = b.spot(path); err != nil {
+		return s, inv, own, err
+	}
+	y := s.layer
+	switch {
+	case s.node.Sort() == scheme.Masks:
+		return s, inv, own, fmt.Errorf("path: %q is a mask already; name its layer or its treatment", path)
+	case !y.Can(scheme.Seen):
+		return s, inv, own, fmt.Errorf("%s can't be masked: it is a %s", y.Name, strings.ToLower(y.Kind.Label))
+	case len(s.node.Masks()) >= scheme.MaxMasks:
+		return s, inv, own, fmt.Errorf("%s has %d masks already", b.calledSpot(s), len(s.node.Masks()))
+	}
+	own = b.format.Canvas()
+	inv = geom.Identity.Flat()
+	all, err := b.stand()
+	if err != nil {
+		return s, inv, own, err
+	}
+	at := y.ID
+	if !y.Can(scheme.Moves) { // a ground lies over all of what it is in
+		into, _ := b.parentOf(y.ID)
+		at = b.holder(into)
+	}
+	for _, st := range all {
+		if st.Layer != at {
+			continue
+		}
+		var ok bool
+		if inv, ok = st.World.Invert(); !ok {
+			return s, inv, own, fmt.Errorf("%s is seen edge on; nothing can be drawn on it", y.Name)
+		}
+		own = st.Now.Size
+	}
+	return s, inv, own, nil
+}
+
+func (b *bench) drawMask(p geom.Path, a Act) error {
+	at, inv, own, err := b.masked(a.Path)
+	if err != nil {
+		return err
+	}
+	box, path := boxed(p.Through(inv))
+	m := object{"form": object{"kind": string(geom.Drawn), "path": valueOf(path).Tree()}}
+	if !p.Closed {
+		return errors.New("a mask is a closed path; press its first point to close it")
+	}
+	return b.addMask(at, m, box, own)
+}
+
+// addMask adds a mask whose box lies somewhere on a layer's own.
+func (b *bench) addMask(to spot, m object, box geom.Box, own geom.Size) error {
+	if box != (geom.Box{W: own.W, H: own.H}) && !box.Size().Empty() {
+		mid := box.Centre()
+		m["size"] = b.lengths(box.W, box.H)
+		if at := (geom.Point{X: mid.X - own.W/2, Y: mid.Y - own.H/2}); at != (geom.Point{}) {
+			m["place"] = b.lengths(at.X, at.Y)
+		}
+	}
+	id := ""
+	for n := 1; id == ""; n++ {
+		if try := fmt.Sprintf("m%d", n); !slices.ContainsFunc(to.node.Masks(), func(o *template.Node) bool { return o.ID == try }) {
+			id = try
+		}
+	}
+	m["id"] = id
+	part, err := json.Marshal(m)
+	b.title = "Mask " + b.calledSpot(to)
+	b.add(edit.DraftOp{Kind: "add", Into: to.path + "/masks", At: -1, Part: part})
+	return err
 }
 
 // poseMask changes how a mask lies. Where the pointer is on the canvas is taken to the px of the

@@ -213,6 +213,7 @@ func (b *bench) company(path string, n *template.Node, p *scheme.Property, v *sc
 						b.add(edit.DraftOp{Kind: "add", Into: path + "/" + part.Name, At: -1, Part: raw})
 					}
 				}
+				b.takeRest(g, n)
 			}
 		case on && len(list) == 0 && part.Of == scheme.Stops && !next.Given(scheme.GradientNamed):
 			first := newFill

@@ -18,12 +18,12 @@ import (
 
 // Limits of a set.
 const (
-	MaxSets     = 200
-	MaxMarks    = 60
-	MaxName     = 120
-	LeastFade   = 0.05
-	MaxLongest  = 24 * 3600 // s
-	twoThirdsUp = 1.2       // a canvas is wide, or tall, from this ratio of its sides on
+	MaxSets    = 200
+	MaxMarks   = 60
+	MaxName    = 120
+	LeastFade  = 0.05
+	MaxLongest = 24 * 3600 // s
+	longSided  = 1.2       // a canvas is wide, or tall, from this ratio of its sides on
 )
 
 // Kind is what a mark is.
@@ -95,9 +95,9 @@ const (
 // ShapeOf is the shape of a canvas.
 func ShapeOf(canvas geom.Size) Shape {
 	switch {
-	case canvas.W >= twoThirdsUp*canvas.H:
+	case canvas.W >= longSided*canvas.H:
 		return Wide
-	case canvas.H >= twoThirdsUp*canvas.W:
+	case canvas.H >= longSided*canvas.W:
 		return Tall
 	}
 	return Square

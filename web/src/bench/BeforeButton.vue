@@ -8,6 +8,7 @@ import { useSelection } from '../common/selection'
 import { useTransient } from '../common/transient'
 import { useTransport } from '../common/transport'
 import { useActs } from './acts'
+import { useLayer } from './layer'
 import { useTool } from './tool'
 
 /** Shows the picture as it was when the draft was opened, or without the treatment or mask that is worked on; nothing changes. */
@@ -16,14 +17,16 @@ const selection = useSelection()
 const transient = useTransient()
 const transport = useTransport()
 const tool = useTool()
+const layer = useLayer()
 const { act } = useActs()
 const on = ref('')
 /** What is left out: of the selected layer what is open in its lists, a mask of a treatment before that. */
 const part = computed(() => {
   const of = `layers/${selection.layer}/`
-  const mask = tool.mask.startsWith(of) ? tool.mask : ''
+  const there = (path: string) => (layer.view?.id === selection.layer && layer.view.properties.some((p) => p.path === `${path}/off`) ? path : '')
+  const mask = there(tool.mask)
   if (!selection.layer || mask.startsWith(`${of}treatments/`)) return mask
-  return tool.treatment ? `${of}treatments/${tool.treatment}` : mask
+  return there(`${of}treatments/${tool.treatment}`) || mask
 })
 const text = computed(() => (part.value ? `Before and after: without this ${part.value.split('/').at(-2) === 'masks' ? 'mask' : 'treatment'}` : 'Before and after: as it was when you opened it'))
 function off() {

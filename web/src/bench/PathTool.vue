@@ -33,7 +33,7 @@ function focus() {
 onMounted(() => void nextTick(focus))
 watch(() => tool.path, (p) => p && void nextTick(focus))
 // A layer that is left, or a path that is gone, is worked on no more.
-watch(() => selection.layer, (id) => tool.path && !tool.path.startsWith(`layers/${id}`) && (tool.path = ''))
+watch(() => selection.layer, (id) => !`${tool.path}/`.startsWith(`layers/${id}/`) && (tool.path = ''))
 watch(() => form.value?.nodes.length, (n) => n !== undefined && (tool.picks = tool.picks.filter((i) => i < n)))
 
 function take(e: PointerEvent, n: (typeof nodes.value)[number]) {
