@@ -290,7 +290,7 @@ func TestMasksAreDrawnAndSoftened(t *testing.T) {
 	w.click("[data-part=shadow] .name")
 	w.until(`document.querySelector('[data-part=shadow] [data-offer]')`)
 	w.revised(func() { w.click("[data-part=shadow] [data-offer='layers/panel/treatments/shadow/radius']") })
-	if got := w.draft(`d.sheet.flatMap(g => g.entries).map(e => e.label).join()`); got != "Radius of Panel" {
+	if got := w.draft(`d.sheet.flatMap(g => g.entries).map(e => e.label).join()`); got != "Radius of the drop shadow of Panel" {
 		t.Errorf("on the sheet is %q", got)
 	}
 	w.axe("a layer with a mask and a treatment")
@@ -330,7 +330,7 @@ func TestMasksAreDrawnAndSoftened(t *testing.T) {
 	w.click("[data-parts=within] [data-switch=m2]")
 	w.until(`document.querySelector('[data-parts=within] [data-part=m2].off')`)
 	w.revised(func() { w.click("[data-parts=within] [data-offer='layers/panel/treatments/shadow/masks/m2/opacity']") })
-	if got := w.draft(`d.sheet.flatMap(g => g.entries).map(e => e.label).join()`); got != "Radius of Panel,Opacity of Panel" {
+	if got := w.draft(`d.sheet.flatMap(g => g.entries).map(e => e.label).join()`); got != "Radius of the drop shadow of Panel,Opacity of the mask of Panel" {
 		t.Errorf("on the sheet is %q", got)
 	}
 	w.axe("a treatment within masks")

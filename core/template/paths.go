@@ -505,8 +505,8 @@ func (d *Document) EntryOf(path string) *Entry {
 	return nil
 }
 
-// Called is what people call the value of a path, such as "feather of Mark"; ""
-// when there is none.
+// Called is what people call the value of a path, such as "feather of Mark", or "opacity of
+// the mask of Mark" where a layer has one of that name, too; "" when there is none.
 func (d *Document) Called(path string) string {
 	t, err := d.Find(path)
 	if err != nil {
@@ -518,6 +518,9 @@ func (d *Document) Called(path string) string {
 	switch seg[0] {
 	case "layers":
 		of = d.nameOf(of)
+		if n := t.Node; n != nil && n.sort != scheme.Layers && scheme.Layers.Property(t.Property.Name) != nil {
+			what += " of the " + n.said()
+		}
 	case "pockets":
 		of = d.Pocket(of).Name
 	case "formats":
@@ -531,6 +534,14 @@ func (d *Document) Called(path string) string {
 		of = d.Colours[i].Name
 	}
 	return what + " of " + of
+}
+
+// said is what people call a part of a layer: a mask, a drop shadow.
+func (n *Node) said() string {
+	if n.Kind != nil {
+		return strings.ToLower(n.Kind.Label)
+	}
+	return n.sort.Name
 }
 
 // nameOf is what people call a layer, also one in a use: "Wing in Second gull".
