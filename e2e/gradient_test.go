@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 
@@ -29,13 +30,16 @@ func TestGradientsAreNamedAndChosen(t *testing.T) {
 		t.Errorf("stops are %s, not %s", got, want)
 	}
 	w.revised(func() { w.must(w.Drag("[data-gradient='layers/sky'] [data-stop=s1]", wide/4, 0)) })
-	at := eval[float64](t, w.Tab, `parseFloat(document.querySelector("[data-gradient='layers/sky'] [data-stop=s1]").style.left)`)
+	const left = `parseFloat(document.querySelector("[data-gradient='layers/sky'] [data-stop=s1]").style.left)`
+	w.until(left + ` > 60`)
+	at := eval[float64](t, w.Tab, left)
 	if at < 73 || at > 77 {
 		t.Errorf("it was dragged to %g %%", at)
 	}
 	w.must(w.Until(`document.querySelector("[data-gradient='layers/sky'] [data-stop=s1]").focus() || true`, patience))
 	w.revised(func() { w.key(kb.ArrowLeft + kb.ArrowLeft + kb.ArrowLeft) })
-	if now := eval[float64](t, w.Tab, `parseFloat(document.querySelector("[data-gradient='layers/sky'] [data-stop=s1]").style.left)`); now > at-2.9 || now < at-3.1 {
+	w.until(fmt.Sprintf(left+` < %g`, at-2.9))
+	if now := eval[float64](t, w.Tab, left); now < at-3.1 {
 		t.Errorf("three arrows on it is at %g %%", now)
 	}
 	w.revised(func() { w.key(kb.Delete) })

@@ -41,6 +41,12 @@ type (
 		Reads  []string `json:"reads"`
 		Layout string   `json:"layout" doc:"The layout in a cell of which it stands"`
 		Motion bool     `json:"motion" doc:"It has keys or formulas of its own"`
+		// From and Until are when it is there, Keys the instants of its keys: in frames of the
+		// template. Late is how much of that is by its shift and those of its groups.
+		From  float64   `json:"from"`
+		Until float64   `json:"until"`
+		Late  float64   `json:"late"`
+		Keys  []float64 `json:"keys"`
 	}
 	// LayerView is a layer with its properties at rest and at a frame.
 	LayerView struct {
@@ -134,6 +140,11 @@ func layerLines(d *template.Document) []LayerLine {
 			}
 			if y.Kind == scheme.Shape {
 				line.Form = y.Text(scheme.LayerForm.Kind)
+			}
+			from, until := whole.Span(y)
+			line.From, line.Until, line.Late, line.Keys = from.Float(), until.Float(), whole.Late(y.ID).Float(), []float64{}
+			for _, at := range whole.KeyTimes(y) {
+				line.Keys = append(line.Keys, at.Float())
 			}
 			out = append(out, line)
 			list(y.Layers(), depth+1)

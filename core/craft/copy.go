@@ -52,23 +52,29 @@ func (b *bench) copies(list []moved) error {
 // what formats and uses of its motif say of it. What is cut by, follows or reads one of them does so with its
 // copy.
 func (b *bench) copyOf(y *template.Layer, into string, at int) (string, error) {
+	ids, err := b.copyAll(y, into, at)
+	return ids[y.ID], err
+}
+
+// copyAll is copyOf that tells the ids of all copies, by those of what they are copies of.
+func (b *bench) copyAll(y *template.Layer, into string, at int) (map[string]string, error) {
 	ids := map[string]string{}
 	within(y, func(in *template.Layer) { ids[in.ID] = b.freeID(in.Name) })
 	raw, err := json.Marshal(y)
 	if err != nil {
-		return "", err
+		return nil, err
 	}
 	var tree map[string]any
 	dec := json.NewDecoder(strings.NewReader(string(raw)))
 	dec.UseNumber()
 	if err := dec.Decode(&tree); err != nil {
-		return "", err
+		return nil, err
 	}
 	renamed(tree, ids)
 	tree["name"] = b.freeName(y.Name)
 	part, err := json.Marshal(tree)
 	if err != nil {
-		return "", err
+		return nil, err
 	}
 	b.add(edit.DraftOp{Kind: "add", Into: into, At: at, Part: part})
 	for _, f := range b.doc.Formats {
@@ -89,7 +95,7 @@ func (b *bench) copyOf(y *template.Layer, into string, at int) (string, error) {
 			}
 		}
 	})
-	return ids[y.ID], own
+	return ids, own
 }
 
 // repathed is the path of a value with other ids of layers in it, also where it goes through

@@ -55,6 +55,7 @@ type Act struct {
 	Id      string             `json:"id,omitempty"`
 	Into    string             `json:"into,omitempty"`
 	At      int                `json:"at,omitempty"`
+	Frames  int64              `json:"frames,omitempty"`
 	Name    string             `json:"name,omitempty"`
 	Path    string             `json:"path,omitempty"`
 	Paths   []string           `json:"paths,omitempty"`

@@ -176,7 +176,7 @@ func (s *scope) late() string {
 	if part[0] != "layers" {
 		return ""
 	}
-	if t := s.d.shift(part[1]); t.N != 0 {
+	if t := s.d.Late(part[1]); t.N != 0 {
 		return t.String()
 	}
 	return ""

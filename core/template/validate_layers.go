@@ -206,44 +206,14 @@ func (d *Document) validateTrim(l *faultList, at string, y *Layer) {
 	in, out := y.Trim(d)
 	for _, p := range []*scheme.Property{scheme.In, scheme.Out} {
 		t, err := y.Get(p).Time()
-		if y.Given(p) && err == nil && (t.N < 0 || t.Cmp(timing.Int(d.Frames)) > 0) {
-			l.want(at+"."+p.Name, "is not within the template's %d frames", d.Frames)
+		if y.Given(p) && err == nil && (t.Cmp(timing.Int(-d.Frames)) < 0 || t.Cmp(timing.Int(2*d.Frames)) > 0) { // a shift may take it there
+			l.want(at+"."+p.Name, "lies farther off the template's %d frames than they are long", d.Frames)
 			return
 		}
 	}
 	if out.Cmp(in) <= 0 {
 		l.want(at+".out", "frame %s is not after %s, where the layer begins", out, in)
 	}
-}
-
-// Trim is when a layer is there: from one instant up to another.
-func (n *Node) Trim(d *Document) (in, out timing.Rat) {
-	in, out = timing.Int(0), timing.Int(d.Frames)
-	if t, err := n.Get(scheme.In).Time(); err == nil && n.Given(scheme.In) {
-		in = t
-	}
-	if t, err := n.Get(scheme.Out).Time(); err == nil && n.Given(scheme.Out) {
-		out = t
-	}
-	return in, out
-}
-
-// Shift is how much later a layer plays than it would by itself.
-func (n *Node) Shift() timing.Rat {
-	if t, err := n.Get(scheme.Shift).Time(); err == nil {
-		return t
-	}
-	return timing.Int(0)
-}
-
-// shift is how much later a layer plays with the groups it is in.
-func (d *Document) shift(id string) timing.Rat {
-	_, way, list := d.place(id)
-	sum := timing.Int(0)
-	for i := range way {
-		sum = sum.Add(follow(list, way[:i+1]).Shift())
-	}
-	return sum
 }
 
 func (d *Document) validateMove(l *faultList, at string, n *Node, name string) {

@@ -2035,11 +2035,16 @@ export interface components {
             depth: number;
             follows: string;
             form: string;
+            /** Format: double */
+            from: number;
             hidden: boolean;
             holds: boolean;
             id: string;
+            keys: number[];
             /** @description A kind of layers, such as view or shape */
             kind: string;
+            /** Format: double */
+            late: number;
             /** @description The layout in a cell of which it stands */
             layout: string;
             /** @description It is left out, as nothing lies in that pocket */
@@ -2054,6 +2059,8 @@ export interface components {
             reads: string[];
             /** @enum {string} */
             thread: "" | "media" | "colour" | "amount" | "duration";
+            /** Format: double */
+            until: number;
             /** @description The pocket that it is left out without */
             without: string;
         };

@@ -3,6 +3,7 @@ import { NButton, NSkeleton } from 'naive-ui'
 import { computed, onScopeDispose, ref, watch } from 'vue'
 import { RouterLink, useRoute } from 'vue-router'
 
+import { tip } from '../common/commands'
 import { droppedFiles } from '../common/drop'
 import { useDocument } from '../common/document'
 import { useGuides } from '../common/guides'
@@ -34,6 +35,8 @@ import LedgerSide from './LedgerSide.vue'
 import { useLayer } from './layer'
 import PathBar from './PathBar.vue'
 import SplitDialog from './SplitDialog.vue'
+import TimeBars from './TimeBars.vue'
+import { useBars } from './bars'
 import { useTool } from './tool'
 import TrayPanel from './TrayPanel.vue'
 
@@ -48,6 +51,7 @@ const sheet = useSheet()
 const { fill } = useFilling()
 const { useKeys, lines, around, act, does, motif } = useActs()
 const guides = useGuides()
+const { high: barsHigh, most: mostBars, size: sizeBars, key: keyBars, toggle: toggleBars } = useBars()
 const dropping = useDropping()
 useKeys()
 
@@ -205,7 +209,10 @@ const missing = computed(() => draft.value?.missing ?? [])
       </div>
       <div v-else class="body"><NSkeleton text :repeat="6" /></div>
     </aside>
-    <TimeStrip v-if="draft" class="strip" moves-cues @cue="moveCue" />
+    <div v-if="draft" class="strip">
+      <button class="grip" role="separator" aria-orientation="horizontal" :aria-valuenow="Math.round(barsHigh)" aria-valuemin="0" :aria-valuemax="mostBars()" :aria-label="tip('bars', 'Layers in time')" :title="tip('bars', 'Layers in time: drag up or down; press: open or shut')" data-test="bars-grip" @pointerdown="sizeBars" @keydown="keyBars" @click="$event.detail === 0 && toggleBars()" />
+      <TimeStrip moves-cues @cue="moveCue"><template #bars="b"><TimeBars v-if="barsHigh >= 60" :width="b.width" :frames="b.frames" :style="{ height: `${barsHigh}px` }" /></template></TimeStrip>
+    </div>
     <div v-else class="strip" />
     <SplitDialog v-if="draft && tool.splitting" />
     <StorePicker v-if="draft" v-model:show="picking" :title="`Stand-in for ${pickingFor?.name ?? ''}`" :takes="(kind) => !!pickingFor && takesKind(pickingFor, kind)"
@@ -229,7 +236,10 @@ const missing = computed(() => draft.value?.missing ?? [])
 .tabs button.on { color: var(--ivy-deep); font-weight: 600; }
 .tabs button.on::after { content: ''; position: absolute; left: 8px; right: 8px; bottom: 2px; height: 2px; background: repeating-linear-gradient(90deg, var(--ivy) 0 6px, transparent 6px 10px); }
 .body { overflow: auto; padding: 14px; }
-.strip { grid-column: 1 / -1; border-top: 1px solid var(--rule); background: var(--linen-raised); }
+.grip { position: absolute; left: 50%; top: -5px; z-index: 3; width: 64px; height: 10px; margin-left: -32px; padding: 0; border: 0; background: none; cursor: ns-resize; touch-action: none; }
+.grip::after { content: ''; display: block; margin: 3px auto; width: 34px; height: 4px; border-radius: 2px; background: repeating-linear-gradient(90deg, var(--rule-strong) 0 5px, transparent 5px 7px); }
+.grip:hover::after, .grip:focus-visible::after { background: var(--ivy); }
+.strip { position: relative; grid-column: 1 / -1; border-top: 1px solid var(--rule); background: var(--linen-raised); }
 .tables { display: grid; grid-template-columns: minmax(0, 1fr); grid-template-rows: minmax(0, 1fr); min-width: 0; min-height: 0; background: var(--surround); }
 .tables.beside { grid-template-columns: minmax(0, 1fr) clamp(150px, 30%, 460px); }
 .others { display: grid; grid-auto-rows: minmax(120px, 1fr); gap: 4px; padding: 8px 8px 8px 0; overflow: auto; min-height: 0; border-left: 1px dashed rgba(233, 232, 226, 0.3); padding-left: 8px; }

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { IconChevronDown, IconChevronRight, IconEye, IconEyeOff, IconLock, IconLockOpen, IconSearch } from '@tabler/icons-vue'
-import { useElementBounding, useLocalStorage } from '@vueuse/core'
+import { useElementBounding } from '@vueuse/core'
 import { computed, nextTick, ref, watch } from 'vue'
 
 import type { LayerLine } from '../api/client'
@@ -12,6 +12,7 @@ import { finder } from '../common/search'
 import { useSelection } from '../common/selection'
 import { useActs } from './acts'
 import { iconOfLayer, tint } from './kinds'
+import { useRows, type Row } from './rows'
 import { useTool } from './tool'
 
 /** The tree of layers, the topmost first: picked, named, hidden, pinned down, restacked and put into groups. */
@@ -20,40 +21,7 @@ const selection = useSelection()
 const tool = useTool()
 const { lines, around, does, point, mark } = useActs()
 
-interface Row {
-  y: LayerLine
-  /** Where it stands: the list it is in, by the group's id ('' is the canvas), and its place there, the lowest first. */
-  group: string
-  at: number
-  count: number
-}
-/** Groups stand above what is in them; the rest is turned round. */
-const tree = computed(() => {
-  const all = doc.draft!.layers
-  const out: Row[] = []
-  const among = (from: number, to: number, group: string) => {
-    const heads: [number, number][] = []
-    for (let i = from; i < to; ) {
-      let end = i + 1
-      while (end < to && all[end]!.depth > all[i]!.depth) end++
-      heads.push([i, end])
-      i = end
-    }
-    for (let h = heads.length - 1; h >= 0; h--) {
-      const [i, end] = heads[h]!
-      out.push({ y: all[i]!, group, at: h, count: end - i - 1 })
-      among(i + 1, end, all[i]!.id)
-    }
-  }
-  among(0, all.length, '')
-  return out
-})
-const folded = useLocalStorage<string[]>('ivy-folded', [])
-const key = (id: string) => `${doc.draft!.id} ${id}`
-const isFolded = (id: string) => folded.value.includes(key(id))
-function fold(id: string) {
-  folded.value = isFolded(id) ? folded.value.filter((k) => k !== key(id)) : [...folded.value.slice(-400), key(id)]
-}
+const { tree, isFolded, fold } = useRows()
 const search = ref('')
 const searching = ref(false)
 const rows = computed(() => {

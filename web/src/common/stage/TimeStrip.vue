@@ -146,7 +146,7 @@ useCommands({
 </script>
 
 <template>
-  <footer class="time" aria-label="Time">
+  <footer class="time" :class="{ tall: $slots.bars }" aria-label="Time">
     <div class="transport">
       <button class="icon-button ends" :title="tip('first', 'First frame')" aria-label="First frame" @click="go(0)"><IconPlayerTrackPrevFilled :size="15" /></button>
       <button class="icon-button" :title="tip('back', 'One frame back')" aria-label="One frame back" @click="go(transport.frame - 1)"><IconPlayerSkipBackFilled :size="15" /></button>
@@ -167,6 +167,7 @@ useCommands({
       <span class="num quiet">{{ tc(length ?? frames) }}<template v-if="frames !== own">, was {{ own }}</template></span>
     </div>
     <div class="band">
+      <slot name="bars" :width="width" :frames="frames" />
       <div ref="cloth" class="clothstrip" role="slider" tabindex="0" aria-label="Playhead" :aria-valuemin="0" :aria-valuemax="frames - 1" :aria-valuenow="transport.frame" :aria-valuetext="tc(transport.frame)"
         @pointerdown="scrub" @keydown.left.prevent.stop="go(transport.frame - ($event.shiftKey ? 10 : 1))" @keydown.right.prevent.stop="go(transport.frame + ($event.shiftKey ? 10 : 1))"
         @keydown.home.prevent.stop="go(0)" @keydown.end.prevent.stop="go(frames - 1)" @keydown.space.prevent.stop="transport.toggle()">
@@ -188,6 +189,11 @@ useCommands({
 
 <style scoped>
 .time { display: grid; grid-template-columns: auto 168px 196px minmax(0, 1fr); align-items: center; gap: 16px; padding: 8px 18px 6px 14px; min-height: 104px; }
+/* With layers over it the strip has all of the width; what moves the playhead stands above. */
+.time.tall { grid-template-columns: auto auto 210px minmax(0, 1fr); grid-template-rows: auto auto; gap: 6px 22px; padding-top: 7px; }
+.tall .band { grid-column: 1 / -1; }
+.tall .play { width: 32px; height: 32px; }
+.tall .clock { display: flex; align-items: baseline; gap: 10px; }
 .transport { display: flex; align-items: center; gap: 1px; }
 .play { width: 40px; height: 40px; border-radius: 50%; border: 0; background: var(--ivy); color: #fff; display: grid; place-items: center; cursor: pointer; margin: 0 4px; }
 .play:hover { background: #37805d; }

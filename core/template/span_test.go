@@ -1,0 +1,25 @@
+package template
+
+import (
+	"fmt"
+	"testing"
+)
+
+// Layers are there, and have keys, in the template's time: shifted with the groups they are in.
+func TestSpansAndKeysAreInTheTemplatesTime(t *testing.T) {
+	d, err := Parse(withLayers("", `{"id": "g", "name": "G", "kind": "group", "shift": 3, "layers": [{"id": "y", "name": "Y", "kind": "shape", "fill": "#102030", "size": [10, 10], "shift": 5, "in": 10, "out": "41/2",
+		"motion": {"place": {"unit": "canvas", "even": true, "keys": [{"at": 0, "value": [0, 0]}, {"value": [0.1, 0]}, {"at": 30, "value": [0.2, 0]}]}, "opacity": {"keys": [{"at": 30, "value": 1}]}},
+		"masks": [{"id": "m", "motion": {"turn": {"keys": [{"at": 7, "value": 0}]}}}], "treatments": [{"id": "soft", "kind": "blur", "radius": 2, "masks": [{"id": "m", "motion": {"turn": {"keys": [{"at": "15/2", "value": 0}]}}}]}]}]},
+		{"id": "z", "name": "Z", "kind": "ground", "fill": "#102030", "shift": 5}`))
+	if err != nil {
+		t.Fatal(err)
+	}
+	in, out := d.Span(d.Layer("y"))
+	zin, zout := d.Span(d.Layer("z"))
+	if got := fmt.Sprint(in, out, zin, zout, d.Late("y")); got != "18 57/2 0 50 8" {
+		t.Errorf("they are there %s", got)
+	}
+	if got := fmt.Sprint(d.KeyTimes(d.Layer("y")), d.KeyTimes(d.Layer("g"))); got != "[8 15 31/2 38] []" {
+		t.Errorf("keys are at %s", got)
+	}
+}
