@@ -8,6 +8,7 @@ import (
 	"image/png"
 	"math"
 	"testing"
+	"time"
 )
 
 // still is a frame of the document that is open, without loss: a piece, a template's draft.
@@ -133,7 +134,11 @@ func (b builder) gradient(kind string, from, to [2]string, stops ...[2]string) {
 // mask adds one as large as the layer and opens it.
 func (b builder) mask(id, form string) {
 	b.Helper()
+	b.exact() // what comes into the panel meanwhile may push the button away from under the pointer
 	b.click("[data-test=add-masks]")
+	if b.Until(`document.querySelector('.n-dropdown-option-body')`, 3*time.Second) != nil {
+		b.click("[data-test=add-masks]")
+	}
 	b.option(".n-dropdown-option-body", form)
 	b.until(`document.querySelector('[data-test=masking]')`)
 	b.revised(func() { b.press(960, 540) })

@@ -175,7 +175,8 @@ func run(ctx context.Context, out string) error {
 		func() error { return tab.Go(h.URL + "/people") }, until(`document.querySelector('[data-code]')`, 10*time.Second), shot("people"),
 		// The bench: a template of the shelf, a blank one that is begun, all drafts.
 		func() error { return tab.Go(h.URL) }, click("[data-template=telescope] [data-test=to-bench]"), until(`document.querySelector('[data-hit=glass]')`, 30*time.Second), exact,
-		click("[data-layer=glass]"), until(`document.querySelector('[data-test=frame]')`, 10*time.Second), exact, shot("bench"),
+		click("[data-layer=glass]"), until(`document.querySelector('[data-test=frame]')`, 10*time.Second), func() error { return tab.Keys("t") }, until(`document.querySelector('[data-bar=glass]')`, 10*time.Second), exact, shot("bench"),
+		func() error { return tab.Keys("t") },
 		func() error { return tab.Go(h.URL) }, click("[data-template=four-winds] [data-test=to-bench]"), until(`document.querySelector('[data-hit=badge]')`, 30*time.Second), exact,
 		click("[data-layer=view-north-west]"), until(`document.querySelector('[data-test=layout]')`, 10*time.Second), exact, shot("split"),
 		click("[data-side=sheet]"), click("[data-entry=gutter]"), until(`document.querySelector('[data-settings=gutter]')`, 10*time.Second), click("[data-notch='gutter 160']"),

@@ -39,14 +39,21 @@ type Way = 'slide' | 'in' | 'out'
 /** What is dragged, and by how many frames. */
 const moving = ref<{ ids: string[]; way: Way; by: number } | null>(null)
 watch(() => doc.draft?.revision, () => (moving.value = null))
+/** It is in one of these groups. */
+const isIn = (y: LayerLine, ids: string[]) => around(y.id).some((g) => ids.includes(g))
 const px = computed(() => props.width / props.frames)
 const clamp = (v: number, lo: number, hi: number) => Math.max(lo, Math.min(hi, v))
 function bar(y: LayerLine) {
   let [from, until, keys] = [y.from, y.until, 0]
   const m = moving.value
-  if (m && (m.ids.includes(y.id) || (m.way === 'slide' && around(y.id).some((g) => m.ids.includes(g))))) {
-    if (m.way === 'slide') keys = m.by
-    if (m.way === 'slide') [from, until] = [from + m.by, until + m.by]
+  const inner = !!m && m.way === 'slide' && isIn(y, m.ids)
+  if (m && (inner || m.ids.includes(y.id))) {
+    if (m.way === 'slide') {
+      keys = m.by
+      // In a group that is slid an end that is the template's stays.
+      if (!inner || from !== 0) from += m.by
+      if (!inner || until !== props.frames) until += m.by
+    }
     if (m.way === 'in') from = clamp(Math.max(0, from) + m.by, 0, until - 1)
     if (m.way === 'out') until = clamp(Math.min(props.frames, until) + m.by, from + 1, props.frames)
   }
@@ -64,7 +71,7 @@ function named(y: LayerLine) {
 /** Bars are drawn to the playhead, to cues and to ends of other bars. */
 const REACH = 6
 function drawn(edges: number[], by: number, ids: string[]): number {
-  const to = [0, props.frames, transport.frame, ...doc.draft!.cues.map((c) => c.frame), ...doc.draft!.layers.filter((y) => !ids.includes(y.id)).flatMap((y) => [y.from, y.until])]
+  const to = [0, props.frames, transport.frame, ...doc.draft!.cues.map((c) => c.frame), ...doc.draft!.layers.filter((y) => !ids.includes(y.id) && !isIn(y, ids)).flatMap((y) => [y.from, y.until])]
   let best = by
   let near = REACH / px.value
   for (const e of edges) {

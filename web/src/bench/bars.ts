@@ -1,4 +1,5 @@
-import { useLocalStorage } from '@vueuse/core'
+import { useLocalStorage, useWindowSize } from '@vueuse/core'
+import { computed } from 'vue'
 
 import { useCommands } from '../common/commands'
 import { useDocument } from '../common/document'
@@ -8,13 +9,15 @@ import { useDrag } from '../common/drag'
 export function useBars() {
   const doc = useDocument()
   const drag = useDrag()
-  const high = useLocalStorage('ivy-bars', 0)
+  const kept = useLocalStorage('ivy-bars', 0)
   const last = useLocalStorage('ivy-bars-last', 190)
   const LEAST = 60
-  const most = () => Math.round(window.innerHeight / 2)
+  const { height } = useWindowSize()
+  const most = computed(() => Math.max(LEAST, Math.round(height.value / 2)))
+  const high = computed(() => Math.min(kept.value, most.value))
   const set = (v: number) => {
-    high.value = v < LEAST / 2 ? 0 : Math.max(LEAST, Math.min(most(), v))
-    if (high.value) last.value = high.value
+    kept.value = v < LEAST / 2 ? 0 : Math.max(LEAST, Math.min(most.value, v))
+    if (kept.value) last.value = kept.value
   }
   const toggle = () => set(high.value ? 0 : last.value)
   function size(e: PointerEvent) {
