@@ -211,7 +211,7 @@ const missing = computed(() => draft.value?.missing ?? [])
     </aside>
     <div v-if="draft" class="strip">
       <button class="grip" role="separator" aria-orientation="horizontal" :aria-valuenow="Math.round(barsHigh)" aria-valuemin="0" :aria-valuemax="mostBars" :aria-label="tip('bars', 'Layers in time')" :title="tip('bars', 'Layers in time: drag up or down; press: open or shut')" data-test="bars-grip" @pointerdown="sizeBars" @keydown="keyBars" @click="$event.detail === 0 && toggleBars()" />
-      <TimeStrip moves-cues @cue="moveCue"><template #bars="b"><TimeBars v-if="barsHigh >= 60" :width="b.width" :frames="b.frames" :style="{ height: `${barsHigh}px` }" /></template></TimeStrip>
+      <TimeStrip moves-cues @cue="moveCue"><template v-if="barsHigh" #bars="b"><TimeBars :width="b.width" :frames="b.frames" :style="{ height: `${barsHigh}px` }" /></template></TimeStrip>
     </div>
     <div v-else class="strip" />
     <SplitDialog v-if="draft && tool.splitting" />
