@@ -19,7 +19,7 @@ import (
 // A layer in a turned group that a curved, eased way leads along, with a mask that goes its own.
 const leads = `{"id": "g", "name": "G", "kind": "group", "size": [800, 600], "turn": 90, "shift": 10, "layers": [
 	{"id": "kite", "name": "Kite", "kind": "shape", "fill": "#c01030", "place": [-100, 40], "size": [200, 100], "scale": [0.5, 0.5], "shift": 5,
-	 "motion": {"place": {"unit": "canvas", "keys": [{"id": "a", "at": 0, "value": [0, 0], "out": [0.1, 0.05], "ease": [0.4, 0, 0.2, 1]}, {"id": "b", "at": 40, "value": [0.2, 0.1], "in": [-0.1, 0.05]}, {"id": "c", "at": 80, "value": [0.1, 0.3]}]}},
+	 "motion": {"place": {"unit": "canvas", "keys": [{"id": "a", "at": 0, "value": [0, 0], "out": [0.1, 0.05], "ease": [0.4, 0, 0.2, 1]}, {"id": "b", "at": 40, "value": [0.2, 0.1], "in": [-0.1, 0.05]}, {"id": "c", "at": 80, "value": [0.1, 0.3000001]}]}},
 	 "masks": [{"id": "m", "size": [80, 80], "motion": {"place": {"unit": "self", "even": true, "keys": [{"at": 0, "value": [0, 0]}, {"value": [0.3, 0]}, {"at": 60, "value": [0.3, 0.3]}]}}}]}]},
 	{"id": "still", "name": "Still", "kind": "shape", "fill": "#c01030", "place": [50, 0], "size": [100, 100]},
 	{"id": "cam", "name": "Cam", "kind": "camera"}`
@@ -92,7 +92,7 @@ func TestWaysAreWorkedOnAsPaths(t *testing.T) {
 	if !near(at(d, 1), geom.Point{X: was.X + 30, Y: was.Y - 17}, 0.01) || !near(at(d, 0), at(first, 0), 1e-6) || p.Op.Title != "Move points of the way of Kite" {
 		t.Errorf("%s: it went from %v to %v", p.Op.Title, was, at(d, 1))
 	}
-	if k := d.Layer("kite").Motion["place"].Keys; k[0].Out == nil || *k[0].Out != [2]float64{0.1, 0.05} || k[0].Ease == nil || k[2].Value.Numbers[1] != 0.3 {
+	if k := d.Layer("kite").Motion["place"].Keys; k[0].Out == nil || *k[0].Out != [2]float64{0.1, 0.05} || k[0].Ease == nil || k[2].Value.Numbers[1] != 0.3000001 {
 		t.Errorf("the others are %+v", k)
 	}
 	// A handle turns the other along.
