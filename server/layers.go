@@ -42,10 +42,9 @@ type (
 		Layout string   `json:"layout" doc:"The layout in a cell of which it stands"`
 		Motion bool     `json:"motion" doc:"It has keys or formulas of its own"`
 		// From and Until are when it is there, Keys the instants of its keys: in frames of the
-		// template. Late is how much of that is by its shift and those of its groups.
+		// template.
 		From  float64   `json:"from"`
 		Until float64   `json:"until"`
-		Late  float64   `json:"late"`
 		Keys  []float64 `json:"keys"`
 	}
 	// LayerView is a layer with its properties at rest and at a frame.
@@ -122,8 +121,8 @@ func layerLines(d *template.Document) []LayerLine {
 		whole = d // told by whoever draws it
 	}
 	reads := readsOf(whole)
-	var list func(layers []*template.Layer, depth int)
-	list = func(layers []*template.Layer, depth int) {
+	var list func(layers []*template.Layer, depth int, late timing.Rat)
+	list = func(layers []*template.Layer, depth int, late timing.Rat) {
 		for _, y := range layers {
 			line := LayerLine{ID: y.ID, Name: y.Name, Kind: y.Kind.Name, About: y.Kind.Label, Thread: y.Kind.Thread, Depth: depth, Pocket: y.Text(scheme.Pocket), Hidden: y.On(scheme.Hidden)}
 			line.Locked, line.Holds, line.Motion = y.On(scheme.Locked), y.Can(scheme.Holds), len(y.Motion) > 0 || len(y.Formulas) > 0
@@ -141,16 +140,17 @@ func layerLines(d *template.Document) []LayerLine {
 			if y.Kind == scheme.Shape {
 				line.Form = y.Text(scheme.LayerForm.Kind)
 			}
-			from, until := whole.Span(y)
-			line.From, line.Until, line.Late, line.Keys = from.Float(), until.Float(), whole.Late(y.ID).Float(), []float64{}
-			for _, at := range whole.KeyTimes(y) {
+			late := late.Add(y.Shift())
+			from, until := y.Span(d, late)
+			line.From, line.Until, line.Keys = from.Float(), until.Float(), []float64{}
+			for _, at := range y.KeyTimes(late) {
 				line.Keys = append(line.Keys, at.Float())
 			}
 			out = append(out, line)
-			list(y.Layers(), depth+1)
+			list(y.Layers(), depth+1, late)
 		}
 	}
-	list(whole.Layers, 0)
+	list(whole.Layers, 0, timing.Int(0))
 	return out
 }
 

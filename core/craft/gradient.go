@@ -143,10 +143,8 @@ func readStops(part json.RawMessage) ([]stop, error) {
 	})
 	has := func(id string) bool { return slices.ContainsFunc(list, func(s stop) bool { return s.ID == id }) }
 	for i := range list {
-		for n := 1; list[i].ID == ""; n++ {
-			if id := fmt.Sprintf("s%d", n); !has(id) {
-				list[i].ID = id
-			}
+		if list[i].ID == "" {
+			list[i].ID = nextID("s", has)
 		}
 	}
 	return list, nil

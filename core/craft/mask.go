@@ -130,13 +130,9 @@ func (b *bench) addMask(to spot, m object, box geom.Box, own geom.Size) error {
 			m["place"] = b.lengths(at.X, at.Y)
 		}
 	}
-	id := ""
-	for n := 1; id == ""; n++ {
-		if try := fmt.Sprintf("m%d", n); !slices.ContainsFunc(to.node.Masks(), func(o *template.Node) bool { return o.ID == try }) {
-			id = try
-		}
-	}
-	m["id"] = id
+	m["id"] = nextID("m", func(id string) bool {
+		return slices.ContainsFunc(to.node.Masks(), func(o *template.Node) bool { return o.ID == id })
+	})
 	part, err := json.Marshal(m)
 	b.title = "Mask " + b.calledSpot(to)
 	b.add(edit.DraftOp{Kind: "add", Into: to.path + "/masks", At: -1, Part: part})

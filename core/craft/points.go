@@ -320,17 +320,10 @@ func (b *bench) breakIn(o *outlined, at int, name string) error {
 	after := func(p geom.Path) geom.Path { return p.After(at) }
 	b.pathsAs(o, nil, before)
 	b.pathsAs(o, as, after)
-	b.retie(func(t template.Tie) []template.Tie {
-		to, ok := repathed(t.To, as)
-		if !ok {
-			return []template.Tie{t}
-		}
-		other := t
-		other.To = to
+	b.alsoTied(as, func(t, copy *template.Tie) {
 		if inMotif(t.To) == o.at() {
-			t.Stops, other.Stops = o.stops(t.Stops, before), o.stops(other.Stops, after)
+			t.Stops, copy.Stops = o.stops(t.Stops, before), o.stops(copy.Stops, after)
 		}
-		return []template.Tie{t, other}
 	})
 	return nil
 }

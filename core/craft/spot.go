@@ -59,3 +59,12 @@ func (b *bench) calledSpot(s spot) string {
 	}
 	return s.layer.Name
 }
+
+// nextID is the first of m1, m2 and so on, for the prefix m, that is not taken.
+func nextID(prefix string, taken func(id string) bool) string {
+	for n := 1; ; n++ {
+		if id := fmt.Sprintf("%s%d", prefix, n); !taken(id) {
+			return id
+		}
+	}
+}

@@ -24,9 +24,14 @@ func init() {
 // span is when a layer is there, in the template's time, and how late its own time is.
 type span struct{ in, out, late timing.Rat }
 
-func (b *bench) spanOf(y *template.Layer) span {
-	in, out := b.doc.Span(y)
-	return span{in, out, b.doc.Late(y.ID)}
+// spanOf tells when a layer is there, as it is seen: in a use of a motif with what shifts that.
+func (b *bench) spanOf(y *template.Layer) (s span) {
+	s.late = b.doc.Late(y.ID)
+	if whole, err := b.doc.Expanded(); err == nil && b.use != "" {
+		s.late = whole.Late(b.use + inUse + y.ID)
+	}
+	s.in, s.out = y.Span(b.doc, s.late)
+	return s
 }
 
 // setTime gives a layer another instant, or takes it away; where formats have one of their own,
@@ -100,7 +105,7 @@ func slide(b *bench, a Act) error {
 // the template, of which it says nothing: slid later it begins later, slid earlier it ends earlier.
 // Back where it was it says nothing again. One that was shifted and said nothing goes on as it is.
 func (b *bench) endsAlong(y *template.Layer, shift timing.Rat) error {
-	up := b.doc.Late(y.ID).Sub(y.Shift()) // by the groups it is in
+	up := b.spanOf(y).late.Sub(y.Shift()) // by the groups it is in
 	none := timing.Int(0)
 	for _, end := range []struct {
 		p     *scheme.Property
@@ -136,13 +141,16 @@ func trim(b *bench, a Act) error {
 	b.title = "Trim " + b.called(a.Layers)
 	for _, y := range list {
 		s := b.spanOf(y)
-		one := timing.Int(1)
-		edge, lo, hi := s.in, timing.Int(0), s.out.Sub(one)
-		if p == scheme.Out {
-			edge, lo, hi = s.out, s.in.Add(one), timing.Int(b.doc.Frames)
+		// What is dragged is the end that is seen, and a frame of it is seen then.
+		one, first, last := timing.Int(1), timing.Int(0), timing.Int(b.doc.Frames)
+		in, out := clampRat(s.in, first, last), clampRat(s.out, first, last)
+		if out.Cmp(in) <= 0 {
+			return fmt.Errorf("%s can't be trimmed: %s; slide it into the template first", y.Name, s.says())
 		}
-		// What is dragged is the end that is seen.
-		edge = clampRat(edge, timing.Int(0), timing.Int(b.doc.Frames))
+		edge, lo, hi := in, first, out.Sub(one)
+		if p == scheme.Out {
+			edge, lo, hi = out, in.Add(one), last
+		}
 		to := edge.Add(timing.Int(a.Frames))
 		switch {
 		case a.Frames != 0:
@@ -158,14 +166,14 @@ func trim(b *bench, a Act) error {
 			return fmt.Errorf("%s can't end with frame %d: %s", y.Name, a.Frame, s.says())
 		}
 		to = clampRat(to, lo, hi)
+		if to.Cmp(edge) == 0 {
+			continue
+		}
 		own := to.Sub(s.late)
 		at := &own
 		// As long as the template it says nothing.
 		if s.late.N == 0 && (p == scheme.In && own.N == 0 || p == scheme.Out && own.Cmp(timing.Int(b.doc.Frames)) == 0) {
 			at = nil
-		}
-		if to.Cmp(edge) == 0 {
-			continue
 		}
 		if err := b.setTime(y, p, at); err != nil {
 			return err
@@ -212,7 +220,7 @@ func partLayers(b *bench, a Act) error {
 		if err != nil {
 			return err
 		}
-		b.alsoTied(ids)
+		b.alsoTied(ids, func(_, _ *template.Tie) {})
 		own := at.Sub(s.late)
 		out, in := scheme.Instant(own), scheme.Instant(own)
 		b.add(edit.DraftOp{Kind: "set", Path: "layers/" + y.ID + "/out", Value: &out})
@@ -228,17 +236,16 @@ func partLayers(b *bench, a Act) error {
 func (b *bench) hangsOn(id string) (why string) {
 	of := b.doc.Layer(id).Name
 	b.doc.VisitAll(func(_ string, y *template.Layer) {
-		switch {
-		case why != "" || y.ID == id:
-		case y.Text(scheme.MatteLayer) == id:
+		if why == "" && y.Text(scheme.MatteLayer) == id {
 			why = fmt.Sprintf("%s is cut by %s, which can't be two layers; split %s instead, or put both into a group and split that", y.Name, of, y.Name)
 		}
 	})
 	return why
 }
 
-// alsoTied lets entries that drive layers drive their copies, too.
-func (b *bench) alsoTied(ids map[string]string) {
+// alsoTied lets entries that drive layers drive their copies, too; apart says what is otherwise
+// with a tie and with that of the copy.
+func (b *bench) alsoTied(ids map[string]string, apart func(t, copy *template.Tie)) {
 	b.retie(func(t template.Tie) []template.Tie {
 		to, ok := repathed(t.To, ids)
 		if !ok {
@@ -246,6 +253,7 @@ func (b *bench) alsoTied(ids map[string]string) {
 		}
 		other := t
 		other.To = to
+		apart(&t, &other)
 		return []template.Tie{t, other}
 	})
 }

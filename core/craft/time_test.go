@@ -116,6 +116,18 @@ func TestLayersAreTrimmed(t *testing.T) {
 	if early, _ = do(t, early, Act{Kind: "trim", Way: "in", Frames: 6, Layers: []string{"v"}}); told(early, "v") != "26 100 -20" {
 		t.Errorf("6 frames on from the first that is seen it is there %s", told(early, "v"))
 	}
+	// One that is not seen at all is not trimmed; one that is never leaves the template.
+	gone, _ := do(t, first, Act{Kind: "slide", Layers: []string{"kite"}, Frames: -75})
+	refusedFor(t, gone, Act{Kind: "trim", Way: "in", Frames: 3, Layers: []string{"kite"}}, "slide it into the template first")
+	if early, _ = do(t, early, Act{Kind: "trim", Way: "out", Frames: -200, Layers: []string{"v"}}); told(early, "v") != "26 27 -20" {
+		t.Errorf("trimmed to one frame it is there %s", told(early, "v"))
+	}
+	// In a use of a motif that is shifted it is trimmed where it is seen.
+	used := doc(t, `{"id": "one", "name": "One", "kind": "use", "motif": "m", "shift": 10}`, "", `, "motifs": [{"id": "m", "name": "M", "kind": "group", "size": [400, 400], "layers": [{"id": "l", "name": "L", "kind": "shape", "fill": "#102030", "size": [100, 100]}]}]`)
+	used, _ = do(t, used, Act{Kind: "trim", Way: "in", Frame: 30, Layers: []string{"one:l"}})
+	if told(used, "l") != "20 - -" || !stands(t, used, "wide", 30)["one:l"].Shown || stands(t, used, "wide", 29)["one:l"].Shown {
+		t.Errorf("in a use it is there %s", told(used, "l"))
+	}
 	// Where a format has an end of its own, that is what is trimmed in it.
 	apart := doc(t, plays, `"layers/low/out": 70`, playsMore)
 	for format, want := range map[string]string{"wide": "- 41 -; 70", "tall": "- - -; 41"} {

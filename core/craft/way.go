@@ -22,11 +22,11 @@ const onWay = "/motion/place"
 // wayed is a way that is worked on.
 type wayed struct {
 	outlined
-	name string
-	move template.Move
-	keys []timing.Key // its keys with the instants at which they are passed
-	was  map[string]geom.Node
-	late timing.Rat
+	name  string
+	move  template.Move
+	track *timing.Track
+	keys  []timing.Key // its keys with the instants at which they are passed
+	was   map[string]geom.Node
 }
 
 // wayOf finds the way of a layer or a mask as it lies at the frame that is looked at; it may have
@@ -49,14 +49,12 @@ func (b *bench) wayOf(of string) (w wayed, err error) {
 		return w, fmt.Errorf("path: %s goes no way that can be drawn", w.name)
 	}
 	w.drawn = geom.Path{Nodes: slices.Clone(f.Form.Path.Nodes)}
-	w.late = f.Late
 	w.lies = geom.Scale(f.Form.Size.W, f.Form.Size.H).Flat().Then(f.Map)
 	if m := w.node.Motion[w.place().Name]; m != nil {
-		track, err := b.doc.Track(w.node, w.place(), -1, m, b.format.Canvas())
-		if err != nil {
+		if w.track, err = b.doc.Track(w.node, w.place(), -1, m, b.format.Canvas()); err != nil {
 			return w, err
 		}
-		w.move, w.keys = *m, track.Keys()
+		w.move, w.keys = *m, w.track.Keys()
 		w.move.Keys, w.was = slices.Clone(m.Keys), map[string]geom.Node{}
 		for i, k := range m.Keys {
 			w.was[k.ID] = w.drawn.Nodes[i]
@@ -169,24 +167,16 @@ func (b *bench) addToWay(w *wayed, to geom.Point) error {
 	if math.IsInf(far, 1) {
 		return fmt.Errorf("%s stays at one place; draw a way for it", w.name)
 	}
-	track, err := b.doc.Track(w.node, w.place(), -1, &w.move, b.format.Canvas())
-	if err != nil {
-		return err
-	}
-	first, middle, last, ok := track.Divide(i, track.When(i, u))
+	first, middle, last, ok := w.track.Divide(i, w.track.When(i, u))
 	if !ok {
 		return fmt.Errorf("%s is held there, and no point lies between", w.name)
 	}
 	p := geom.Path{Nodes: slices.Clone(w.drawn.Nodes)}
 	p.Nodes[i].OutX, p.Nodes[i].OutY, p.Nodes[i+1].InX, p.Nodes[i+1].InY = first.Out[0], first.Out[1], last.In[0], last.In[1]
 	p.Nodes = slices.Insert(p.Nodes, i+1, geom.Node{X: middle.Value[0], Y: middle.Value[1], InX: middle.In[0], InY: middle.In[1], OutX: middle.Out[0], OutY: middle.Out[1]})
-	key := template.Key{Ease: middle.Ease}
-	for n := 1; key.ID == ""; n++ {
-		id := fmt.Sprintf("k%d", n)
-		if !slices.ContainsFunc(w.move.Keys, func(k template.Key) bool { return k.ID == id }) {
-			key.ID = id
-		}
-	}
+	key := template.Key{Ease: middle.Ease, ID: nextID("k", func(id string) bool {
+		return slices.ContainsFunc(w.move.Keys, func(k template.Key) bool { return k.ID == id })
+	})}
 	// On an even way without easing it is passed by itself at its instant.
 	if w.move.Keys[i].Ease = first.Ease; !w.move.Even || first.Ease != nil {
 		key.At = middle.At
@@ -212,17 +202,13 @@ func (b *bench) drawWay(of string, p geom.Path, a Act) error {
 	if !ok {
 		return fmt.Errorf("%s is seen edge on; nothing can be drawn on it", w.name)
 	}
-	// Keys and trims are in the layer's own time.
 	y := b.doc.Layer(strings.Split(w.path, "/")[1])
-	in, out := y.Trim(b.doc)
-	if !y.Given(scheme.Out) {
-		out = out.Sub(w.late)
+	s := b.spanOf(y)
+	last := clampRat(s.out, timing.Int(0), timing.Int(b.doc.Frames)).Sub(timing.Int(1))
+	from := timing.Int(min(max(a.Frame, 0), b.doc.Frames-1))
+	if from.Cmp(s.in) < 0 {
+		from = s.in
 	}
-	from := timing.Int(min(max(a.Frame, 0), b.doc.Frames-1)).Sub(w.late)
-	if y.Given(scheme.In) && from.Cmp(in) < 0 {
-		from = in
-	}
-	last := out.Sub(timing.Int(1))
 	if last.Cmp(from) <= 0 {
 		return fmt.Errorf("%s has no frame left after this one; go to an earlier frame", y.Name)
 	}
@@ -237,9 +223,9 @@ func (b *bench) drawWay(of string, p geom.Path, a Act) error {
 		key := template.Key{ID: fmt.Sprintf("k%d", i+1)}
 		switch i {
 		case 0:
-			key.At = from
+			key.At = from.Sub(s.late) // keys are in the layer's own time
 		case len(p.Nodes) - 1:
-			key.At = last
+			key.At = last.Sub(s.late)
 		}
 		w.move.Keys, w.keys = append(w.move.Keys, key), append(w.keys, timing.Key{At: key.At})
 	}

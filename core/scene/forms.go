@@ -17,9 +17,7 @@ type Formed struct {
 	// Mask is the mask's id, "" for the layer itself.
 	Mask string
 	// Way says that it is one: an open path of its keys, in shares of what they are measured by.
-	Way bool
-	// Late is by how much the keys of a way are late.
-	Late timing.Rat
+	Way  bool
 	Form geom.Form
 	// Map takes pixels of the form's box, from its top left corner, to those of the canvas.
 	Map geom.Projective
@@ -132,7 +130,7 @@ func (s *Scene) way(st *state, i int, t *thing, path string) (f Formed, ok bool)
 		}
 		base, up = geom.Point{X: own.W/2 + st.slots[t.slot+mPlace], Y: own.H/2 + st.slots[t.slot+mPlace+1]}, st.world[i]
 	}
-	f = Formed{Path: path + "/motion/" + place.Name, Way: true, Late: l.delay, Form: geom.Form{Kind: geom.Drawn, Size: s.canvas}}
+	f = Formed{Path: path + "/motion/" + place.Name, Way: true, Form: geom.Form{Kind: geom.Drawn, Size: s.canvas}}
 	for k := range s.tracks {
 		d := &s.tracks[k]
 		if d.slot != t.slot+place.Slot() || d.track.Width() != 2 {

@@ -37,25 +37,23 @@ func (d *Document) Late(id string) timing.Rat {
 	return sum
 }
 
-// Span is when a layer is there in the template's time, with the shifts of the groups it is in.
-// What it does not say of itself is the template's, which nothing shifts.
-func (d *Document) Span(y *Layer) (in, out timing.Rat) {
-	in, out = y.Trim(d)
-	late := d.Late(y.ID)
-	if y.Given(scheme.In) {
+// Span is when a layer that is so late is there in the template's time. What it does not say of
+// itself is the template's, which nothing shifts.
+func (n *Node) Span(d *Document, late timing.Rat) (in, out timing.Rat) {
+	in, out = n.Trim(d)
+	if n.Given(scheme.In) {
 		in = in.Add(late)
 	}
-	if y.Given(scheme.Out) {
+	if n.Given(scheme.Out) {
 		out = out.Add(late)
 	}
 	return in, out
 }
 
-// KeyTimes are the instants of all keys of a layer, of its masks, treatments and stops, in the
-// template's time, each once, in order.
-func (d *Document) KeyTimes(y *Layer) []timing.Rat {
+// KeyTimes are the instants of all keys of a layer that is so late, of its masks, treatments and
+// stops, in the template's time, each once, in order.
+func (n *Node) KeyTimes(late timing.Rat) []timing.Rat {
 	var out []timing.Rat
-	late := d.Late(y.ID)
 	var all func(n *Node)
 	all = func(n *Node) {
 		for _, m := range n.Motion {
@@ -73,7 +71,7 @@ func (d *Document) KeyTimes(y *Layer) []timing.Rat {
 			}
 		}
 	}
-	all(y)
+	all(n)
 	slices.SortFunc(out, timing.Rat.Cmp)
 	return slices.CompactFunc(out, func(a, b timing.Rat) bool { return a.Cmp(b) == 0 })
 }

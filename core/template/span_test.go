@@ -14,12 +14,14 @@ func TestSpansAndKeysAreInTheTemplatesTime(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	in, out := d.Span(d.Layer("y"))
-	zin, zout := d.Span(d.Layer("z"))
-	if got := fmt.Sprint(in, out, zin, zout, d.Late("y")); got != "18 57/2 0 50 8" {
+	y, z := d.Layer("y"), d.Layer("z")
+	late := d.Late("y")
+	in, out := y.Span(d, late)
+	zin, zout := z.Span(d, d.Late("z"))
+	if got := fmt.Sprint(in, out, zin, zout, late); got != "18 57/2 0 50 8" {
 		t.Errorf("they are there %s", got)
 	}
-	if got := fmt.Sprint(d.KeyTimes(d.Layer("y")), d.KeyTimes(d.Layer("g"))); got != "[8 15 31/2 38] []" {
+	if got := fmt.Sprint(y.KeyTimes(late), d.Layer("g").KeyTimes(late)); got != "[8 15 31/2 38] []" {
 		t.Errorf("keys are at %s", got)
 	}
 }

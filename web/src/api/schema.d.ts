@@ -2043,8 +2043,6 @@ export interface components {
             keys: number[];
             /** @description A kind of layers, such as view or shape */
             kind: string;
-            /** Format: double */
-            late: number;
             /** @description The layout in a cell of which it stands */
             layout: string;
             /** @description It is left out, as nothing lies in that pocket */

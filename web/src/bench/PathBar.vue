@@ -6,7 +6,7 @@ import { computed } from 'vue'
 import { useSelection } from '../common/selection'
 import { useLayer } from './layer'
 import { usePoints } from './points'
-import { useTool } from './tool'
+import { isWay, useTool } from './tool'
 
 /** What can be done with the points of a path, or what is to be drawn. */
 const tool = useTool()
@@ -15,7 +15,7 @@ const layer = useLayer()
 const points = usePoints()
 const form = computed(() => layer.view?.forms.find((f) => f.path === tool.path))
 /** What is drawn is a way of motion. */
-const leads = computed(() => !!tool.pen?.of && tool.leads(tool.pen.of))
+const leads = computed(() => isWay(tool.pen?.of))
 const n = computed(() => tool.picks.length)
 const breaks = computed(() => n.value === 1 && !!form.value && (form.value.closed || (!form.value.mask && tool.picks[0]! > 0 && tool.picks[0]! < form.value.nodes.length - 1)))
 </script>

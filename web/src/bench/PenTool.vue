@@ -3,7 +3,7 @@ import { computed, nextTick, onMounted, ref } from 'vue'
 
 import { useDrag } from '../common/drag'
 import { useActs } from './acts'
-import { useTool } from './tool'
+import { isWay, useTool } from './tool'
 
 /** Draws a path, point by point: a press is a corner, a drag bends it; the first point closes it, Enter ends it open. A way of motion need not come back. */
 const props = defineProps<{ k: number; at: (p: { clientX: number; clientY: number }) => [number, number] }>()
@@ -62,7 +62,7 @@ function press(e: PointerEvent) {
 async function finish(closed: boolean) {
   const s = stops.value
   const pen = tool.pen!
-  const leads = !!pen.of && tool.leads(pen.of)
+  const leads = isWay(pen.of)
   if (s.length < 2 || (pen.of && !leads && !closed)) return
   const part = s.map((p) => (p.hx || p.hy ? [p.x, p.y, -p.hx, -p.hy, p.hx, p.hy] : [p.x, p.y]))
   const into = tool.inside && !pen.of ? { into: `layers/${tool.inside}/layers`, at: -1 } : {}
@@ -75,7 +75,7 @@ async function finish(closed: boolean) {
   else await does({ kind: 'draw', part, way, ...into, ...(pen.like ? { id: pen.like } : {}) })
 }
 function key(e: KeyboardEvent) {
-  if (e.key === 'Enter') void finish(!!tool.pen?.of && !tool.leads(tool.pen.of))
+  if (e.key === 'Enter') void finish(!!tool.pen?.of && !isWay(tool.pen.of))
   else if ((e.key === 'Backspace' || e.key === 'Delete') && stops.value.length) stops.value.pop()
   else if (e.key === 'Escape' && stops.value.length) stops.value = []
   else return

@@ -60,13 +60,17 @@ function bar(y: LayerLine) {
   const [a, b] = [clamp(from, 0, props.frames), clamp(until, 0, props.frames)]
   return { left: a * px.value, width: Math.max(3, (b - a) * px.value), gone: b <= a, keys }
 }
-const leaves = (y: LayerLine, by: number) => y.keys.map((k) => ({ k, x: (k + by + 0.5) * px.value })).filter((l) => l.x >= -4 && l.x <= props.width + 4)
+const leavesOf = (y: LayerLine, by: number) => y.keys.map((k) => ({ k, x: (k + by + 0.5) * px.value })).filter((l) => l.x >= -4 && l.x <= props.width + 4)
 /** Where the name stands: on the bar, or beside one that is too short for it. */
-function named(y: LayerLine) {
-  const b = bar(y)
+function named(y: LayerLine, b: ReturnType<typeof bar>) {
   const need = 26 + y.name.length * 6.5
   return b.width >= need || b.left + b.width + need > props.width ? { left: Math.min(b.left + 20, Math.max(4, props.width - need)), on: b.width >= need } : { left: b.left + b.width + 6, on: false }
 }
+
+const shown = computed(() => list.value.map(({ data, index }) => {
+  const b = bar(data.y)
+  return { y: data.y, index, b, name: named(data.y, b), leaves: leavesOf(data.y, b.keys) }
+}))
 
 /** Bars are drawn to the playhead, to cues and to ends of other bars. */
 const REACH = 6
@@ -149,15 +153,15 @@ function key(e: KeyboardEvent, y: LayerLine, i: number) {
     <div class="head"><label><input v-model="onlyMoves" type="checkbox" data-test="only-moves"> Only what moves</label><span class="quiet num">{{ rows.length }}</span></div>
     <div v-bind="containerProps" class="rows" role="list" aria-label="Layers in time">
       <div v-bind="wrapperProps">
-        <div v-for="{ data: r, index: i } in list" :key="r.y.id" class="row" role="listitem" :class="{ inside: r.y.depth > 0, quiet: r.y.hidden }">
+        <div v-for="r in shown" :key="r.y.id" class="row" role="listitem" :class="{ inside: r.y.depth > 0, quiet: r.y.hidden }">
           <button v-if="r.y.holds" class="fold" tabindex="-1" :aria-label="`${isFolded(r.y.id) ? 'Unfold' : 'Fold'} ${r.y.name}`" @click="fold(r.y.id)"><component :is="isFolded(r.y.id) ? IconChevronRight : IconChevronDown" :size="12" /></button>
-          <div class="bar" tabindex="0" role="button" :data-bar="r.y.id" :class="{ on: selection.layers.includes(r.y.id), locked: r.y.locked, gone: bar(r.y).gone, group: r.y.holds }" :style="{ left: `${bar(r.y).left}px`, width: `${bar(r.y).width}px`, '--thread': tint(r.y.thread) }"
+          <div class="bar" tabindex="0" role="button" :data-bar="r.y.id" :class="{ on: selection.layers.includes(r.y.id), locked: r.y.locked, gone: r.b.gone, group: r.y.holds }" :style="{ left: `${r.b.left}px`, width: `${r.b.width}px`, '--thread': tint(r.y.thread) }"
             :aria-label="`${r.y.name}: from frame ${Math.round(r.y.from)} up to ${Math.round(r.y.until)}`" :aria-pressed="selection.layers.includes(r.y.id)" :title="`${r.y.name}: frames ${Math.round(r.y.from)} to ${Math.round(r.y.until) - 1}. Drag, or arrows: slide; its ends, or Alt and arrows: trim`"
-            @pointerdown="take($event, r.y, 'slide')" @keydown="key($event, r.y, i)">
+            @pointerdown="take($event, r.y, 'slide')" @keydown="key($event, r.y, r.index)">
             <i class="end" :data-bar-in="r.y.id" @pointerdown="take($event, r.y, 'in')" /><i class="end out" :data-bar-out="r.y.id" @pointerdown="take($event, r.y, 'out')" />
           </div>
-          <span class="name" :class="{ off: !named(r.y).on }" :style="{ left: `${named(r.y).left}px` }"><component :is="iconOfLayer(r.y)" :size="12" />{{ r.y.name }}</span>
-          <svg v-if="r.y.keys.length" class="leaves" :width="width" height="10" aria-hidden="true"><path v-for="l in leaves(r.y, bar(r.y).keys)" :key="l.k" :transform="`translate(${l.x} 5)`" d="M0 4.500C-3.200 2 -3.200 -2 0 -4.500 3.200 -2 3.200 2 0 4.500Z" /></svg>
+          <span class="name" :class="{ off: !r.name.on }" :style="{ left: `${r.name.left}px` }"><component :is="iconOfLayer(r.y)" :size="12" />{{ r.y.name }}</span>
+          <svg v-if="r.leaves.length" class="leaves" :width="width" height="10" aria-hidden="true"><path v-for="l in r.leaves" :key="l.k" :transform="`translate(${l.x} 5)`" d="M0 4.500C-3.200 2 -3.200 -2 0 -4.500 3.200 -2 3.200 2 0 4.500Z" /></svg>
         </div>
       </div>
     </div>

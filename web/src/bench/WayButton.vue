@@ -5,13 +5,13 @@ import { computed } from 'vue'
 
 import type { Layer } from '../api/client'
 import { useActs } from './acts'
-import { useTool } from './tool'
+import { useTool, wayOf } from './tool'
 
 /** The way of motion of a layer or of a mask, `of` its path: it is drawn, and its points are worked on. */
 const props = defineProps<{ view: Layer; of: string }>()
 const tool = useTool()
 const { draw } = useActs()
-const path = computed(() => `${props.of}/motion/place`)
+const path = computed(() => wayOf(props.of))
 const goes = computed(() => props.view.forms.some((f) => f.path === path.value))
 const open = computed(() => tool.path === path.value)
 </script>

@@ -39,6 +39,10 @@ export const tray: Swatch[] = [
   { id: 'group', label: 'Group', tip: 'An empty group, to put layers in', thread: '', act: { kind: 'insert', way: 'group' }, box: false },
 ]
 
+/** The way of motion of a layer or a mask, by its path; and whether a path is one. */
+export const wayOf = (of: string) => `${of}/motion/place`
+export const isWay = (path?: string) => !!path?.endsWith('/motion/place')
+
 /** What is at hand at the bench: a swatch whose box is to be drawn, the group that is entered, what is being named. */
 export const useTool = defineStore('tool', () => {
   const swatch = ref<Swatch | null>(null)
@@ -58,7 +62,6 @@ export const useTool = defineStore('tool', () => {
   const pointing = shallowRef<{ what: string; of: string; options: string[]; done: (id: string) => void } | null>(null)
   /** A path that is being drawn: as a shape, whose looks are those of `like`, or of what a path names: a mask of it, or its way of motion. */
   const pen = shallowRef<{ of?: string; like?: string } | null>(null)
-  const leads = (path: string) => path.endsWith('/motion/place')
   /** Whose points are worked on, a layer, a mask or a way by its path, and which of them are selected. */
   const path = ref('')
   const picks = ref<number[]>([])
@@ -73,5 +76,5 @@ export const useTool = defineStore('tool', () => {
   /** What is looked for in the ledger, and where somebody went from there. */
   const ledger = ref({ text: '', only: '' as '' | 'moves' | 'tied' | 'free' | 'apart', all: false, row: '', left: false })
   watch(inside, () => (own.value = false))
-  return { swatch, inside, naming, splitting, picking, lining, own, beside, pointing, pen, leads, path, picks, masking, mask, treatment, go, ledger }
+  return { swatch, inside, naming, splitting, picking, lining, own, beside, pointing, pen, path, picks, masking, mask, treatment, go, ledger }
 })
