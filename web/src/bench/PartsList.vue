@@ -36,7 +36,7 @@ const parts = computed<Part[]>(() => {
     p.form = !said('of')?.text
     const kind = said('form.kind')?.text || 'rectangle'
     p.drawn = p.form && kind === 'path'
-    p.label = props.of === 'treatments' ? p.props[0]!.section : p.form ? words[kind] ?? kind : `${said('of')!.text} of what is in it`
+    p.label = props.of === 'treatments' ? p.props[0]!.section : p.form ? words[kind] ?? kind : `${said('of')!.text === 'box' ? 'Box' : said('of')!.text === 'hull' ? 'Hull' : 'Outline'} of what is in it`
     p.mode = props.of === 'masks' ? said('mode')?.text || '' : ''
   }
   return [...out.values()]
