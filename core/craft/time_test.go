@@ -113,6 +113,9 @@ func TestLayersAreTrimmed(t *testing.T) {
 	}
 	// What is dragged is the end that is seen, however far it lies outside.
 	early, _ := do(t, first, Act{Kind: "slide", Layers: []string{"v"}, Frames: -20})
+	if d, _ := do(t, early, Act{Kind: "trim", Way: "out", Frames: -200, Layers: []string{"v"}}); told(d, "v") != "5 21 -20" {
+		t.Errorf("as short as it can be it is there %s, and its first frame that is seen is the template's", told(d, "v"))
+	}
 	if early, _ = do(t, early, Act{Kind: "trim", Way: "in", Frames: 6, Layers: []string{"v"}}); told(early, "v") != "26 100 -20" {
 		t.Errorf("6 frames on from the first that is seen it is there %s", told(early, "v"))
 	}
