@@ -33,6 +33,8 @@ type Act struct {
 	// Own says that it is meant for the one use of a motif through which its layers are
 	// looked at; they are then named as in paths: "gull-two:wing".
 	Own bool `json:"own,omitempty"`
+	// Record makes of values that are set keys at the frame that is looked at.
+	Record bool `json:"record,omitempty"`
 
 	Layers []string `json:"layers,omitempty"`
 	// From and To are where a drag began and where it is, px on the canvas from its
@@ -62,6 +64,8 @@ type Act struct {
 	Way     string             `json:"way,omitempty"`
 	Media   string             `json:"media,omitempty"`
 	Kinds   []string           `json:"kinds,omitempty"`
+	Keys    []string           `json:"keys,omitempty"`
+	Steps   *timing.Steps      `json:"steps,omitempty"`
 	Picks   []int              `json:"picks,omitempty"`
 	Value   *scheme.Value      `json:"value,omitempty"`
 	Numbers map[string]float64 `json:"numbers,omitempty"`
@@ -160,7 +164,8 @@ func planned(doc *template.Document, lib scene.Library, a Act, pinned bool) (Pla
 	if !ok {
 		return Plan{}, fmt.Errorf("kind: %q is not one of %s", a.Kind, strings.Join(Kinds(), ", "))
 	}
-	b := &bench{doc: doc, lib: lib, act: a, taken: map[string]bool{}, named: map[string]bool{}, rests: map[string]scheme.Value{}, ties: map[string][]template.Tie{}, dropped: map[string]bool{}, pinned: pinned}
+	b := newBench(doc, lib, a)
+	b.pinned = pinned
 	if a.Format != "" || len(doc.Formats) > 0 {
 		if b.format = doc.Format(a.Format); b.format == nil && a.Format != "" {
 			return Plan{}, fmt.Errorf("format: the template has no format named %q", a.Format)
@@ -200,6 +205,11 @@ func planned(doc *template.Document, lib scene.Library, a Act, pinned bool) (Pla
 	return b.plan, nil
 }
 
+func newBench(doc *template.Document, lib scene.Library, a Act) *bench {
+	return &bench{doc: doc, lib: lib, act: a, taken: map[string]bool{}, named: map[string]bool{}, rests: map[string]scheme.Value{},
+		strands: map[string]*strand{}, shown: map[string][]scene.Shown{}, ties: map[string][]template.Tie{}, dropped: map[string]bool{}}
+}
+
 // bench is a draft as it lies there while an act is planned.
 type bench struct {
 	doc    *template.Document
@@ -207,15 +217,16 @@ type bench struct {
 	act    Act
 	format *template.Format
 
-	ops   []edit.DraftOp
-	title string
-	plan  Plan
-	taken map[string]bool           // ids that were given away
-	named map[string]bool           // and names
-	rests map[string]scheme.Value   // values at rest that were written for all formats
-	use   string                    // the use through which a motif is worked on, "" is none
-	ties  map[string][]template.Tie // what entries drive by now, by their ids
-	as    map[string]string         // the copies that are worked on, by what they are copies of
+	ops     []edit.DraftOp
+	title   string
+	plan    Plan
+	taken   map[string]bool           // ids that were given away
+	named   map[string]bool           // and names
+	rests   map[string]scheme.Value   // values at rest that were written for all formats
+	strands map[string]*strand        // motions that are worked on, by the paths of their properties
+	use     string                    // the use through which a motif is worked on, "" is none
+	ties    map[string][]template.Tie // what entries drive by now, by their ids
+	as      map[string]string         // the copies that are worked on, by what they are copies of
 	// Of the sheet: groups that were made, each with where it goes and its place among
 	// headings, and entries that were taken off.
 	groups  [][2]int
@@ -224,6 +235,7 @@ type bench struct {
 
 	sc        *scene.Scene
 	standings []scene.Standing
+	shown     map[string][]scene.Shown
 }
 
 func (b *bench) add(op edit.DraftOp) { b.ops = append(b.ops, op) }
@@ -352,6 +364,54 @@ func (b *bench) chosen() ([]*template.Layer, error) {
 	return out, err
 }
 
+// lockedBy names the layer, or the group around it, by which a layer is locked; "" is none.
+func (b *bench) lockedBy(id string) (name string) {
+	var walk func(list []*template.Layer, by string) bool
+	walk = func(list []*template.Layer, by string) bool {
+		for _, y := range list {
+			by := by
+			if y.On(scheme.Locked) {
+				by = y.Name
+			}
+			if y.ID == id {
+				name = by
+				return true
+			}
+			if walk(y.Layers(), by) {
+				return true
+			}
+		}
+		return false
+	}
+	_ = walk(b.doc.Layers, "") || walk(b.doc.Motifs, "")
+	return name
+}
+
+// canvas is that of the format that is looked at; where none is, one by which evenness is told.
+func (b *bench) canvas() geom.Size {
+	if b.format == nil {
+		return geom.Size{W: 1920, H: 1080}
+	}
+	return b.format.Canvas()
+}
+
+// looks are the properties of a layer as they stand in the format and at the frame that are looked at.
+func (b *bench) looks(id string) ([]scene.Shown, error) {
+	if b.use != "" {
+		id = b.use + inUse + id
+	}
+	if list, ok := b.shown[id]; ok {
+		return list, nil
+	}
+	sc, err := b.scene()
+	if err != nil {
+		return nil, err
+	}
+	list := sc.Look(id, sc.Time().At(timing.OutputFrame(min(max(b.act.Frame, 0), sc.Frames()-1)))).Properties
+	b.shown[id] = list
+	return list, nil
+}
+
 // parentOf is the list a layer stands in, by its path, and its place there.
 func (b *bench) parentOf(id string) (into string, at int) {
 	into, at = "", -1
@@ -430,6 +490,18 @@ func (b *bench) inShares() bool {
 // formats, or in the one that is looked at where it has its own value there or is to
 // have one. Its unit stays as it is written.
 func (b *bench) set(path string, numbers ...float64) error {
+	if b.records(path) {
+		return b.recordBy(path, numbers)
+	}
+	if len(b.as) == 0 {
+		if t, err := b.doc.Find(path); err == nil && t.Node != nil {
+			if s, err := b.instead(path, t.Node, t.Property); err != nil {
+				return err
+			} else if s != nil {
+				return b.shiftedBy(s, numbers)
+			}
+		}
+	}
 	path = b.inThisUse(path)
 	t, err := b.doc.Find(path)
 	if err != nil {
@@ -534,6 +606,9 @@ func (b *bench) write(path string, p *scheme.Property, f *template.Format, first
 		}
 	}
 	v := b.written(p, now, given, f, numbers)
+	if err := b.fits(p, path, v); err != nil {
+		return err
+	}
 	if own || !first {
 		for at := range f.Rest {
 			if strings.HasPrefix(at, path+".") {
@@ -594,7 +669,7 @@ func (b *bench) written(p *scheme.Property, old scheme.Value, given bool, f *tem
 // mayMove refuses to set a property that something else sets.
 func (b *bench) mayMove(y *template.Layer, p *scheme.Property) error {
 	path := "layers/" + y.ID + "/" + p.Name
-	if by := b.doc.Driver(path); by != "" && b.doc.EntryOf(path) == nil { // an entry's default follows
+	if by := b.doc.Driver(path); by != "" && b.doc.EntryOf(path) == nil && by != template.ByKeys && !b.records(path) { // an entry's default follows
 		return fmt.Errorf("%s of %s is set by %s", strings.ToLower(p.Label), y.Name, by)
 	}
 	for _, name := range append([]string{p.Name}, names(p)...) {

@@ -372,6 +372,9 @@ func (b *bench) movePoints(o *outlined, a Act) error {
 	if err != nil {
 		return err
 	}
+	if b.records(o.at()) {
+		return b.recordAs(o.at(), valueOf(changed(o.drawn)))
+	}
 	at := b.inThisUse(o.at())
 	old, format := o.node.Get(o.form().Path), ""
 	if b.format != nil {

@@ -47,7 +47,7 @@ func TestAThousandActsLeaveASoundDraft(t *testing.T) {
 		}
 		a := Act{Kind: pick(append(Kinds(), "group", "motif", "motif", "unmotif")...), Format: draft.Doc.Formats[rng.IntN(len(draft.Doc.Formats))].ID, Frame: int64(rng.IntN(100)), Apart: rng.IntN(4) == 0, From: point(), To: point(),
 			Handle: [2]float64{float64(rng.IntN(3)) / 2, float64(rng.IntN(3)) / 2}, Keep: rng.IntN(3) == 0, Middle: rng.IntN(4) == 0, Copy: rng.IntN(5) == 0, Snap: float64(rng.IntN(2) * 8),
-			At: rng.IntN(5), Name: pick("", "*1.1", "+5", "Sun"), Own: rng.IntN(4) == 0}
+			At: rng.IntN(5), Name: pick("", "*1.1", "+5", "Sun"), Own: rng.IntN(4) == 0, Record: rng.IntN(4) == 0}
 		for range 1 + rng.IntN(3) {
 			if len(ids) > 0 {
 				if id := ids[rng.IntN(len(ids))]; !slices.Contains(a.Layers, id) {
@@ -248,6 +248,23 @@ func TestAThousandActsLeaveASoundDraft(t *testing.T) {
 				a.Path, v = strings.TrimSuffix(a.Path, a.Path[strings.LastIndexByte(a.Path, '/')+1:])+"without", scheme.Says(draft.Doc.Pockets[0].ID)
 			}
 			a.Value = &v
+		case "key":
+			a.Path, a.Way = pick("place", "turn", "opacity", "size", "scale.x"), pick("", "", "off")
+		case "retime", "reverse", "ease", "keyed", "unkey":
+			draft.Doc.VisitNodes(func(_, path string, n *template.Node) {
+				for _, name := range sorted(n.Motion) {
+					for _, k := range n.Motion[name].Keys {
+						if strings.HasPrefix(path, "layers/") && rng.IntN(2) == 0 {
+							a.Keys = append(a.Keys, path+"/motion/"+name+"/"+k.ID)
+						}
+					}
+				}
+			})
+			a.Frames, a.From, a.To, a.Way = int64(rng.IntN(40)-20), [2]float64{0, 50}, [2]float64{float64(rng.IntN(20)), float64(30 + rng.IntN(50))}, pick("curve", "hold", "linear", "steps")
+			a.Steps, a.Numbers = &timing.Steps{Count: 3}, map[string]float64{"0": 5}
+			if a.Value = ptr(scheme.Many(0.5, -1, 0, 2)); a.Kind == "keyed" {
+				a.Value = nil
+			}
 		case "set", "keys", "put", "add", "remove", "move", "rename", "tie", "batch":
 			continue // plain changes are tried elsewhere
 		}

@@ -30,6 +30,10 @@ func rest(b *bench, a Act) error {
 	if a.Apart {
 		format = a.Format
 	}
+	if a.Value != nil && b.records(a.Path) {
+		b.title = "Record " + b.doc.Called(a.Path)
+		return b.recordAs(a.Path, *a.Value)
+	}
 	if err := b.throughPath(&a); err != nil {
 		return err
 	}
@@ -43,6 +47,14 @@ func rest(b *bench, a Act) error {
 	}
 	if t.Property.Plain {
 		format = "" // it is the same in all
+	}
+	if t.Node != nil && a.Value != nil {
+		if s, err := b.instead(a.Path, t.Node, t.Property); err != nil {
+			return err
+		} else if s != nil {
+			b.title = "Shift " + b.doc.Called(a.Path)
+			return b.shifted(s, *a.Value)
+		}
 	}
 	a.Value = b.inItsUnit(a.Path, t, a.Value, format)
 	b.add(edit.DraftOp{Kind: "set", Path: a.Path, Value: a.Value, Format: format})

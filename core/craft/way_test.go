@@ -250,7 +250,7 @@ func TestRandomEditsOfWaysLeaveASoundDraft(t *testing.T) {
 	}
 }
 
-func sceneOf(t *testing.T, d *template.Document, format string) *scene.Scene {
+func sceneOf(t testing.TB, d *template.Document, format string) *scene.Scene {
 	t.Helper()
 	sc, err := scene.Compile(&sheet.Resolved{Doc: d, Values: sheet.Values{}}, format, shelf{})
 	if err != nil {

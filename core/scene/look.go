@@ -46,6 +46,25 @@ func (s *Scene) Looks(now timing.Instant, f func(layer string, l Look)) {
 	s.looks(now, func(*layer) bool { return true }, f)
 }
 
+// Measure is how many px 1 is of a number of a key that adds a length to a property of a layer, or of what is in
+// it, in the unit of a move; part is the one number that it has keys for, -1 all.
+func (s *Scene) Measure(id string, p *scheme.Property, part int, unit string, k int) float64 {
+	for i := range s.layers {
+		if s.layers[i].ID != id || !s.layers[i].first {
+			continue
+		}
+		d := driven{layer: i, unit: 1, axis: -1}
+		if unit == template.SelfUnit {
+			d.unit = 2
+		}
+		if p.Parts != nil {
+			d.axis = int8(max(0, part) % 2)
+		}
+		return s.unit(&d, s.rest, k)
+	}
+	return 0
+}
+
 func (s *Scene) looks(now timing.Instant, want func(*layer) bool, f func(layer string, l Look)) {
 	st := s.states.Get().(*state)
 	defer s.states.Put(st)

@@ -33,6 +33,8 @@ type Key struct {
 	Value scheme.Value `json:"value"`
 	// Ease leads to the next key; absent is linear.
 	Ease *timing.Easing `json:"ease,omitempty"`
+	// Steps lead there in its place.
+	Steps *timing.Steps `json:"steps,omitempty"`
 	// Hold keeps the value until the next key.
 	Hold bool `json:"hold,omitempty"`
 	// Out and In bend the way of a place: handles as displacements from the key.
@@ -86,9 +88,12 @@ func (d *Document) Track(n *Node, p *scheme.Property, part int, m *Move, canvas 
 	width, held := n.width(p, part), p.Type == scheme.Choice || p.Type == scheme.Switch
 	keys := make([]timing.Key, len(m.Keys))
 	for i, k := range m.Keys {
-		keys[i] = timing.Key{At: k.At, Ease: k.Ease, Hold: k.Hold || held}
+		keys[i] = timing.Key{At: k.At, Ease: k.Ease, Steps: k.Steps, Hold: k.Hold || held}
 		if held && k.Ease != nil {
 			return nil, fmt.Errorf("[%d].ease: %s goes from one value to the next at once; leave it out", i, p.Name)
+		}
+		if held && k.Steps != nil {
+			return nil, fmt.Errorf("[%d].steps: %s goes from one value to the next at once; leave them out", i, p.Name)
 		}
 		if k.Out != nil || k.In != nil {
 			if !p.Way || part >= 0 {

@@ -462,6 +462,9 @@ func (d *Document) For(f *Format) (*Document, error) {
 	return c, nil
 }
 
+// ByKeys is what Driver names where keys take rest's place.
+const ByKeys = "its keys"
+
 // Driver names what sets a value in place of its own rest: the entry tied to it,
 // the cell it stands in, or keys that take rest's place. "" is nothing.
 func (d *Document) Driver(path string) string {
@@ -488,7 +491,7 @@ func (d *Document) Driver(path string) string {
 		return "what is in it"
 	}
 	if m := n.Motion[p.Name]; m != nil && m.Joins(p) == scheme.Instead {
-		return "its keys"
+		return ByKeys
 	}
 	return ""
 }

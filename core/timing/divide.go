@@ -5,13 +5,13 @@ import "math"
 // Divide makes two stretches of that between a key and the next, which together go the same way at
 // the same times: it returns what the two become, and the key between them at an instant. Where the easing of an even way goes beyond
 // its ends, that part is another, and where the x of an easing's handles are crossed its parts are
-// as near as handles come. It is not ok where there is no such key: on hold, or where the easing
-// stands at an end of the way.
+// as near as handles come. It is not ok where there is no such key: on hold, on steps, or where the
+// easing stands at an end of the way.
 func (t *Track) Divide(key int, at Rat) (first, middle, last Key, ok bool) {
 	a, b := t.keys[key], t.keys[key+1]
 	first, middle, last = a, Key{At: at}, b
 	x := at.Sub(a.At).Div(b.At.Sub(a.At)).Float()
-	if a.Hold || x <= 0 || x >= 1 {
+	if a.Hold || a.Steps != nil || x <= 0 || x >= 1 {
 		return a, middle, b, false
 	}
 	y := x
@@ -74,9 +74,7 @@ func (e Easing) divide(x float64) (left, right Easing, ok bool) {
 func (t *Track) When(key int, u float64) Rat {
 	a, b := &t.keys[key], &t.keys[key+1]
 	gone := func(x float64) float64 {
-		if a.Ease != nil {
-			x = a.Ease.At(x)
-		}
+		x = a.eased(x)
 		if c := t.arcs[key]; c != nil {
 			x = c.param(x, t.blend == EvenPlaces)
 		}

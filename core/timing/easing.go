@@ -53,6 +53,15 @@ func (e Easing) Slope(x float64) float64 {
 	return dy / math.Max(dx, 1e-9)
 }
 
+// Back is the easing of the same way gone backwards; of none it is none. Done twice it is the same again.
+func (e *Easing) Back() *Easing {
+	if e == nil {
+		return nil
+	}
+	turn := func(v float64) float64 { return math.Round((1-v)*1e12) / 1e12 }
+	return &Easing{turn(e[2]), turn(e[3]), turn(e[0]), turn(e[1])}
+}
+
 // param solves for the curve's parameter at an x within 0 to 1.
 //
 // The curve's x is a cubic in its parameter that never falls, so it is solved

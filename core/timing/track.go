@@ -13,12 +13,25 @@ type Key struct {
 	Value []float64
 	// Ease leads to the next key; nil is linear.
 	Ease *Easing
+	// Steps, in place of an ease, go to the next key step by step.
+	Steps *Steps
 	// Hold keeps the value until the next key.
 	Hold bool
 	// Out and In are the handles of a curved way of places, as displacements
 	// from this key's value: Out leads to the next key, In comes from the one
 	// before. Both zero is a straight way.
 	Out, In [2]float64
+}
+
+// eased is how far the way to the next key is gone after a share of its time.
+func (k *Key) eased(p float64) float64 {
+	switch {
+	case k.Steps != nil:
+		return k.Steps.At(p)
+	case k.Ease != nil:
+		return k.Ease.At(p)
+	}
+	return p
 }
 
 // Blend says how a track goes from one value to the next.
@@ -85,6 +98,14 @@ func newTrack(keys []Key, width int, blend Blend, by [2]float64) (*Track, error)
 		if k.Ease != nil {
 			if err := k.Ease.Validate(); err != nil {
 				return nil, fmt.Errorf("[%d].ease%w", i, err)
+			}
+		}
+		if k.Steps != nil {
+			if err := k.Steps.Validate(); err != nil {
+				return nil, fmt.Errorf("[%d].steps%w", i, err)
+			}
+			if k.Ease != nil {
+				return nil, fmt.Errorf("[%d].steps: it has an ease, too; leave one of both out", i)
 			}
 		}
 	}
@@ -191,11 +212,16 @@ func (t *Track) Value(at TemplateTime, dst []float64) {
 	i, p := t.segment(at)
 	a := &t.keys[i]
 	if p == 0 {
-		copy(dst, a.Value)
-		return
-	}
-	if a.Ease != nil {
-		p = a.Ease.At(p)
+		// A first step may be made at once.
+		if a.Steps != nil && !a.Hold && i+1 < len(t.keys) && at.Cmp(a.At) == 0 {
+			p = a.Steps.At(0)
+		}
+		if p == 0 {
+			copy(dst, a.Value)
+			return
+		}
+	} else {
+		p = a.eased(p)
 	}
 	b := &t.keys[i+1]
 	switch {
@@ -212,11 +238,11 @@ func (t *Track) Value(at TemplateTime, dst []float64) {
 
 // Speed writes how fast each number changes at an instant, per frame of the
 // template: the derivative from the right. It is 0 before the first key, after
-// the last and on hold. Colours have none.
+// the last, on hold and between steps. Colours have none.
 func (t *Track) Speed(at TemplateTime, dst []float64) {
 	clear(dst[:t.width])
 	i, p := t.segment(at)
-	if i == len(t.keys)-1 || at.Cmp(t.keys[0].At) < 0 || t.keys[i].Hold || t.blend == Colours {
+	if i == len(t.keys)-1 || at.Cmp(t.keys[0].At) < 0 || t.keys[i].Hold || t.keys[i].Steps != nil || t.blend == Colours {
 		return
 	}
 	a, b := &t.keys[i], &t.keys[i+1]
@@ -384,7 +410,10 @@ func (t *Track) Bounds(from, to float64, lo, hi []float64) {
 		}
 		p0, p1 := math.Max(0, (from-t0)/(t1-t0)), math.Min(1, (to-t0)/(t1-t0))
 		e0, e1 := p0, p1
-		if a.Ease != nil {
+		switch {
+		case a.Steps != nil:
+			e0, e1 = a.Steps.At(p0), a.Steps.At(p1)
+		case a.Ease != nil:
 			e0, e1 = a.Ease.bounds(p0, p1)
 		}
 		if t.arcs != nil && t.arcs[i] != nil {

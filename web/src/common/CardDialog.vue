@@ -1,16 +1,21 @@
 <script setup lang="ts">
 import { IconX } from '@tabler/icons-vue'
 import { NModal } from 'naive-ui'
-import { useId } from 'vue'
+import { nextTick, ref, useId, watch } from 'vue'
 
 /** A dialog on a card, with a name that is told (WAI-ARIA, dialog). Escape and a press beside it close it. */
 defineProps<{ title: string; width: number }>()
 const show = defineModel<boolean>('show', { required: true })
 const id = useId()
+
+// The focus goes back to where it was as soon as the dialog closes; when it has faded away it is not taken once more
+// from whoever has it by then.
+const traps = ref(true)
+watch(show, (on) => on && (traps.value = true), { flush: 'sync' })
 </script>
 
 <template>
-  <NModal v-model:show="show">
+  <NModal v-model:show="show" :trap-focus="traps" @before-leave="nextTick(() => (traps = show))">
     <div class="dialog" role="dialog" aria-modal="true" :aria-labelledby="id" :style="{ width: `min(${width}px, 94vw)` }">
       <div class="head">
         <h2 :id="id">{{ title }}</h2>

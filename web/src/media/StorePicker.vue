@@ -25,7 +25,9 @@ watch(show, (s) => {
   void media.load()
   setTimeout(() => field.value?.focus(), 150)
 })
-const found = computed(() => {
+/** While it fades away it holds what it held. */
+const found = computed<Medium[]>((was) => {
+  if (!show.value && was) return was
   const fits = finder(search.value)
   return media.list.filter((m) => m.hash !== props.except && props.takes(m.kind) && fits(`${m.name} ${m.type} ${m.kind} ${m.uses.map((u) => u.name).join(' ')}`))
 })
