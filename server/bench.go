@@ -15,6 +15,7 @@ import (
 	"ivypocket/core/scheme"
 	"ivypocket/core/sheet"
 	"ivypocket/core/template"
+	"ivypocket/core/timing"
 	"ivypocket/store"
 )
 
@@ -193,6 +194,9 @@ type (
 		Way     string             `json:"way,omitempty"`
 		Media   string             `json:"media,omitempty"`
 		Kinds   []string           `json:"kinds,omitempty" maxItems:"8"`
+		Record  bool               `json:"record,omitempty" doc:"What is set becomes a key at the frame that is looked at"`
+		Keys    []string           `json:"keys,omitempty" maxItems:"10000" doc:"Keys by their paths, such as layers/ring/motion/place/k2"`
+		Steps   *timing.Steps      `json:"steps,omitempty"`
 		Value   any                `json:"value,omitempty"`
 		Numbers map[string]float64 `json:"numbers,omitempty"`
 		Pocket  string             `json:"pocket,omitempty"`

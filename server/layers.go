@@ -41,11 +41,10 @@ type (
 		Reads  []string `json:"reads"`
 		Layout string   `json:"layout" doc:"The layout in a cell of which it stands"`
 		Motion bool     `json:"motion" doc:"It has keys or formulas of its own"`
-		// From and Until are when it is there, Keys the instants of its keys: in frames of the
-		// template.
-		From  float64   `json:"from"`
-		Until float64   `json:"until"`
-		Keys  []float64 `json:"keys"`
+		// From and Until are when it is there, in frames of the template; Tracks what moves on it.
+		From   float64     `json:"from"`
+		Until  float64     `json:"until"`
+		Tracks []TrackLine `json:"tracks"`
 	}
 	// LayerView is a layer with its properties at rest and at a frame.
 	LayerView struct {
@@ -93,6 +92,7 @@ type (
 		Text   string    `json:"text" doc:"Of colours, #rrggbb or #rrggbbaa, of choices and of times"`
 		Words  []string  `json:"words"`
 		Moves  bool      `json:"moves"`
+		Keys   bool      `json:"keys" doc:"It may have keys"`
 		// Formulas holds the formula of each number, or "".
 		Formulas []string `json:"formulas"`
 		Driver   string   `json:"driver" doc:"What sets it in place of its own rest"`
@@ -142,10 +142,7 @@ func layerLines(d *template.Document) []LayerLine {
 			}
 			late := late.Add(y.Shift())
 			from, until := y.Span(d, late)
-			line.From, line.Until, line.Keys = from.Float(), until.Float(), []float64{}
-			for _, at := range y.KeyTimes(late) {
-				line.Keys = append(line.Keys, at.Float())
-			}
+			line.From, line.Until, line.Tracks = from.Float(), until.Float(), trackLines(whole, y, late)
 			out = append(out, line)
 			list(y.Layers(), depth+1, late)
 		}
@@ -313,7 +310,7 @@ var propertyKinds = map[scheme.Type]string{scheme.Numbers: "number", scheme.Colo
 func (p *pieceState) property(k scene.Shown, kind, format string) PropertyView {
 	pv := PropertyView{Path: k.Path, Name: k.Name, Label: k.Label, Section: k.Section, Kind: kind, Alike: k.Alike, Factor: k.Factor, Sign: k.Sign,
 		Step: k.Step, Whole: k.Integer, Rare: k.Rare, About: k.Doc, Min: k.Lo, Max: k.Hi, Most: k.Property.Most, Rest: k.Rest, Now: k.Now, Text: k.Text, Words: []string{}, Options: []NamedView{}, Needed: k.Needed,
-		Moves: k.Of.Moves(k.Property), Formulas: []string{}, Driver: p.doc.Driver(k.Path), Offers: !k.Property.Plain && k.Type != scheme.List}
+		Moves: k.Of.Moves(k.Property), Keys: k.Join != scheme.Fixed && k.Type.Live() && k.Of.Sort() != scheme.Pockets, Formulas: []string{}, Driver: p.doc.Driver(k.Path), Offers: !k.Property.Plain && k.Type != scheme.List}
 	if v, _ := k.Of.Value(k.Property); k.Type == scheme.Colour {
 		pv.Named, _ = scheme.ColourID(v.Text)
 	}

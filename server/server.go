@@ -125,6 +125,7 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	srv.listRoutes()
 	srv.guideRoutes()
 	srv.ledgerRoutes()
+	srv.motionRoutes()
 	srv.draftRoutes()
 	srv.renderRoutes()
 	srv.trialRoutes()

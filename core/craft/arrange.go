@@ -186,6 +186,16 @@ func adjust(b *bench, a Act) error {
 		if i := slices.IndexFunc(all, func(s scene.Standing) bool { return s.Layer == y.ID }); p == scheme.Size && !given && i >= 0 {
 			now = []float64{all[i].Rest.Size.W, all[i].Rest.Size.H} // as large as what it shows or is in
 		}
+		path := "layers/" + y.ID + "/" + p.Name
+		if b.records(path) { // what is seen is what is worked on
+			looks, err := b.looks(y.ID)
+			if err != nil {
+				return err
+			}
+			if i := slices.IndexFunc(looks, func(s scene.Shown) bool { return s.Property == p && s.Of.ID == y.ID }); i >= 0 {
+				now = slices.Clone(looks[i].Now)
+			}
+		}
 		if len(now) != p.Width() {
 			return fmt.Errorf("%s of %s is not written out; set it on that layer first", strings.ToLower(p.Label), y.Name)
 		}
@@ -209,7 +219,12 @@ func adjust(b *bench, a Act) error {
 		if p.Alike && slices.Min(now) == slices.Max(now) {
 			now = now[:1]
 		}
-		if err := b.set("layers/"+y.ID+"/"+p.Name, now...); err != nil {
+		if b.records(path) {
+			err = b.recordAs(path, scheme.Value{Numbers: now, Single: len(now) == 1})
+		} else {
+			err = b.set(path, now...)
+		}
+		if err != nil {
 			return err
 		}
 		set++

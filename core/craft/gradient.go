@@ -357,6 +357,14 @@ func moveEnd(b *bench, a Act) error {
 		format = b.format.ID
 	}
 	b.title = "Move the gradient of " + y.Name
+	if b.records(path) {
+		return b.recordAs(path, v)
+	}
+	if s, err := b.instead(path, y, p); err != nil {
+		return err
+	} else if s != nil {
+		return b.shifted(s, v)
+	}
 	b.add(edit.DraftOp{Kind: "set", Path: path, Value: &v, Format: format})
 	return nil
 }

@@ -26,7 +26,7 @@ func init() {
 			"says how the ways go that begin at keys", easeKeys},
 		row{"keyed", "`keys`, `value` in the property's own measure, or `numbers` that are added to each: `0`, `1`, …", "gives keys a value as it is seen in the format that is looked at", keyed},
 		row{"apart", "`paths` of properties; `way`: `apart`, `together`", "gives each number of a property keys of its own, or all of them the same", apartKeys},
-		row{"paste-keys", "`clip` (as `GET …/clip?keys=` gives it), `layers`", "puts keys that were copied on layers, the first of them at the frame that is looked at", pasteKeys},
+		row{"paste-keys", "`clip` (as `GET …/keys` gives it), `layers`", "puts keys that were copied on layers, the first of them at the frame that is looked at", pasteKeys},
 	)
 }
 

@@ -194,9 +194,9 @@ func poseMask(b *bench, a Act) error {
 		return b.set(path+"/turn", hundredth(math.Remainder(turn, 360)))
 	case "feather": // its knob lies beyond the right edge, by so much
 		at := inner.Apply(to)
-		return b.set(path+"/feather", math.Max(0, hundredth(at.X-f.Form.Size.W)))
+		return b.setSeen(path+"/feather", math.Max(0, hundredth(at.X-f.Form.Size.W)))
 	case "growth": // and that of growth above the upper one
-		return b.set(path+"/growth", hundredth(-inner.Apply(to).Y))
+		return b.setSeen(path+"/growth", hundredth(-inner.Apply(to).Y))
 	case "size":
 		return b.sizeMask(path, f, inner.Apply(from), inner.Apply(to), a)
 	}

@@ -125,6 +125,14 @@ func (b *bench) recorded(path string, to func(join scheme.Join, k int, is, rest,
 	return nil
 }
 
+// setSeen sets a number so that it is seen as it says at the instant: by a key, or by where it rests.
+func (b *bench) setSeen(path string, n float64) error {
+	if b.records(path) {
+		return b.recordAs(path, scheme.One(n))
+	}
+	return b.set(path, n)
+}
+
 // shifted moves all of a motion that takes the place of rest, so that it is seen as a value says now.
 func (b *bench) shifted(s *strand, v scheme.Value) error {
 	if s.prop.Type != scheme.Numbers {

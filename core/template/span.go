@@ -1,8 +1,6 @@
 package template
 
 import (
-	"slices"
-
 	"ivypocket/core/scheme"
 	"ivypocket/core/timing"
 )
@@ -50,28 +48,39 @@ func (n *Node) Span(d *Document, late timing.Rat) (in, out timing.Rat) {
 	return in, out
 }
 
-// KeyTimes are the instants of all keys of a layer that is so late, of its masks, treatments and
-// stops, in the template's time, each once, in order.
-func (n *Node) KeyTimes(late timing.Rat) []timing.Rat {
-	var out []timing.Rat
-	var all func(n *Node)
-	all = func(n *Node) {
-		for _, m := range n.Motion {
-			for _, k := range m.Keys {
-				if k.At.D != 0 { // those of an even way are passed on the way
-					out = append(out, k.At.Add(late))
+// Moving is the motion of a property of a layer, or of something in it.
+type Moving struct {
+	Path string // of the property, or of its number
+	Of   *Node
+	Prop *scheme.Property
+	Part int // that number, -1 all
+	Move *Move
+}
+
+// Moving are the motions of a layer, of its masks, treatments and stops, in the order of the tables.
+func (n *Node) Moving() (out []Moving) {
+	var all func(n *Node, path string)
+	all = func(n *Node, path string) {
+		if len(n.Motion) > 0 {
+			for _, p := range n.Properties() {
+				if m := n.Motion[p.Name]; m != nil {
+					out = append(out, Moving{path + "/" + p.Name, n, p, -1, m})
+				}
+				for part := range p.Parts {
+					if m := n.Motion[p.Of(part)]; m != nil && p.Of(part) != p.Name {
+						out = append(out, Moving{path + "/" + p.Of(part), n, p, part, m})
+					}
 				}
 			}
 		}
 		for i, part := range n.sort.Parts {
 			if part.Of != scheme.Layers {
 				for _, in := range n.Part(i) {
-					all(in)
+					all(in, path+"/"+part.Name+"/"+in.ID)
 				}
 			}
 		}
 	}
-	all(n)
-	slices.SortFunc(out, timing.Rat.Cmp)
-	return slices.CompactFunc(out, func(a, b timing.Rat) bool { return a.Cmp(b) == 0 })
+	all(n, "layers/"+n.ID)
+	return out
 }

@@ -240,9 +240,30 @@ func (t *Track) Value(at TemplateTime, dst []float64) {
 // template: the derivative from the right. It is 0 before the first key, after
 // the last, on hold and between steps. Colours have none.
 func (t *Track) Speed(at TemplateTime, dst []float64) {
-	clear(dst[:t.width])
 	i, p := t.segment(at)
-	if i == len(t.keys)-1 || at.Cmp(t.keys[0].At) < 0 || t.keys[i].Hold || t.keys[i].Steps != nil || t.blend == Colours {
+	if at.Cmp(t.keys[0].At) < 0 {
+		i = len(t.keys) - 1
+	}
+	t.speed(i, p, dst)
+}
+
+// SpeedBefore is Speed from the left: that of the way which ends at a key.
+func (t *Track) SpeedBefore(at TemplateTime, dst []float64) {
+	i, p := t.segment(at)
+	switch {
+	case at.Cmp(t.keys[i].At) > 0 && i < len(t.keys)-1: // on the way
+	case at.Cmp(t.keys[i].At) == 0 && i > 0:
+		i, p = i-1, 1
+	default:
+		i = len(t.keys) - 1
+	}
+	t.speed(i, p, dst)
+}
+
+// speed is that on the way from the i-th key to the next after a share of its time.
+func (t *Track) speed(i int, p float64, dst []float64) {
+	clear(dst[:t.width])
+	if i == len(t.keys)-1 || t.keys[i].Hold || t.keys[i].Steps != nil || t.blend == Colours {
 		return
 	}
 	a, b := &t.keys[i], &t.keys[i+1]
@@ -262,6 +283,16 @@ func (t *Track) Speed(at TemplateTime, dst []float64) {
 	for k := range dst[:t.width] {
 		dst[k] = (b.Value[k] - a.Value[k]) * rate
 	}
+}
+
+// Progress is how far the track has come at an instant: 2.25 is a quarter of the way from its 3rd key to the next, as
+// it is eased. Where an easing goes beyond its ends it does, too.
+func (t *Track) Progress(at TemplateTime) float64 {
+	i, p := t.segment(at)
+	if a := &t.keys[i]; p > 0 || a.Steps != nil && !a.Hold && i+1 < len(t.keys) && at.Cmp(a.At) == 0 {
+		return float64(i) + a.eased(p)
+	}
+	return float64(i)
 }
 
 // MixColours mixes straight colours, 0 to 255 each, premultiplied.

@@ -226,6 +226,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drafts/{id}/clips": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which frames of its clip a layer shows when */
+        get: operations["clips-in-time"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drafts/{id}/curves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What moves of some layers, over time
+         * @description With an operation, as it would move after it; nothing is changed.
+         */
+        post: operations["curves"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drafts/{id}/desk": {
         parameters: {
             query?: never;
@@ -272,6 +309,23 @@ export interface paths {
         };
         /** What was done to a draft, the last first */
         get: operations["history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drafts/{id}/keys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Keys to be pasted elsewhere */
+        get: operations["copy-keys"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1376,6 +1430,8 @@ export interface components {
             into?: string;
             /** @description Keeps to one axis, to the proportions, to whole steps */
             keep?: boolean;
+            /** @description Keys by their paths, such as layers/ring/motion/place/k2 */
+            keys?: string[];
             /** @description What is done; the page on the API lists the kinds and their members */
             kind: string;
             kinds?: string[];
@@ -1403,11 +1459,14 @@ export interface components {
             pin?: unknown;
             play?: components["schemas"]["PlayView"];
             pocket?: string;
+            /** @description What is set becomes a key at the frame that is looked at */
+            record?: boolean;
             /**
              * Format: double
              * @description How far something is drawn to a line, px on the canvas
              */
             snap?: number;
+            steps?: components["schemas"]["Steps"];
             ties?: unknown;
             to?: number[];
             value?: unknown;
@@ -1542,6 +1601,12 @@ export interface components {
             /** @description Those that are gone; what waits or runs stays */
             ids: string[];
         };
+        ClipsView: {
+            /** @description Of the clip, at each instant that was asked about; -1 where the layer is not there */
+            frames: number[];
+            /** @description Empty where it shows no clip */
+            media: string;
+        };
         CodeView: {
             created: string;
             id: string;
@@ -1589,6 +1654,29 @@ export interface components {
             frame: number;
             id: string;
             name: string;
+        };
+        CurveView: {
+            /** @description Its numbers may be set as one */
+            alike: boolean;
+            counted: boolean;
+            /** Format: double */
+            factor: number;
+            keys: components["schemas"]["KeyView"][];
+            label: string;
+            layer: string;
+            /** @description The names of its numbers; one alone may have none */
+            parts: string[];
+            path: string;
+            points: number[][];
+            sign: string;
+            /** @description It is a place, of which the way is drawn on the stage */
+            way: boolean;
+        };
+        CurvesRequest: {
+            format: string;
+            op?: components["schemas"]["ActBody"];
+            /** @description Of properties */
+            paths: string[];
         };
         DeedView: {
             /** @description An operation of this API */
@@ -2012,6 +2100,28 @@ export interface components {
              */
             revision: number;
         };
+        KeyLine: {
+            /**
+             * Format: double
+             * @description In frames of the template
+             */
+            at: number;
+            ease?: number[];
+            hold?: boolean;
+            id: string;
+            steps?: components["schemas"]["Steps"];
+        };
+        KeyView: {
+            /** Format: double */
+            at: number;
+            id: string;
+            /** @description Of each number in a second, before and after it */
+            speed: number[][];
+            /** @description What it is, where that is no number */
+            text: string;
+            /** @description What is seen there */
+            value: number[];
+        };
         Laid: {
             fits: boolean;
             marks: components["schemas"]["LaidMark"][];
@@ -2040,7 +2150,6 @@ export interface components {
             hidden: boolean;
             holds: boolean;
             id: string;
-            keys: number[];
             /** @description A kind of layers, such as view or shape */
             kind: string;
             /** @description The layout in a cell of which it stands */
@@ -2057,6 +2166,7 @@ export interface components {
             reads: string[];
             /** @enum {string} */
             thread: "" | "media" | "colour" | "amount" | "duration";
+            tracks: components["schemas"]["TrackLine"][];
             /** Format: double */
             until: number;
             /** @description The pocket that it is left out without */
@@ -2542,6 +2652,8 @@ export interface components {
             given: boolean;
             /** @enum {string} */
             in: "" | "px" | "share";
+            /** @description It may have keys */
+            keys: boolean;
             /** @enum {string} */
             kind: "number" | "list" | "colour" | "choice" | "switch" | "path" | "time" | "reference";
             label: string;
@@ -2928,6 +3040,12 @@ export interface components {
             /** @description The template to begin from */
             template?: string;
         };
+        Steps: {
+            /** Format: int64 */
+            count: number;
+            /** @enum {string} */
+            jump?: "start" | "end" | "none" | "both";
+        };
         Still: {
             /**
              * Format: double
@@ -3008,6 +3126,12 @@ export interface components {
             /** Format: int64 */
             frame: number;
             picture: string;
+        };
+        TrackLine: {
+            keys: components["schemas"]["KeyLine"][];
+            label: string;
+            /** @description Of the property, such as layers/ring/place.x */
+            path: string;
         };
         TrialView: {
             /** Format: int64 */
@@ -3562,6 +3686,77 @@ export interface operations {
             };
         };
     };
+    "clips-in-time": {
+        parameters: {
+            query: {
+                format: string;
+                layer: string;
+                /** @description Frames of the template */
+                at: number[];
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClipsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    curves: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CurvesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CurveView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "try-draft": {
         parameters: {
             query?: never;
@@ -3663,6 +3858,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PastView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "copy-keys": {
+        parameters: {
+            query: {
+                /** @description By their paths */
+                keys: string[];
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Error */

@@ -4,8 +4,10 @@ import { computed } from 'vue'
 import PocketPanel from '../common/PocketPanel.vue'
 import { usePockets } from '../common/pockets'
 import { useSelection } from '../common/selection'
+import KeysPanel from './KeysPanel.vue'
 import LayerPanel from './LayerPanel.vue'
 import LayoutPanel from './LayoutPanel.vue'
+import { useMotion } from './motion'
 import { useRecipes } from './recipes'
 import RecipePanel from './RecipePanel.vue'
 import PocketSettings from './PocketSettings.vue'
@@ -16,6 +18,7 @@ import TemplatePanel from './TemplatePanel.vue'
 const selection = useSelection()
 const pockets = usePockets()
 const recipes = useRecipes()
+const motion = useMotion()
 const several = computed(() => selection.layers.length > 1)
 </script>
 
@@ -27,6 +30,7 @@ const several = computed(() => selection.layers.length > 1)
   <TemplatePanel v-else-if="!selection.layers.length" />
   <div v-else class="make">
     <header><h2>{{ several ? `${selection.layers.length} layers` : selection.line?.name }}</h2><span v-if="!several" class="quiet">{{ selection.line?.about.toLowerCase() }}</span></header>
+    <KeysPanel v-if="motion.chosen.length" />
     <RecipePanel v-if="recipes.chosen && several" :id="recipes.chosen.id" />
     <SeveralPanel />
     <LayoutPanel v-if="selection.line?.layout" :id="selection.line.layout" />

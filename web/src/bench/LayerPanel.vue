@@ -8,6 +8,7 @@ import { tip } from '../common/commands'
 import { useLayer } from './layer'
 import { useSelection } from '../common/selection'
 import { useActs } from './acts'
+import { useMotion } from './motion'
 import { useTool } from './tool'
 import GradientStops from './GradientStops.vue'
 import PartsList from './PartsList.vue'
@@ -20,6 +21,7 @@ const selection = useSelection()
 const chosen = useLayer()
 const tool = useTool()
 const acts = useActs()
+const motion = useMotion()
 const view = computed(() => (chosen.view?.id === selection.layer ? chosen.view : null))
 /** Its own outline, where it is a drawn one. */
 const path = computed(() => view.value?.forms.find((f) => !f.mask && !f.way && f.kind === 'path'))
@@ -39,6 +41,8 @@ const sections = computed(() => {
 
 /** It has a place that can be led along a way; of cameras that is told by keys alone. */
 const moves = computed(() => view.value?.kind !== 'camera' && !!view.value?.properties.some((p) => p.name === 'place' && p.path.split('/').length === 3))
+/** Something of it has keys. */
+const moving = computed(() => !!selection.line?.tracks.length)
 /** It can be treated: it lies on what is below it. */
 const blends = computed(() => !!view.value?.properties.some((p) => p.name === 'blend'))
 
@@ -56,6 +60,7 @@ async function nameStops() {
     <p class="facts quiet small">
       <template v-if="view.blend !== 'normal'">Blends by {{ view.blend }}. </template><template v-if="view.matte">Cut by the {{ view.matte }}. <button class="link" data-test="look-at-matte" @click="acts.lookAtMatte()">{{ selection.alone.length && selection.ground ? 'The picture again' : 'Look at it alone' }}</button> </template><template v-if="view.follows">Follows {{ view.follows }}. </template><template v-if="view.copies">{{ view.copies }} copies.</template>
     </p>
+    <p v-if="moving && !motion.recording" class="quiet small" data-test="shifts">What moves is shifted as a whole while keys are not recorded.</p>
     <NButton v-if="path" size="small" class="points" data-test="edit-points" :title="tip('edit-path', 'Work on its points')" @click="tool.path = tool.path === path.path ? '' : path.path"><template #icon><IconVectorBezier2 :size="16" /></template>{{ tool.path === path.path ? 'Leave its points' : 'Points of the path' }}</NButton>
     <WayButton v-if="moves" :view="view" :of="`layers/${view.id}`" />
     <section v-if="view.stops.length" data-test="own-gradient">

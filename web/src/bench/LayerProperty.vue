@@ -8,6 +8,10 @@ import ColourField from '../common/ColourField.vue'
 import { useDocument } from '../common/document'
 import { plain } from '../common/format'
 import NumberField from '../common/NumberField.vue'
+import { useSelection } from '../common/selection'
+import { useTransport } from '../common/transport'
+import { useActs } from './acts'
+import { keyPath, useMotion } from './motion'
 import OfferButton from './OfferButton.vue'
 
 export type Rest = number[] | string | boolean
@@ -15,23 +19,46 @@ export type Rest = number[] | string | boolean
 /** One property of a layer: where it rests, what sets it, and what it is at the playhead. `drafted` is a value on the way. */
 const props = defineProps<{ p: Property; drafted?: Rest; format: string }>()
 const doc = useDocument()
+const motion = useMotion()
+const selection = useSelection()
+const transport = useTransport()
+const { does } = useActs()
 const emit = defineEmits<{ draft: [Rest]; press: [Rest]; set: [Rest]; reset: []; cancel: []; unit: ['px' | 'share']; point: [] }>()
 
 /** The property's place in its layer, such as masks/iris/feather. */
 const place = computed(() => props.p.path.split('/').slice(2).join('/'))
-const numbers = computed(() => (Array.isArray(props.drafted) ? props.drafted : props.p.rest))
-const text = computed(() => (typeof props.drafted === 'string' ? props.drafted : props.p.text))
-const on = computed(() => (typeof props.drafted === 'boolean' ? props.drafted : props.p.rest[0] === 1))
+/** While keys are recorded, and where they take rest's place, what is seen is what is set. */
+const seen = computed(() => props.p.keys && (motion.recording || keyed.value))
+const base = computed(() => (seen.value && props.p.now.length ? props.p.now.map((n) => Number(n.toFixed(6))) : props.p.rest))
+const numbers = computed(() => (Array.isArray(props.drafted) ? props.drafted : base.value))
+const text = computed(() => {
+  if (typeof props.drafted === 'string') return props.drafted
+  if (!seen.value) return props.p.text
+  if (props.p.kind === 'choice') return props.p.words[props.p.now[0]!] ?? props.p.text
+  return props.p.kind === 'colour' && props.p.now.length === 4 ? hex(props.p.now) : props.p.text
+})
+const on = computed(() => (typeof props.drafted === 'boolean' ? props.drafted : base.value[0] === 1))
+const hex = (c: number[]) => `#${(c[3]! < 255 ? c : c.slice(0, 3)).map((n) => Math.round(n).toString(16).padStart(2, '0')).join('')}`
 
 /** One field stands for all numbers while they are alike, unless each is asked for. */
 const each = ref(false)
 /** A layer, which can be pointed at. */
 const pointed = computed(() => ['follow', 'matte.layer'].includes(props.p.name))
-const joined = computed(() => props.p.alike && !each.value && props.p.rest.every((n) => n === props.p.rest[0]))
+const joined = computed(() => props.p.alike && !each.value && base.value.every((n) => n === base.value[0]))
 const parts = computed(() => (joined.value ? [''] : props.p.parts))
 const places = computed(() => (props.p.whole ? 0 : props.p.factor === 100 ? 1 : 2))
 /** At the bench the sheet follows what is set here. */
-const driver = computed(() => (props.p.entry ? '' : props.p.driver))
+const keyed = computed(() => props.p.driver === 'its keys')
+const driver = computed(() => (props.p.entry || (keyed.value && (motion.recording || props.p.kind === 'number')) ? '' : props.p.driver))
+
+/** What moves of it: as a whole, or by its numbers. */
+const tracks = computed(() => (selection.line?.tracks ?? []).filter((t) => t.path === props.p.path || t.path.startsWith(`${props.p.path}.`)))
+const here = computed(() => tracks.value.flatMap((t) => t.keys.filter((k) => Math.abs(k.at - transport.frame) < 0.5).map((k) => keyPath(t.path, k.id))))
+/** Puts a key at the playhead, or takes it away. */
+function key() {
+  if (here.value.length) void does({ kind: 'unkey', keys: here.value, layers: [] })
+  else void does({ kind: 'key', paths: [props.p.path], layers: [] })
+}
 const locked = (i: number) => driver.value !== '' || !!props.p.formulas[i]
 const ruled = computed(() => driver.value !== '' || props.p.formulas.some(Boolean))
 
@@ -52,6 +79,7 @@ function shorter() {
 
 const now = computed(() => {
   const p = props.p
+  if (seen.value) return ''
   if (!p.now.some((n, i) => Math.abs(n - p.rest[i]!) > 1e-9)) return ''
   if (p.kind === 'choice') return p.words[p.now[0]!] ?? ''
   if (p.kind === 'switch') return p.now[0] ? 'yes' : 'no'
@@ -70,13 +98,14 @@ const source = computed(() => {
   <div class="property" :class="{ single: p.kind === 'switch' || (p.kind === 'number' && parts.length === 1) }" :data-property="place">
     <div class="line">
       <span class="name" :title="p.about">{{ p.label }}</span>
+      <button v-if="p.keys && !p.formulas.some(Boolean)" class="leaf" :class="{ some: tracks.length, here: here.length }" :aria-pressed="!!here.length" :title="here.length ? 'Take away its key at the playhead' : tracks.length ? 'It moves; put a key at the playhead' : 'Put a key at the playhead'" :aria-label="`${p.label}: key at the playhead`" :data-leaf-of="place" @click="key"><svg width="11" height="13" viewBox="-5.500 -6.500 11 13" aria-hidden="true"><path d="M0 5.500C-4.400 3 -4.400 -2.600 0 -6 4.400 -2.600 4.400 3 0 5.500Z" /></svg></button>
       <OfferButton v-if="p.entry || (p.offers && !ruled)" :paths="[p.path]" :entry="p.entry" :what="p.label" />
       <button v-if="joined && !ruled" class="each" :title="`Set each of ${p.parts.length} numbers`" @click="each = true">each</button>
       <button v-if="p.in && !ruled" class="each" :data-unit="p.in" :title="p.in === 'px' ? 'So many px on every canvas; press: a share of the shorter side' : `A share of the canvas’ shorter side, shown in px of this one; press: so many px on every canvas`" @click="emit('unit', p.in === 'px' ? 'share' : 'px')">{{ p.in === 'px' ? 'px' : 'share' }}</button>
       <button v-if="p.name === 'copies.seed' && !ruled" class="icon-button back" title="Scatter them otherwise" aria-label="Scatter them otherwise" data-test="scatter" @click="emit('set', [Math.floor(Math.random() * 10000)])"><IconDice5 :size="15" /></button>
       <span v-if="p.own" class="chip" :title="`Its own value in ${format}`">{{ format }}</span>
       <span v-if="p.used" class="chip" title="This use of the motif has a value of its own">this use</span>
-      <span v-if="p.moves" class="chip moves" title="It moves from where it rests">moves</span>
+      <span v-if="p.moves" class="chip moves" :title="motion.recording ? 'It moves; what you set becomes a key' : 'It moves; what you set shifts all of its motion'">moves</span>
       <span v-if="now" class="now num" title="At the playhead">{{ now }}</span>
       <button v-if="p.given" class="icon-button back" :title="`Leave ${p.label} out`" :aria-label="`Reset ${p.label}`" @click.prevent="emit('reset')"><IconArrowBack :size="14" /></button>
     </div>
@@ -101,6 +130,12 @@ const source = computed(() => {
 </template>
 
 <style scoped>
+.leaf { border: 0; background: none; padding: 0 1px; cursor: pointer; align-self: center; line-height: 0; opacity: 0.4; }
+.leaf path { fill: none; stroke: #8b6a2c; stroke-width: 1.2; }
+.leaf.some { opacity: 1; }
+.leaf.here { opacity: 1; }
+.leaf.here path { fill: #e7a13a; stroke: #6b4a12; }
+.property:hover .leaf, .leaf:focus-visible { opacity: 1; }
 .property { display: grid; gap: 3px; grid-template-columns: minmax(0, 1fr); }
 .property.single { grid-template-columns: minmax(0, 1fr) 126px; column-gap: 8px; align-items: center; }
 .property.single .grid, .property.single .switch { grid-template-columns: 1fr; grid-row: 1; grid-column: 2; }

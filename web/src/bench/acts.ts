@@ -9,11 +9,12 @@ import { useSelection } from '../common/selection'
 import { useTransient } from '../common/transient'
 import { useTransport } from '../common/transport'
 import { useLayer } from './layer'
+import { keyPath, useMotion } from './motion'
 import { useSheet } from './sheet'
 import { tray, useTool, type Swatch } from './tool'
 
 /** An act without what every act says of itself. */
-export type Deed = Omit<Act, 'format' | 'frame' | 'apart' | 'own' | 'layers'> & { layers?: string[] }
+export type Deed = Omit<Act, 'format' | 'frame' | 'apart' | 'own' | 'record' | 'layers'> & { layers?: string[] }
 
 /** What a designer does with the selection, by keys, buttons and the pointer alike. */
 export function useActs() {
@@ -24,6 +25,7 @@ export function useActs() {
   const tool = useTool()
   const sheet = useSheet()
   const guides = useGuides()
+  const motion = useMotion()
 
   const lines = computed(() => new Map((doc.draft?.layers ?? []).map((y) => [y.id, y])))
   const chosen = computed<LayerLine[]>(() => selection.layers.map((id) => lines.value.get(id)).filter((y): y is LayerLine => !!y))
@@ -57,7 +59,7 @@ export function useActs() {
   })
   /** An act as it goes to the server, on the selection unless it names others. */
   function act(deed: Deed): Act {
-    return { layers: selection.layers, ...deed, format: selection.format, frame: transport.frame, apart: selection.apart, own: motif.value ? tool.own : undefined, ...(sheet.pin ? { pin: sheet.pin } : {}), ...(deed.snap && selection.formatView ? { lines: guides.lines(selection.formatView) } : {}) }
+    return { layers: selection.layers, ...deed, format: selection.format, frame: transport.frame, apart: selection.apart, own: motif.value ? tool.own : undefined, record: motion.recording || undefined, ...(sheet.pin ? { pin: sheet.pin } : {}), ...(deed.snap && selection.formatView ? { lines: guides.lines(selection.formatView) } : {}) }
   }
   const does = (deed: Deed) => doc.change(act(deed))
 
@@ -137,6 +139,12 @@ export function useActs() {
   const CLIP = 'ivy-clip'
   async function copy(): Promise<boolean> {
     try {
+      if (motion.picked.length) {
+        const keys = await ask(api.GET('/api/drafts/{id}/keys', { params: { path: { id: doc.draft!.id }, query: { keys: motion.picked } } }))
+        localStorage.setItem(CLIP, JSON.stringify(keys))
+        useNotices().say('info', motion.picked.length === 1 ? 'Copied a key.' : `Copied ${motion.picked.length} keys.`)
+        return true
+      }
       const clip = await ask(api.GET('/api/drafts/{id}/clip', { params: { path: { id: doc.draft!.id }, query: { layers: selection.layers } } }))
       localStorage.setItem(CLIP, JSON.stringify(clip))
       useNotices().say('info', selection.layers.length === 1 ? `Copied ${chosen.value[0]?.name}.` : `Copied ${selection.layers.length} layers.`)
@@ -148,11 +156,19 @@ export function useActs() {
   }
   const copied = (): unknown => JSON.parse(localStorage.getItem(CLIP) ?? 'null')
   async function cut() {
-    if (await copy()) await does({ kind: 'discard' })
+    if (await copy()) await discard()
+  }
+  /** Takes away what is picked: keys, points of the path that is worked on, else layers. */
+  function discard(): unknown {
+    // While points are worked on the layer that has them is not what goes.
+    if (tool.path) return tool.picks.length ? doc.change(points('remove')) : undefined
+    if (motion.picked.length) return does({ kind: 'unkey', keys: motion.picked, layers: [] })
+    return does({ kind: 'discard' })
   }
   function paste() {
     const clip = copied()
     if (!clip) return useNotices().say('info', 'Nothing was copied yet.')
+    if ((clip as { ivypocket?: string }).ivypocket === 'keys') return pasteKeys(clip)
     return does({ kind: 'paste', clip, ...(tool.inside ? { into: `layers/${tool.inside}/layers`, at: -1 } : {}) })
   }
   function dress(way: 'look' | 'masks' | 'motion') {
@@ -160,6 +176,45 @@ export function useActs() {
     if (!clip) return useNotices().say('info', 'Nothing was copied yet.')
     return does({ kind: 'dress', clip, way })
   }
+  /** Keys that were copied, from the playhead on; they are picked then. */
+  async function pasteKeys(clip: unknown) {
+    const before = new Set(motion.all.keys())
+    if (await does({ kind: 'paste-keys', clip })) {
+      const come = [...motion.all.keys()].filter((k) => !before.has(k))
+      if (come.length) motion.pick(come)
+    }
+  }
+  /** What has keys of the selection, or of all layers where nothing is selected. */
+  const tracks = () => (selection.layers.length ? chosen.value : (doc.draft?.layers ?? [])).flatMap((y) => y.tracks)
+  /** To the next key, or the one before; those there are picked. */
+  function toKey(way: 1 | -1) {
+    const on = transport.frame
+    const at = tracks().flatMap((t) => t.keys.map((k) => Math.max(0, Math.min(doc.draft!.frames - 1, Math.round(k.at))))).filter((n) => (n - on) * way > 0)
+    if (!at.length) return
+    const to = way > 0 ? Math.min(...at) : Math.max(...at)
+    transport.seek(to)
+    if (selection.layers.length) motion.picked = tracks().flatMap((t) => t.keys.filter((k) => Math.round(k.at) === to).map((k) => keyPath(t.path, k.id)))
+  }
+  /** A key at the playhead on all that moves of the selection, or else on its places. */
+  function keyHere() {
+    const paths = tracks().map((t) => t.path)
+    return does(paths.length ? { kind: 'key', paths, layers: [] } : { kind: 'key', path: 'place' })
+  }
+  /** Picked keys go on or back; a burst of keys is one change. */
+  function moveKeys(by: number) {
+    const like = act({ kind: 'retime', keys: motion.picked, layers: [] })
+    const before = (transient.wished(like) as Act | null)?.frames ?? 0
+    transient.soon({ ...like, frames: before + by })
+  }
+  /** The time of what is selected: of keys, or of layers. */
+  function lookTime() {
+    const s = motion.span ?? (chosen.value.length ? { from: Math.min(...chosen.value.map((y) => y.from)), to: Math.max(...chosen.value.map((y) => y.until)) } : null)
+    if (transport.window || !s) return void (transport.window = null)
+    const room = Math.max(2, (s.to - s.from) * 0.1)
+    const [from, to] = [Math.max(0, s.from - room), Math.min(doc.draft!.frames, s.to + 1 + room)]
+    if (to - from < doc.draft!.frames) transport.window = { from, to: Math.max(to, from + 6) }
+  }
+
   /** The layer that cuts the selected one, alone, as what it cuts by: its alpha or its luma; or the picture again. */
   function lookAtMatte() {
     const y = lines.value.get(selection.layer)
@@ -190,8 +245,7 @@ export function useActs() {
         'nudge-up': way(0, -1),
         'nudge-down': way(0, 1),
         'all-layers': () => (selection.layers = (doc.draft?.layers ?? []).filter((y) => meant(y.id) === y.id && !locked(y.id)).map((y) => y.id)),
-        // While points are worked on the layer that has them is not what goes.
-        discard: some(() => (!tool.path ? does({ kind: 'discard' }) : tool.picks.length ? doc.change(points('remove')) : undefined)),
+        discard: some(discard),
         duplicate: some(() => does({ kind: 'duplicate' })),
         group: some(() => does({ kind: 'group' })),
         ungroup: some(() => does({ kind: 'ungroup' })),
@@ -230,6 +284,21 @@ export function useActs() {
         'slide-in': some(() => does({ kind: 'slide', way: 'in' })),
         'slide-out': some(() => does({ kind: 'slide', way: 'out' })),
         part: some(() => does({ kind: 'part' })),
+        'record-keys': () => (motion.recording = !motion.recording),
+        'key-here': some(keyHere),
+        'open-tracks': some(() => {
+          const on = !chosen.value.every((y) => motion.isOpen(y.id))
+          for (const y of chosen.value) motion.open(y.id, on)
+        }),
+        curves: () => (motion.curves = !motion.curves),
+        'next-key': () => toKey(1),
+        'last-key': () => toKey(-1),
+        'keys-back': (e: KeyboardEvent) => (motion.picked.length ? moveKeys(e.shiftKey ? -10 : -1) : pass),
+        'keys-on': (e: KeyboardEvent) => (motion.picked.length ? moveKeys(e.shiftKey ? 10 : 1) : pass),
+        'all-keys': () => motion.pick(tracks().flatMap((t) => t.keys.map((k) => keyPath(t.path, k.id)))),
+        'reverse-keys': () => (motion.picked.length > 1 ? does({ kind: 'reverse', keys: motion.picked, layers: [] }) : pass),
+        'hold-keys': () => (motion.picked.length ? does({ kind: 'ease', way: motion.chosen.every((k) => k.key.hold) ? 'linear' : 'hold', keys: motion.picked, layers: [] }) : pass),
+        'look-time': lookTime,
         'add-cue': () => does({ kind: 'cue' }),
         'copy-format': () => does({ kind: 'format-copy', id: selection.format }),
         'join-format': () => does({ kind: 'join' }),
@@ -251,6 +320,7 @@ export function useActs() {
           else if (tool.mask) tool.mask = ''
           else if (tool.pointing) tool.pointing = null
           else if (selection.framing || transient.op) return pass
+          else if (motion.picked.length) motion.picked = []
           else if (tool.inside) {
             const was = tool.inside
             tool.inside = around(was)[0] ?? ''

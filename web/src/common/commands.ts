@@ -49,7 +49,7 @@ function matches(e: KeyboardEvent, r: Row): boolean {
   return r.keys.some((k) => {
     const parts = k.length > 1 ? k.split('+') : [k]
     const key = parts.at(-1)!
-    if (ctrl !== parts.includes('Ctrl') || (e.altKey && !e.getModifierState('AltGraph'))) return false
+    if (ctrl !== parts.includes('Ctrl') || (e.altKey && !e.getModifierState('AltGraph')) !== parts.includes('Alt')) return false
     const typed = e.key === ' ' ? 'Space' : e.key
     if (key.length === 1 && /[A-Z]/.test(key)) return typed.toUpperCase() === key && (e.shiftKey === parts.includes('Shift') || !!r.shift)
     // A sign has Shift in it already, on one keyboard or another.

@@ -9,7 +9,7 @@ import type { Home } from './subjects'
 const QUIET = 400
 
 /** What a change sets: two that set the same are one, the later. */
-const target = (op: Op) => [op.kind, op.pocket, 'path' in op ? op.path : '', op.entry, op.format, 'id' in op ? op.id : ''].join(' ')
+const target = (op: Op) => [op.kind, op.pocket, 'path' in op ? op.path : '', op.entry, op.format, 'id' in op ? op.id : '', 'keys' in op ? op.keys?.join() : ''].join(' ')
 
 /** Makes of a change what is kept, if it is still the one that is shown. */
 type Finish = (op: Op, still: () => boolean) => Promise<Op>

@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import { ref, shallowRef } from 'vue'
+import { ref, shallowRef, watch } from 'vue'
 
 import { useDocument } from './document'
 import { useTransient } from './transient'
@@ -24,6 +24,9 @@ export const useTransport = defineStore('transport', () => {
   const speed = ref(1)
   /** What is looped, the end excluded; null is all of it. */
   const range = ref<{ from: number; to: number } | null>(null)
+  /** The part of the time that the strip shows; null is all of it. */
+  const window = ref<{ from: number; to: number } | null>(null)
+  watch(() => document.key, () => (window.value = null))
   const state = shallowRef<Playing>({ stride: 1, dropped: 0, hot: false })
   /** Runs of frames whose pictures are at hand, the end excluded. */
   const cached = shallowRef<{ from: number; to: number }[]>([])
@@ -54,5 +57,5 @@ export const useTransport = defineStore('transport', () => {
   function loopTo() {
     mark(range.value && range.value.from <= frame.value ? range.value.from : 0, frame.value + 1)
   }
-  return { seek, loopFrom, loopTo, frame, playing, scrubbing, speed, range, state, cached, shuttle, toggle, mark }
+  return { seek, loopFrom, loopTo, frame, playing, scrubbing, speed, range, window, state, cached, shuttle, toggle, mark }
 })

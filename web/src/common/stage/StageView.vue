@@ -220,6 +220,12 @@ watch([() => transient.op, () => transient.look], ([op, look]) => {
 watch([() => selection.format, () => transport.frame, ground, box], () => {
   if (transient.op || transient.look) void preview(transient.op, transient.look)
 }, { flush: 'post' })
+// A graphics process that gives up takes what is drawn along.
+useEventListener(canvas, 'contextrestored', () => {
+  pictured.value = ''
+  if (transient.op || transient.look) void preview(transient.op, transient.look)
+  else if (!transport.playing) void show()
+})
 async function settled() {
   while (asking) await new Promise((r) => setTimeout(r, 8))
 }

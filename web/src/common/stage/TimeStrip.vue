@@ -12,6 +12,7 @@ import NumberField from '../NumberField.vue'
 import SpoolIcon from '../SpoolIcon.vue'
 import { useTransient } from '../transient'
 import { useTransport } from '../transport'
+import { useTimeWindow } from './window'
 
 /** With `movesCues` the cues are the designer's: they are dragged along the strip, and `cue` tells where to. */
 const props = defineProps<{ movesCues?: boolean }>()
@@ -40,15 +41,20 @@ async function stretch(n: number) {
 }
 const lasts = (n: number): Op => ({ kind: 'frames', frames: Math.round(n) === own.value ? 0 : Math.round(n) })
 const tc = (n: number) => timecode(n, face.value.rateN, face.value.rateD, face.value.dropFrame)
-const at = (n: number) => `${((n + 0.5) / frames.value) * 100}%`
+const span = useTimeWindow(width, frames, rate)
+const at = (n: number) => `${span.x(n + 0.5)}px`
 
 /** Marks on the strip: seconds, and single frames where there is room for them. */
 const marks = computed(() => {
   const out: { n: number; long: boolean; text: string }[] = []
   const second = Math.round(rate.value)
-  const each = Math.max(1, Math.ceil(5 / (width.value / frames.value)))
-  for (let n = 0; n < frames.value; n += each) {
-    if (second % each === 0 || n % second === 0) out.push({ n, long: n % second === 0, text: n % second === 0 && width.value / (frames.value / second) > 46 ? String(n) : '' })
+  const each = Math.max(1, Math.ceil(5 / span.px.value))
+  const first = Math.floor(span.from.value / each) * each
+  // Numbers stand as near as there is room for them, at seconds and at even parts of one.
+  const told = [1, 2, 5, 6, 10, 12, 15].find((n) => second % n === 0 && n * span.px.value > 46) ?? second
+  for (let n = Math.max(0, first); n < Math.min(frames.value, span.to.value); n += each) {
+    const long = n % second === 0
+    if (second % each === 0 || long) out.push({ n, long, text: n % told === 0 && span.px.value * told > 46 ? String(n) : '' })
   }
   return out
 })
@@ -57,7 +63,7 @@ const drag = useDrag()
 /** The frame at a place on the screen. */
 function frameAt(x: number): number {
   const r = cloth.value!.getBoundingClientRect()
-  return Math.max(0, Math.min(frames.value - 1, Math.floor(((x - r.left) / r.width) * frames.value)))
+  return Math.max(0, Math.min(frames.value - 1, Math.floor(span.at(x - r.left))))
 }
 /** A cue that is dragged, and where it is. */
 const moving = ref<{ id: string; frame: number } | null>(null)
@@ -71,6 +77,18 @@ watch(
   () => face.value.cues,
   () => (moving.value = null),
 )
+const seen = computed(() => cues.value.filter((c) => span.sees(c.frame + 0.5)))
+
+/** What is seen of all the time, where it is not all of it: dragged along. */
+function roll(e: PointerEvent) {
+  const was = span.from.value
+  const long = span.to.value - was
+  const to = (dx: number) => {
+    const first = Math.max(0, Math.min(frames.value - long, was + (dx / width.value) * frames.value))
+    span.show(first, first + long)
+  }
+  drag(e, { move: (d) => to(d.dx), cancel: () => span.show(was, was + long) })
+}
 function slide(e: PointerEvent, c: { id: string; frame: number }) {
   if (!props.movesCues) return
   const before = transport.frame
@@ -148,6 +166,7 @@ useCommands({
 <template>
   <footer class="time" :class="{ tall: $slots.bars }" aria-label="Time">
     <div class="transport">
+      <slot name="before" />
       <button class="icon-button ends" :title="tip('first', 'First frame')" aria-label="First frame" @click="go(0)"><IconPlayerTrackPrevFilled :size="15" /></button>
       <button class="icon-button" :title="tip('back', 'One frame back')" aria-label="One frame back" @click="go(transport.frame - 1)"><IconPlayerSkipBackFilled :size="15" /></button>
       <button class="play" :title="tip('play', transport.playing ? 'Stop' : 'Play')" :aria-label="transport.playing ? 'Stop' : 'Play'" data-test="play" @click="transport.toggle()">
@@ -167,18 +186,25 @@ useCommands({
       <span class="num quiet">{{ tc(length ?? frames) }}<template v-if="frames !== own">, was {{ own }}</template></span>
     </div>
     <div class="band">
-      <slot name="bars" :width="width" :frames="frames" />
-      <div ref="cloth" class="clothstrip" role="slider" tabindex="0" aria-label="Playhead" :aria-valuemin="0" :aria-valuemax="frames - 1" :aria-valuenow="transport.frame" :aria-valuetext="tc(transport.frame)"
-        @pointerdown="scrub" @keydown.left.prevent.stop="go(transport.frame - ($event.shiftKey ? 10 : 1))" @keydown.right.prevent.stop="go(transport.frame + ($event.shiftKey ? 10 : 1))"
+      <slot name="bars" :span="span" />
+      <div id="time-cloth" ref="cloth" class="clothstrip" role="slider" tabindex="0" aria-label="Playhead" :aria-valuemin="0" :aria-valuemax="frames - 1" :aria-valuenow="transport.frame" :aria-valuetext="tc(transport.frame)"
+        @pointerdown="scrub" @wheel="span.wheel($event, cloth!.getBoundingClientRect().left)" @keydown.left.prevent.stop="go(transport.frame - ($event.shiftKey ? 10 : 1))" @keydown.right.prevent.stop="go(transport.frame + ($event.shiftKey ? 10 : 1))"
         @keydown.home.prevent.stop="go(0)" @keydown.end.prevent.stop="go(frames - 1)" @keydown.space.prevent.stop="transport.toggle()">
-        <i v-for="c in transport.cached" :key="`c${c.from}`" class="cached" data-test="cached" :style="{ left: `${(c.from / frames) * 100}%`, width: `${((c.to - c.from) / frames) * 100}%` }" />
-        <i v-if="transport.range" class="loop" data-test="loop" :style="{ left: `${(transport.range.from / frames) * 100}%`, width: `${((transport.range.to - transport.range.from) / frames) * 100}%` }" />
-        <i v-for="m in marks" :key="m.n" class="mark" :class="{ long: m.long }" :style="{ left: `${(m.n / frames) * 100}%` }"><b v-if="m.text" class="num">{{ m.text }}</b></i>
-        <i v-for="c in cues" :key="`q${c.id}`" class="stitch" :style="{ left: at(c.frame) }" />
-        <div class="needle" :style="{ transform: `translateX(${((transport.frame + 0.5) / frames) * width}px) translateX(-50%)` }"><svg width="15" height="62" viewBox="0 0 15 62" aria-hidden="true"><path d="M7.500 62 V14" stroke="#B4492B" stroke-width="1.600" /><path d="M7.500 1 C11 1 12.500 4 12.500 7.500 C12.500 11 10 15 7.500 18 C5 15 2.500 11 2.500 7.500 C2.500 4 4 1 7.500 1Z" fill="#B4492B" /><circle cx="7.500" cy="6.500" r="2" fill="#FBFAF5" /></svg></div>
+        <div class="inner">
+          <i v-for="c in transport.cached" :key="`c${c.from}`" class="cached" data-test="cached" :style="{ left: `${span.x(c.from)}px`, width: `${(c.to - c.from) * span.px.value}px` }" />
+          <i v-if="transport.range" class="loop" data-test="loop" :style="{ left: `${span.x(transport.range.from)}px`, width: `${(transport.range.to - transport.range.from) * span.px.value}px` }" />
+          <i v-for="m in marks" :key="m.n" class="mark" :class="{ long: m.long }" :style="{ left: `${span.x(m.n)}px` }"><b v-if="m.text" class="num">{{ m.text }}</b></i>
+          <i v-for="c in cues" :key="`q${c.id}`" class="stitch" :style="{ left: at(c.frame) }" />
+        </div>
+        <div v-show="span.sees(transport.frame + 0.5)" class="needle" :style="{ transform: `translateX(${span.x(transport.frame + 0.5)}px) translateX(-50%)` }"><svg width="15" height="62" viewBox="0 0 15 62" aria-hidden="true"><path d="M7.500 62 V14" stroke="#B4492B" stroke-width="1.600" /><path d="M7.500 1 C11 1 12.500 4 12.500 7.500 C12.500 11 10 15 7.500 18 C5 15 2.500 11 2.500 7.500 C2.500 4 4 1 7.500 1Z" fill="#B4492B" /><circle cx="7.500" cy="6.500" r="2" fill="#FBFAF5" /></svg></div>
+      </div>
+      <div v-if="transport.window" class="reel" data-test="time-window">
+        <i class="piece" role="scrollbar" aria-orientation="horizontal" aria-label="What is seen of the time" aria-controls="time-cloth" :aria-valuenow="Math.round(span.from.value)" aria-valuemin="0" :aria-valuemax="frames" tabindex="0" :style="{ left: `${(span.from.value / frames) * 100}%`, width: `${((span.to.value - span.from.value) / frames) * 100}%` }"
+          @pointerdown="roll" @keydown.left.prevent.stop="span.pan(-width / 4)" @keydown.right.prevent.stop="span.pan(width / 4)" />
+        <button class="num" title="Look at all of the time again" data-test="time-all" @click="transport.window = null">{{ Math.round(span.from.value) }}–{{ Math.round(span.to.value) - 1 }} of {{ frames }} ×</button>
       </div>
       <div class="cues">
-        <button v-for="c in cues" :key="c.id" class="cue" :class="{ early: c.frame / frames < 0.04, late: c.frame / frames > 0.92, slides: movesCues }" :style="{ left: at(c.frame) }" :data-cue="c.id"
+        <button v-for="c in seen" :key="c.id" class="cue" :class="{ early: span.x(c.frame) / width < 0.04, late: span.x(c.frame) / width > 0.92, slides: movesCues }" :style="{ left: at(c.frame) }" :data-cue="c.id"
           :title="movesCues ? `${c.name}, frame ${c.frame}: drag it, or move it by the arrow keys` : `${c.name}, frame ${c.frame}`" @click="(!movesCues || $event.detail === 0) && go(c.frame)" @pointerdown="slide($event, c)" @keydown="nudge($event, c)">
           {{ c.name }}
         </button>
@@ -210,7 +236,11 @@ useCommands({
 /* Loose weave is pressed to cloth where frames are at hand. */
 .cached { position: absolute; top: 0; bottom: 0; pointer-events: none; background-color: #e4dcc8;
   background-image: repeating-linear-gradient(0deg, rgba(120, 105, 70, 0.1) 0 1px, transparent 1px 2px), repeating-linear-gradient(90deg, rgba(120, 105, 70, 0.1) 0 1px, transparent 1px 2px); }
-.stitch { position: absolute; top: 3px; bottom: -4px; width: 2px; margin-left: -1px; pointer-events: none; background: repeating-linear-gradient(180deg, var(--ivy) 0 6px, transparent 6px 10px); }
+.inner { position: absolute; inset: 0; overflow: hidden; border-radius: 5px; }
+.reel { position: relative; height: 16px; margin-top: 1px; border-radius: 5px; background: var(--linen-deep); }
+.reel .piece { position: absolute; top: 2px; bottom: 2px; border-radius: 4px; background: #b9b199; cursor: grab; touch-action: none; min-width: 12px; }
+.reel button { position: absolute; right: 0; top: 0; height: 16px; border: 0; border-radius: 5px; background: var(--ivy-wash); color: var(--ivy-deep); font-size: 10.5px; padding: 0 6px; cursor: pointer; }
+.stitch { position: absolute; top: 3px; bottom: 0; width: 2px; margin-left: -1px; pointer-events: none; background: repeating-linear-gradient(180deg, var(--ivy) 0 6px, transparent 6px 10px); }
 .loop { position: absolute; top: 4px; bottom: 0; background: rgba(46, 107, 78, 0.13); border: solid var(--ivy); border-width: 0 2px; pointer-events: none; }
 .under { display: flex; align-items: baseline; gap: 7px; flex-direction: row-reverse; justify-content: flex-end; }
 .range { border: 0; background: var(--ivy-wash); color: var(--ivy-deep); border-radius: 5px; font-size: 11px; padding: 1px 6px; cursor: pointer; justify-self: start; white-space: nowrap; }

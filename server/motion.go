@@ -1,0 +1,294 @@
+package server
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"math"
+	"net/http"
+	"slices"
+	"strings"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"ivypocket/access"
+	"ivypocket/core/craft"
+	"ivypocket/core/scene"
+	"ivypocket/core/scheme"
+	"ivypocket/core/template"
+	"ivypocket/core/timing"
+)
+
+type (
+	// TrackLine is what moves of a layer: a property, or a number of it, with its keys.
+	TrackLine struct {
+		Path  string    `json:"path" doc:"Of the property, such as layers/ring/place.x"`
+		Label string    `json:"label"`
+		Keys  []KeyLine `json:"keys"`
+	}
+	// KeyLine is a key, and how the way to the next goes.
+	KeyLine struct {
+		ID    string         `json:"id"`
+		At    float64        `json:"at" doc:"In frames of the template"`
+		Ease  *timing.Easing `json:"ease,omitempty" required:"false"`
+		Steps *timing.Steps  `json:"steps,omitempty" required:"false"`
+		Hold  bool           `json:"hold,omitempty" required:"false"`
+	}
+	// ClipsView is a clip as a layer shows it.
+	ClipsView struct {
+		Media  string  `json:"media" doc:"Empty where it shows no clip"`
+		Frames []int64 `json:"frames" doc:"Of the clip, at each instant that was asked about; -1 where the layer is not there"`
+	}
+	// KeyView is a key of a curve.
+	KeyView struct {
+		ID    string       `json:"id"`
+		At    float64      `json:"at"`
+		Value []float64    `json:"value" doc:"What is seen there"`
+		Text  string       `json:"text" doc:"What it is, where that is no number"`
+		Speed [][2]float64 `json:"speed" doc:"Of each number in a second, before and after it"`
+	}
+	// CurveView is a motion over time.
+	CurveView struct {
+		Path  string   `json:"path"`
+		Label string   `json:"label"`
+		Layer string   `json:"layer"`
+		Parts []string `json:"parts" doc:"The names of its numbers; one alone may have none"`
+		// Counted says that it is of numbers, shown times Factor, with Sign behind them; else it is how far it has
+		// come from key to key.
+		Counted bool      `json:"counted"`
+		Factor  float64   `json:"factor"`
+		Sign    string    `json:"sign"`
+		Alike   bool      `json:"alike" doc:"Its numbers may be set as one"`
+		Way     bool      `json:"way" doc:"It is a place, of which the way is drawn on the stage"`
+		Keys    []KeyView `json:"keys"`
+		// Points are rows of an instant, in frames, the numbers then, and their speeds in a second.
+		Points [][]float64 `json:"points"`
+	}
+)
+
+// trackLines tells what moves of a layer that is so late.
+func trackLines(d *template.Document, y *template.Layer, late timing.Rat) []TrackLine {
+	out := []TrackLine{}
+	for _, m := range y.Moving() {
+		line := TrackLine{Path: m.Path, Label: movingLabel(m), Keys: make([]KeyLine, 0, len(m.Move.Keys))}
+		var passed []timing.Key // when those are that are passed on an even way
+		for i, k := range m.Move.Keys {
+			at := k.At
+			if at.D == 0 {
+				if passed == nil {
+					t, err := d.Track(m.Of, m.Prop, m.Part, m.Move, d.Formats[0].Canvas())
+					if err != nil {
+						continue
+					}
+					passed = t.Keys()
+				}
+				at = passed[i].At
+			}
+			line.Keys = append(line.Keys, KeyLine{k.ID, at.Add(late).Float(), k.Ease, k.Steps, k.Hold || m.Prop.Type == scheme.Choice || m.Prop.Type == scheme.Switch})
+		}
+		out = append(out, line)
+	}
+	return out
+}
+
+// movingLabel is what people call what moves: "Place", "Place x", "Feather of the mask".
+func movingLabel(m template.Moving) string {
+	label := m.Prop.Label
+	if m.Part >= 0 {
+		part := m.Prop.PartName(m.Part)
+		if m.Part < len(m.Prop.Shown) && m.Prop.Shown[m.Part] != "" {
+			part = m.Prop.Shown[m.Part]
+		}
+		label += " " + strings.ToLower(part)
+	}
+	switch s := m.Of.Sort(); {
+	case s == scheme.Layers:
+		return label
+	case m.Of.Kind != nil:
+		return label + ", " + strings.ToLower(m.Of.Kind.Label)
+	default:
+		return label + ", " + s.Name + " " + m.Of.ID
+	}
+}
+
+// most points of a curve are told, about.
+const mostPoints = 6000
+
+func curveView(d *template.Document, layer string, c *scene.Curve) CurveView {
+	v := CurveView{Path: c.Path, Layer: layer, Parts: []string{""}, Counted: c.Counted(), Factor: c.Factor, Sign: c.Sign, Alike: c.Alike && c.Part < 0, Way: c.Way && c.Part < 0, Points: [][]float64{}}
+	if t, err := d.Find(c.Path); err == nil && t.Node != nil {
+		v.Label = movingLabel(template.Moving{Of: t.Node, Prop: t.Property, Part: t.Part})
+	}
+	if !v.Counted {
+		v.Factor, v.Sign = 1, ""
+	} else if c.Part < 0 && c.Width() > 1 {
+		if v.Parts = c.Parts; c.Shown != nil {
+			v.Parts = c.Shown
+		}
+		v.Parts = v.Parts[:min(len(v.Parts), c.Width())]
+	}
+	n := c.Width()
+	for i, k := range c.Keys {
+		at := k.At.Add(c.Late)
+		key := KeyView{ID: c.IDs[i], At: at.Float(), Value: make([]float64, n), Speed: make([][2]float64, n)}
+		c.Key(i, key.Value)
+		switch c.Type {
+		case scheme.Colour:
+			key.Text = fmt.Sprintf("#%02x%02x%02x%02x", int(k.Value[0]), int(k.Value[1]), int(k.Value[2]), int(k.Value[3]))
+		case scheme.Choice:
+			key.Text = c.Words[int(k.Value[0])]
+		case scheme.Switch:
+			key.Text = map[bool]string{true: "yes", false: "no"}[k.Value[0] != 0]
+		}
+		if v.Counted {
+			before, after := make([]float64, n), make([]float64, n)
+			c.Speed(at, true, before)
+			c.Speed(at, false, after)
+			for j := range n {
+				key.Speed[j] = [2]float64{before[j], after[j]}
+			}
+		}
+		v.Keys = append(v.Keys, key)
+		row := func(at timing.Rat, before bool) {
+			r := make([]float64, 1+2*n)
+			r[0] = at.Float()
+			c.Value(at, r[1:1+n])
+			if v.Counted {
+				c.Speed(at, before, r[1+n:])
+			}
+			for j := range r[1:] {
+				r[1+j] = math.Round(r[1+j]*1e5) / 1e5
+			}
+			v.Points = append(v.Points, r)
+		}
+		row(at, false)
+		if i+1 == len(c.Keys) {
+			break
+		}
+		next := c.Keys[i+1].At.Add(c.Late)
+		switch span := next.Sub(at); {
+		case k.Hold:
+			r := slices.Clone(v.Points[len(v.Points)-1])
+			r[0] = next.Float()
+			v.Points = append(v.Points, r)
+		case k.Steps != nil:
+			for j := 1; j < k.Steps.Count; j++ {
+				step := at.Add(span.Mul(timing.NewRat(int64(j), int64(k.Steps.Count))))
+				r := slices.Clone(v.Points[len(v.Points)-1])
+				r[0] = step.Float()
+				v.Points = append(v.Points, r)
+				row(step, false)
+			}
+			r := slices.Clone(v.Points[len(v.Points)-1])
+			r[0] = next.Float()
+			v.Points = append(v.Points, r)
+		default:
+			steps := int64(min(64, max(2, mostPoints/len(c.Keys))))
+			for j := int64(1); j < steps; j++ {
+				row(at.Add(span.Mul(timing.NewRat(j, steps))), false)
+			}
+			row(next, true) // how fast it comes there
+			if n := len(v.Points); k.Steps == nil {
+				c.Value(next, v.Points[n-1][1:])
+			}
+		}
+	}
+	return v
+}
+
+// motionRoutes serve what moves.
+func (s *Server) motionRoutes() {
+	add(s, access.Build, huma.Operation{OperationID: "curves", Metadata: asks, Method: http.MethodPost, Path: "/api/drafts/{id}/curves", Summary: "What moves of some layers, over time",
+		Description: "With an operation, as it would move after it; nothing is changed."},
+		func(ctx context.Context, in *struct {
+			ID   string `path:"id"`
+			Body struct {
+				Format string   `json:"format"`
+				Paths  []string `json:"paths" maxItems:"200" doc:"Of properties"`
+				Op     *ActBody `json:"op,omitempty"`
+			}
+		}) (*struct{ Body []CurveView }, error) {
+			p, err := s.draft(ctx, in.ID)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			if in.Body.Op != nil {
+				raw, err := json.Marshal(in.Body.Op)
+				if err == nil {
+					p, _, err = s.draftWould(p, raw, previewBody{})
+				}
+				if err != nil {
+					return nil, s.apiError(err)
+				}
+			}
+			sc, err := s.scene(p, in.Body.Format)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			doc, err := p.doc.Expanded()
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			out := []CurveView{}
+			by := map[string][]scene.Curve{}
+			for _, path := range in.Body.Paths {
+				seg := strings.Split(path, "/")
+				if len(seg) < 3 {
+					continue
+				}
+				if by[seg[1]] == nil {
+					by[seg[1]] = sc.Curves(seg[1])
+				}
+				for i := range by[seg[1]] {
+					if c := &by[seg[1]][i]; c.Path == path {
+						out = append(out, curveView(doc, seg[1], c))
+					}
+				}
+			}
+			return &struct{ Body []CurveView }{out}, nil
+		})
+	add(s, access.Build, huma.Operation{OperationID: "clips-in-time", Method: http.MethodGet, Path: "/api/drafts/{id}/clips", Summary: "Which frames of its clip a layer shows when"},
+		func(ctx context.Context, in *struct {
+			ID     string  `path:"id"`
+			Format string  `query:"format" required:"true"`
+			Layer  string  `query:"layer" required:"true"`
+			At     []int64 `query:"at" required:"true" maxItems:"200" doc:"Frames of the template"`
+		}) (*struct{ Body ClipsView }, error) {
+			p, err := s.draft(ctx, in.ID)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			sc, err := s.scene(p, in.Format)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			at := make([]timing.OutputFrame, len(in.At))
+			for i, n := range in.At {
+				at[i] = timing.OutputFrame(min(max(n, 0), sc.Frames()-1))
+			}
+			v := ClipsView{}
+			if v.Media, v.Frames = sc.Shows(in.Layer, at); v.Frames == nil {
+				v.Frames = []int64{}
+			}
+			return &struct{ Body ClipsView }{v}, nil
+		})
+	add(s, access.Build, huma.Operation{OperationID: "copy-keys", Method: http.MethodGet, Path: "/api/drafts/{id}/keys", Summary: "Keys to be pasted elsewhere"},
+		func(ctx context.Context, in *struct {
+			ID   string   `path:"id"`
+			Keys []string `query:"keys" required:"true" maxItems:"10000" doc:"By their paths"`
+		}) (*struct{ Body any }, error) {
+			row, err := s.store.DraftOf(ctx, in.ID)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			d, err := s.store.Read(row)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			c, err := craft.CopiedKeys(d.Doc, in.Keys)
+			if err != nil {
+				return nil, s.apiError(badRequest{err})
+			}
+			return &struct{ Body any }{c}, nil
+		})
+}
