@@ -18,7 +18,7 @@ func TestLayersAreBarsInTime(t *testing.T) {
 			motion: {turn: {keys: [{at: 60, value: 0}, {at: 140, value: 90}]}}}, {id: 'b', name: 'Second', kind: 'shape', fill: '#c9b88c', size: [100, 100]}]}}]}`)
 	w.until(`document.querySelector('.tree [data-layer=b]')`)
 	w.exact()
-	before := w.draft(`JSON.stringify(d.layers.map(y => [y.id, y.from, y.until, y.keys]))`)
+	before := w.draft(`JSON.stringify(d.layers.map(y => [y.id, y.from, y.until, y.tracks.flatMap(t => t.keys.map(k => k.at))]))`)
 	if before != `[["low",0,250,[]],["g",0,250,[]],["a",50,150,[60,140]],["b",0,250,[]]]` {
 		t.Fatalf("layers are there %s", before)
 	}
@@ -27,7 +27,7 @@ func TestLayersAreBarsInTime(t *testing.T) {
 	w.axe("layers in time")
 	there := func(id, want string) {
 		t.Helper()
-		if got := w.draft(fmt.Sprintf(`d.layers.filter(y => y.id === '%s').map(y => y.from + ' ' + y.until + ' ' + y.keys.join(','))`, id)); got != want {
+		if got := w.draft(fmt.Sprintf(`d.layers.filter(y => y.id === '%s').map(y => y.from + ' ' + y.until + ' ' + y.tracks.flatMap(t => t.keys.map(k => k.at)).join(','))`, id)); got != want {
 			t.Errorf("%s is there %s, not %s", id, got, want)
 		}
 	}
@@ -74,7 +74,7 @@ func TestLayersAreBarsInTime(t *testing.T) {
 	if w.frame("landscape", 120) != at {
 		t.Error("split, it is another picture")
 	}
-	for w.draft(`JSON.stringify(d.layers.map(y => [y.id, y.from, y.until, y.keys]))`) != before {
+	for w.draft(`JSON.stringify(d.layers.map(y => [y.id, y.from, y.until, y.tracks.flatMap(t => t.keys.map(k => k.at))]))`) != before {
 		if w.draft("d.undo") == "" {
 			t.Fatal("taken back it is not as it was")
 		}

@@ -51,7 +51,7 @@ func eval[T any](t testing.TB, b *browser.Tab, js string) T {
 // times, to 1e-4, also with handles above 1 and below 0.
 func TestEasingAgreesWithChromium(t *testing.T) {
 	b := tab(t, 300, 300)
-	for _, e := range []timing.Easing{{0.9, 0, 0.1, 1}, {0.25, 0.1, 0.25, 1}, {0.42, 0, 1, 1}, {0, 0, 0.58, 1}, {0.42, 0, 0.58, 1}, {0.2, 0.9, 0.1, 1}, {0.7, -0.6, 0.3, 1.6}, {0, 1, 1, 0}, {1, 0, 0, 1}} {
+	for _, e := range []timing.Easing{{0.9, 0, 0.1, 1}, {0.25, 0.1, 0.25, 1}, {0.42, 0, 1, 1}, {0, 0, 0.58, 1}, {0.42, 0, 0.58, 1}, {0.2, 0.9, 0.1, 1}, {0.7, -0.6, 0.3, 1.6}, {0, 1, 1, 0}, {1, 0, 0, 1}, {0.1, 2.2, 0.3, 1}, {0.8, -1.4, 0.2, 2}, {1, -3.5, 0, 4}} {
 		got := eval[[]float64](t, b, fmt.Sprintf(`(() => { const e = document.createElement('div'); document.body.append(e);
 			const a = e.animate([{opacity: 0}, {opacity: 1}], {duration: 1000, easing: 'cubic-bezier(%g, %g, %g, %g)', fill: 'both'}); a.pause();
 			const out = []; for (let i = 0; i <= 100; i++) { a.currentTime = i * 10; out.push(a.effect.getComputedTiming().progress) }
@@ -59,6 +59,34 @@ func TestEasingAgreesWithChromium(t *testing.T) {
 		for i, want := range got {
 			if v := e.At(float64(i) / 100); math.Abs(v-want) > 1e-4 {
 				t.Errorf("cubic-bezier%v at %d %%: %g, Chromium has %g", e, i, v, want)
+			}
+		}
+	}
+}
+
+// W3C CSS Easing Functions Level 1, 2.3: steps, with each of its jumps, against Chromium's Web Animations; at the instants
+// of steps, too.
+func TestStepsAgreeWithChromium(t *testing.T) {
+	b := tab(t, 300, 300)
+	for _, jump := range timing.Jumps {
+		for _, n := range []int{1, 2, 3, 4, 7, 10} {
+			s := timing.Steps{Count: n, Jump: jump}
+			if s.Validate() != nil {
+				continue
+			}
+			got := eval[[]float64](t, b, fmt.Sprintf(`(() => { const e = document.createElement('div'); document.body.append(e);
+				const a = e.animate([{opacity: 0}, {opacity: 1}], {duration: 840, easing: 'steps(%d, jump-%s)', fill: 'both'}); a.pause();
+				const out = []; for (let i = 0; i <= 84; i++) { a.currentTime = i * 10; out.push(a.effect.getComputedTiming().progress) }
+				return out })()`, n, jump))
+			tr, err := timing.NewTrack([]timing.Key{{At: timing.Int(5), Value: []float64{0}, Steps: &s}, {At: timing.Int(89), Value: []float64{1}}}, 1, timing.Plain)
+			if err != nil {
+				t.Fatal(err)
+			}
+			v := make([]float64, 1)
+			for i, want := range got {
+				if tr.Value(timing.TemplateTime{Rat: timing.Int(int64(5 + i))}, v); math.Abs(v[0]-want) > 1e-9 {
+					t.Errorf("steps(%d, jump-%s) at %d of 84: %g, Chromium has %g", n, jump, i, v[0], want)
+				}
 			}
 		}
 	}

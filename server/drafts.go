@@ -295,7 +295,7 @@ func (s *Server) draftRoutes() {
 	add(s, access.Build, huma.Operation{OperationID: "copy-layers", Method: http.MethodGet, Path: "/api/drafts/{id}/clip", Summary: "Layers to be pasted elsewhere, with all that they speak of"},
 		func(ctx context.Context, in *struct {
 			ID     string   `path:"id"`
-			Layers []string `query:"layers" required:"true"`
+			Layers []string `query:"layers,explode" required:"true"`
 		}) (*struct{ Body any }, error) {
 			row, err := s.store.DraftOf(ctx, in.ID)
 			if err != nil {

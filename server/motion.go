@@ -252,7 +252,7 @@ func (s *Server) motionRoutes() {
 			ID     string  `path:"id"`
 			Format string  `query:"format" required:"true"`
 			Layer  string  `query:"layer" required:"true"`
-			At     []int64 `query:"at" required:"true" maxItems:"200" doc:"Frames of the template"`
+			At     []int64 `query:"at,explode" required:"true" maxItems:"200" doc:"Frames of the template"`
 		}) (*struct{ Body ClipsView }, error) {
 			p, err := s.draft(ctx, in.ID)
 			if err != nil {
@@ -275,7 +275,7 @@ func (s *Server) motionRoutes() {
 	add(s, access.Build, huma.Operation{OperationID: "copy-keys", Method: http.MethodGet, Path: "/api/drafts/{id}/keys", Summary: "Keys to be pasted elsewhere"},
 		func(ctx context.Context, in *struct {
 			ID   string   `path:"id"`
-			Keys []string `query:"keys" required:"true" maxItems:"10000" doc:"By their paths"`
+			Keys []string `query:"keys,explode" required:"true" maxItems:"10000" doc:"By their paths"`
 		}) (*struct{ Body any }, error) {
 			row, err := s.store.DraftOf(ctx, in.ID)
 			if err != nil {

@@ -397,7 +397,7 @@ useEventListener(room, 'wheel', (e: WheelEvent) => props.span.wheel(e, room.valu
 </template>
 
 <style scoped>
-.curves { position: relative; display: grid; grid-template-rows: minmax(0, 1fr); min-height: 0; height: 100%; }
+.curves { position: relative; user-select: none; display: grid; grid-template-rows: minmax(0, 1fr); min-height: 0; height: 100%; }
 .head { position: absolute; right: 0; left: 0; top: -27px; display: flex; gap: 6px; align-items: center; justify-content: flex-end; font-size: 11px; pointer-events: none; overflow: hidden; padding-left: 620px; }
 .head > * { pointer-events: auto; flex: none; }
 .chip { display: flex; align-items: center; gap: 5px; border: 1px solid var(--rule-strong); border-radius: 6px; background: #fffefa; padding: 1px 7px; cursor: pointer; font-size: 11px; }

@@ -257,7 +257,7 @@ useEventListener(containerProps.ref, 'wheel', (e: WheelEvent) => props.span.whee
 </template>
 
 <style scoped>
-.bars { position: relative; display: grid; grid-template-rows: minmax(0, 1fr); min-height: 0; height: 100%; }
+.bars { position: relative; user-select: none; display: grid; grid-template-rows: minmax(0, 1fr); min-height: 0; height: 100%; }
 .head { position: absolute; right: 0; top: -26px; display: flex; gap: 10px; align-items: center; justify-content: flex-end; font-size: 11px; padding: 0 2px 3px; }
 .head label { display: flex; align-items: center; gap: 5px; cursor: pointer; }
 .rows { overflow-x: hidden !important; }
