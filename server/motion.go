@@ -272,6 +272,10 @@ func (s *Server) motionRoutes() {
 			}
 			return &struct{ Body ClipsView }{v}, nil
 		})
+	add(s, access.Build, huma.Operation{OperationID: "ready-moves", Method: http.MethodGet, Path: "/api/moves", Summary: "The ready moves and the numbers they ask for"},
+		func(context.Context, *struct{}) (*struct{ Body []*craft.Move }, error) {
+			return &struct{ Body []*craft.Move }{craft.Moves()}, nil
+		})
 	add(s, access.Build, huma.Operation{OperationID: "copy-keys", Method: http.MethodGet, Path: "/api/drafts/{id}/keys", Summary: "Keys to be pasted elsewhere"},
 		func(ctx context.Context, in *struct {
 			ID   string   `path:"id"`

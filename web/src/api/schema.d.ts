@@ -682,6 +682,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The ready moves and the numbers they ask for */
+        get: operations["ready-moves"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pieces": {
         parameters: {
             query?: never;
@@ -2341,6 +2358,12 @@ export interface components {
             name: string;
             /** Format: int64 */
             uses: number;
+        };
+        Move: {
+            about: string;
+            kind: string;
+            label: string;
+            numbers: components["schemas"]["Number"][];
         };
         "Move-pieceRequest": {
             /**
@@ -4585,6 +4608,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StrokeView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "ready-moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Move"][];
                 };
             };
             /** @description Error */

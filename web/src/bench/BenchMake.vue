@@ -10,6 +10,7 @@ import LayoutPanel from './LayoutPanel.vue'
 import { useMotion } from './motion'
 import { useRecipes } from './recipes'
 import RecipePanel from './RecipePanel.vue'
+import MovesPanel from './MovesPanel.vue'
 import PocketSettings from './PocketSettings.vue'
 import SeveralPanel from './SeveralPanel.vue'
 import TemplatePanel from './TemplatePanel.vue'
@@ -33,6 +34,7 @@ const several = computed(() => selection.layers.length > 1)
     <KeysPanel v-if="motion.chosen.length" />
     <RecipePanel v-if="recipes.chosen && several" :id="recipes.chosen.id" />
     <SeveralPanel />
+    <MovesPanel />
     <LayoutPanel v-if="selection.line?.layout" :id="selection.line.layout" />
     <template v-if="!several">
       <LayerPanel />

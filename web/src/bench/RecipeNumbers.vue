@@ -1,40 +1,17 @@
 <script setup lang="ts">
-import { NRadioButton, NRadioGroup } from 'naive-ui'
 import { computed, onMounted } from 'vue'
 
-import NumberField from '../common/NumberField.vue'
+import AskedNumbers from './AskedNumbers.vue'
 import { useRecipes } from './recipes'
 
-/** The numbers that a recipe asks for. `draft` tells of some on the way, `press` of some by a key, `change` of those that are meant: all of them, whichever was touched. */
+/** The numbers that a recipe asks for. */
 const props = defineProps<{ kind: string; numbers: Record<string, number> }>()
 const emit = defineEmits<{ draft: [Record<string, number>]; press: [Record<string, number>]; change: [Record<string, number>]; cancel: [] }>()
 const recipes = useRecipes()
 onMounted(recipes.load)
 const asked = computed(() => recipes.of(props.kind)?.numbers ?? [])
-const counts = computed(() => asked.value.filter((n) => !n.words.length))
-const choices = computed(() => asked.value.filter((n) => n.words.length))
-const now = (name: string, value: number) => ({ ...props.numbers, [name]: value })
 </script>
 
 <template>
-  <div class="numbers" :data-recipe-numbers="kind">
-    <div class="grid">
-      <NumberField v-for="n in counts" :key="n.name" :label="n.label" :unit="n.unit" :title="n.about" :value="numbers[n.name] ?? n.default" :min="n.least" :max="n.most" :reset="n.default" :places="n.unit === '%' ? 2 : 0"
-        @draft="emit('draft', now(n.name, $event))" @press="emit('press', now(n.name, $event))" @change="emit('change', now(n.name, $event))" @cancel="emit('cancel')" />
-    </div>
-    <div v-for="n in choices" :key="n.name" class="choice" :title="n.about">
-      <span>{{ n.label }}</span>
-      <NRadioGroup :value="numbers[n.name] ?? n.default" size="small" :aria-label="n.label" @update:value="(v: number) => emit('change', now(n.name, v))">
-        <NRadioButton v-for="(w, i) in n.words" :key="w" :value="i" :data-word="`${n.name}-${w}`">{{ w }}</NRadioButton>
-      </NRadioGroup>
-    </div>
-  </div>
+  <AskedNumbers :asked="asked" :numbers="numbers" :data-recipe-numbers="kind" @draft="emit('draft', $event)" @press="emit('press', $event)" @change="emit('change', $event)" @cancel="emit('cancel')" />
 </template>
-
-<style scoped>
-.numbers { display: grid; gap: 6px; grid-template-columns: minmax(0, 1fr); }
-.grid { display: grid; grid-template-columns: repeat(auto-fill, minmax(122px, 1fr)); gap: 6px; }
-.choice { display: flex; align-items: center; justify-content: space-between; gap: 8px; }
-.choice span { color: var(--ink-quiet); }
-.choice :deep(.n-radio-button) { padding: 0 9px; }
-</style>

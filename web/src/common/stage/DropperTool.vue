@@ -16,7 +16,10 @@ function read(e: PointerEvent): string {
   const x = Math.floor(((e.clientX - r.left) / r.width) * c.width)
   const y = Math.floor(((e.clientY - r.top) / r.height) * c.height)
   if (x < 0 || y < 0 || x >= c.width || y >= c.height) return ''
-  const [red, green, blue, alpha] = c.getContext('2d')!.getImageData(x, y, 1, 1).data
+  // From a copy: a canvas that is read itself leaves the graphics process, and its picture with it on a busy machine.
+  const copy = new OffscreenCanvas(1, 1).getContext('2d')!
+  copy.drawImage(c, x, y, 1, 1, 0, 0, 1, 1)
+  const [red, green, blue, alpha] = copy.getImageData(0, 0, 1, 1).data
   return alpha ? `#${[red, green, blue].map((v) => v!.toString(16).padStart(2, '0')).join('')}` : ''
 }
 function over(e: PointerEvent) {
