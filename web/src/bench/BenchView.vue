@@ -13,6 +13,7 @@ import PocketRail from '../common/PocketRail.vue'
 import { takesKind, usePockets } from '../common/pockets'
 import { useRoving } from '../common/roving'
 import { useSelection } from '../common/selection'
+import OnionButton from '../common/OnionButton.vue'
 import StageView from '../common/stage/StageView.vue'
 import TimeStrip from '../common/stage/TimeStrip.vue'
 import { useTransport } from '../common/transport'
@@ -176,7 +177,7 @@ const missing = computed(() => draft.value?.missing ?? [])
     <div v-if="draft && selection.formatView" class="stage tables" :class="{ beside: tool.beside && others.length }">
     <StageView ref="stage" :clips="media.clips" @grounds="media.load()" @press="layers?.press($event)">
       <template #formats><FormatsBar /></template>
-      <template #looks><BeforeButton /></template>
+      <template #looks><OnionButton /><BeforeButton /></template>
       <template #layers="s">
         <BenchLayers ref="layers" :outlines="s.outlines" :format="s.format" :k="s.k" :size="s.size" :dropping="s.dropping" :guides="s.guides" :forms="s.forms" :at="at" @enter="s.enter" @files="fill" @near="stage?.zoomOver($event)" />
       </template>

@@ -22,6 +22,11 @@ export const useTransport = defineStore('transport', () => {
   const scrubbing = ref(false)
   /** A factor; below 0 backwards. */
   const speed = ref(1)
+  /** How fast it plays when nobody says otherwise: whole, half or quarter speed. */
+  const pace = ref(1)
+  /** How many frames lie between those that are seen as an onion skin; 0 is none. */
+  const onion = ref(0)
+  watch(() => document.key, () => (onion.value = 0))
   /** What is looped, the end excluded; null is all of it. */
   const range = ref<{ from: number; to: number } | null>(null)
   /** The part of the time that the strip shows; null is all of it. */
@@ -34,12 +39,17 @@ export const useTransport = defineStore('transport', () => {
   /** J K L: the same way again doubles the speed, the other way turns round. */
   function shuttle(way: 1 | -1) {
     if (playing.value && Math.sign(speed.value) === way) speed.value = way * Math.min(8, Math.abs(speed.value) * 2)
-    else speed.value = way
+    else speed.value = way * pace.value
     playing.value = true
   }
   function toggle() {
-    if (!playing.value) speed.value = 1
+    if (!playing.value) speed.value = pace.value
     playing.value = !playing.value
+  }
+  /** Whole, half and quarter speed in turn; what plays goes on so. */
+  function slower() {
+    pace.value = pace.value > 0.3 ? pace.value / 2 : 1
+    if (playing.value) speed.value = Math.sign(speed.value) * pace.value
   }
   const frames = () => document.face?.frames ?? 1
   function seek(n: number) {
@@ -57,5 +67,5 @@ export const useTransport = defineStore('transport', () => {
   function loopTo() {
     mark(range.value && range.value.from <= frame.value ? range.value.from : 0, frame.value + 1)
   }
-  return { seek, loopFrom, loopTo, frame, playing, scrubbing, speed, range, window, state, cached, shuttle, toggle, mark }
+  return { seek, loopFrom, loopTo, frame, playing, scrubbing, speed, range, window, state, cached, shuttle, toggle, mark, pace, slower, onion }
 })

@@ -21,6 +21,7 @@ import { useFrames } from './frames'
 import { useFramingTool } from './framing'
 import { usePlayer } from './player'
 import FrameWipe from './FrameWipe.vue'
+import OnionSkin from './OnionSkin.vue'
 import StageGuides from './StageGuides.vue'
 import StageLayers from './StageLayers.vue'
 import { useZoom } from './zoom'
@@ -260,7 +261,7 @@ const faults = computed(() => [...(doc.face?.faults ?? []), failure.value, drawF
 const playState = computed(() => {
   const s = transport.state
   if (!transport.playing) return { exact: 'as rendered, without loss', quick: 'quick view', old: 'being drawn anew', '': '' }[said.value]
-  const way = transport.speed === 1 ? '' : `${transport.speed < 0 ? 'backwards ' : ''}${Math.abs(transport.speed) === 1 ? '' : `${Math.abs(transport.speed)}× `}`
+  const way = transport.speed === 1 ? '' : `${transport.speed < 0 ? 'backwards ' : ''}${Math.abs(transport.speed) === 1 ? '' : `${({ 0.5: '½', 0.25: '¼' } as Record<number, string>)[Math.abs(transport.speed)] ?? Math.abs(transport.speed)}× `}`
   if (!s.hot && s.stride > 1) return `${way}gathering frames: every ${s.stride}${s.stride === 2 ? 'nd' : s.stride === 3 ? 'rd' : 'th'} is shown`
   return `${way}${s.hot ? (s.dropped ? `${s.dropped} dropped in this pass` : 'no frame dropped') : 'gathering frames'}`
 })
@@ -324,6 +325,7 @@ defineExpose({ at, zoomTo, zoomOver })
     <div ref="desk" class="table" :class="{ roams }" @pointerdown.self="selection.pocket = ''" @pointerdown="emit('press', $event)">
       <div class="picture" :style="{ width: `${shownSize.w}px`, height: `${shownSize.h}px` }" :data-quality="said" :data-ground="ground">
         <canvas ref="canvas" :width="size.w || 1" :height="size.h || 1" :aria-label="`Frame ${transport.frame}`" role="img" />
+        <OnionSkin v-if="transport.onion && !transport.playing && !transient.op && !transient.look && size.w" :frames="frames" :width="size.w" :height="size.h" />
         <template v-if="!transport.playing && size.w">
           <div v-if="selection.framing && ghost" class="ghosts"><img v-if="pockets.pocket?.media" class="ghost" :src="`/api/media/${pockets.pocket?.media}/thumb?side=1200&frame=${pockets.pocket?.play.in ?? 0}`" :style="ghost" alt="" draggable="false" /><div v-else class="ghost coming" :style="ghost" /></div>
           <slot v-if="!transient.look" name="layers" :outlines="shownOutlines" :format="formatView" :k="k" :size="shownSize" :dropping="dropping" :guides="facts?.guides ?? []" :forms="facts?.forms ?? null" :enter="tool.enter">

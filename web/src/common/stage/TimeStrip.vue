@@ -151,6 +151,7 @@ useCommands({
   backwards: () => transport.shuttle(-1),
   stop: () => (transport.playing = false),
   forwards: () => transport.shuttle(1),
+  slower: () => transport.slower(),
   'loop-from': () => transport.loopFrom(),
   'loop-to': () => transport.loopTo(),
   'loop-all': () => (transport.range = null),
@@ -174,6 +175,7 @@ useCommands({
       </button>
       <button class="icon-button" :title="tip('on', 'One frame on')" aria-label="One frame on" @click="go(transport.frame + 1)"><IconPlayerSkipForwardFilled :size="15" /></button>
       <button class="icon-button ends" :title="tip('last', 'Last frame')" aria-label="Last frame" @click="go(frames - 1)"><IconPlayerTrackNextFilled :size="15" /></button>
+      <button class="pace num" :class="{ on: transport.pace !== 1 }" :title="tip('slower')" :aria-label="`${{ 1: '1×', 0.5: '½×', 0.25: '¼×' }[transport.pace]}, how fast it plays`" data-test="pace" @click="transport.slower()">{{ { 1: '1×', 0.5: '½×', 0.25: '¼×' }[transport.pace] }}</button>
     </div>
     <div class="clock">
       <span class="num tc" data-test="timecode">{{ tc(transport.frame) }}</span>
@@ -222,6 +224,9 @@ useCommands({
 .tall .clock { display: flex; align-items: baseline; gap: 10px; }
 .transport { display: flex; align-items: center; gap: 1px; }
 .play { width: 40px; height: 40px; border-radius: 50%; border: 0; background: var(--ivy); color: #fff; display: grid; place-items: center; cursor: pointer; margin: 0 4px; }
+.pace { border: 0; background: none; border-radius: 6px; min-width: 30px; height: 26px; padding: 0 4px; cursor: pointer; color: var(--ink-quiet); font-size: 12px; }
+.pace:hover { background: var(--linen-deep); }
+.pace.on { background: var(--ivy-wash); color: var(--ivy-deep); font-weight: 600; }
 .play:hover { background: #37805d; }
 .play:active { background: var(--ivy-deep); }
 .clock { display: grid; gap: 1px; min-width: 0; overflow: hidden; }
@@ -266,7 +271,7 @@ useCommands({
 @media (max-width: 1000px) {
   .time { grid-template-columns: auto 152px 116px minmax(0, 1fr); gap: 10px; }
   .tc { font-size: 16px; }
-  .ends, .duration :deep(.label) { display: none; }
+  .ends, .pace:not(.on), .duration :deep(.label) { display: none; }
   .duration :deep(.value) { margin-left: auto; }
 }
 /* One column: what moves the playhead, and below it the cloth. */
