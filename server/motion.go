@@ -221,7 +221,13 @@ func (s *Server) motionRoutes() {
 					return nil, s.apiError(err)
 				}
 			}
-			sc, err := s.scene(p, in.Body.Format)
+			of := s.scene
+			if in.Body.Op != nil { // it is kept nowhere
+				of = func(p pieceState, format string) (*scene.Scene, error) {
+					return s.compile(p.shown(), p.piece.Values, format)
+				}
+			}
+			sc, err := of(p, in.Body.Format)
 			if err != nil {
 				return nil, s.apiError(err)
 			}

@@ -63,7 +63,7 @@ const drag = useDrag()
 /** The frame at a place on the screen. */
 function frameAt(x: number): number {
   const r = cloth.value!.getBoundingClientRect()
-  return Math.max(0, Math.min(frames.value - 1, Math.floor(span.at(x - r.left))))
+  return Math.max(0, Math.min(frames.value - 1, Math.floor(span.at(x - r.left - cloth.value!.clientLeft))))
 }
 /** A cue that is dragged, and where it is. */
 const moving = ref<{ id: string; frame: number } | null>(null)
@@ -190,7 +190,7 @@ useCommands({
     <div class="band">
       <slot name="bars" :span="span" />
       <div id="time-cloth" ref="cloth" class="clothstrip" role="slider" tabindex="0" aria-label="Playhead" :aria-valuemin="0" :aria-valuemax="frames - 1" :aria-valuenow="transport.frame" :aria-valuetext="tc(transport.frame)"
-        @pointerdown="scrub" @wheel="span.wheel($event, cloth!.getBoundingClientRect().left)" @keydown.left.prevent.stop="go(transport.frame - ($event.shiftKey ? 10 : 1))" @keydown.right.prevent.stop="go(transport.frame + ($event.shiftKey ? 10 : 1))"
+        @pointerdown="scrub" @wheel="span.wheel($event, cloth!.getBoundingClientRect().left + cloth!.clientLeft)" @keydown.left.prevent.stop="go(transport.frame - ($event.shiftKey ? 10 : 1))" @keydown.right.prevent.stop="go(transport.frame + ($event.shiftKey ? 10 : 1))"
         @keydown.home.prevent.stop="go(0)" @keydown.end.prevent.stop="go(frames - 1)" @keydown.space.prevent.stop="transport.toggle()">
         <div class="inner">
           <i v-for="c in transport.cached" :key="`c${c.from}`" class="cached" data-test="cached" :style="{ left: `${span.x(c.from)}px`, width: `${(c.to - c.from) * span.px.value}px` }" />
