@@ -121,7 +121,9 @@ func TestAKeyIsPutAndNothingGoesOtherwise(t *testing.T) {
 // While keys are recorded, what is set holds at the frame, and at the other keys all is as it was.
 func TestWhatIsSetIsRecorded(t *testing.T) {
 	first := doc(t, keyedLayers, "", "")
-	seen := func(d *template.Document, frame int64, path string) []float64 { return seenAll(t, d, frame)["wide layers/"+path] }
+	seen := func(d *template.Document, frame int64, path string) []float64 {
+		return seenAll(t, d, frame)["wide layers/"+path]
+	}
 	for _, c := range []struct {
 		path   string
 		value  scheme.Value
