@@ -15,6 +15,7 @@ func TestMotionOverHTTP(t *testing.T) {
 	at := "/api/drafts/" + draft
 	h.act(draft, "keys-one", 0, map[string]any{"kind": "batch", "format": "landscape", "ops": []map[string]any{
 		{"kind": "keys", "path": "layers/mark/place", "move": map[string]any{"unit": "canvas", "keys": []map[string]any{{"id": "a", "at": 10, "value": []float64{0, 0}, "ease": []float64{0.5, 0, 0.5, 1}}, {"id": "b", "at": 30, "value": []float64{0.1, 0}, "hold": true}, {"id": "c", "at": 40, "value": []float64{0, 0.1}}}}},
+		{"kind": "keys", "path": "layers/mark/size", "move": map[string]any{"keys": []map[string]any{{"id": "a", "at": 0, "value": []float64{1, 1}}, {"id": "b", "at": 20, "value": []float64{0.5, 1}}}}},
 		{"kind": "keys", "path": "layers/ground/fill", "move": map[string]any{"keys": []map[string]any{{"id": "a", "at": 0, "value": "#102030", "steps": map[string]any{"count": 4}}, {"id": "b", "at": 20, "value": "#ffffff"}}}},
 	}}, 200)
 	lines := h.json("GET", at, nil, 200)["layers"].([]any)
@@ -34,7 +35,7 @@ func TestMotionOverHTTP(t *testing.T) {
 	}
 	curves := func(format string, op any, status int) (v []CurveView) {
 		t.Helper()
-		res, b := h.do("POST", at+"/curves", map[string]any{"format": format, "paths": []string{"layers/mark/place", "layers/ground/fill", "layers/none/turn", "x"}, "op": op})
+		res, b := h.do("POST", at+"/curves", map[string]any{"format": format, "paths": []string{"layers/mark/place", "layers/ground/fill", "layers/none/turn", "x", "layers/mark/size"}, "op": op})
 		if res.StatusCode != status {
 			t.Fatalf("curves: %d %s", res.StatusCode, b)
 		}
@@ -54,7 +55,7 @@ func TestMotionOverHTTP(t *testing.T) {
 		return nil
 	}
 	list := curves("landscape", nil, 200)
-	if len(list) != 2 || !list[0].Counted || list[1].Counted || !list[0].Way {
+	if len(list) != 3 || !list[0].Counted || list[1].Counted || !list[0].Way {
 		t.Fatalf("%d curves: %+v", len(list), list)
 	}
 	// It rests at 320, 0 there; half-way it is gone half of a tenth of the canvas, at one and a half times the mean speed of
@@ -69,6 +70,10 @@ func TestMotionOverHTTP(t *testing.T) {
 	}
 	if v := value(list[0], 39); v[0] != 320+w/10 || v[2] != 0 {
 		t.Errorf("held: %v", v)
+	}
+	// Of 240 px half are gone in 20 frames.
+	if v, k := value(list[2], 10), list[2].Keys; v[0] != 180 || fmt.Sprintf("%.2f", v[2]) != fmt.Sprintf("%.2f", -120.0/20*rate) || k[1].Value[0] != 120 || k[1].Speed[0][0] >= 0 || k[1].Speed[0][1] != 0 {
+		t.Errorf("a size: %v, %+v", v, k)
 	}
 	if v := value(list[1], 12); v[0] != 0.5 || list[1].Keys[1].Text != "#ffffffff" {
 		t.Errorf("a colour in steps: %v, %+v", v, list[1].Keys)

@@ -168,8 +168,15 @@ func TestWhatIsSetIsRecorded(t *testing.T) {
 			}
 		}
 	}
+	// Where all of a property has keys and one of its numbers has, too, what is typed is what is seen all the same.
+	twice := doc(t, `{"id": "a", "name": "A", "kind": "shape", "fill": "#c01030", "size": [200, 100], "scale": [0.5, 0.5], "motion": {"scale": {"keys": [{"at": 0, "value": 2}, {"at": 50, "value": 3}]}, "scale.x": {"keys": [{"at": 0, "value": 1.5}]}, "place": {"unit": "canvas", "keys": [{"at": 0, "value": [0.1, 0]}]}, "place.x": {"unit": "canvas", "keys": [{"at": 0, "value": 0.2}]}}}`, "", "")
+	d, _ := do(t, twice, Act{Kind: "rest", Record: true, Path: "layers/a/scale", Value: ptr(scheme.Many(3, 0.7)), Frame: 25})
+	d, _ = do(t, d, Act{Kind: "rest", Record: true, Path: "layers/a/place", Value: ptr(scheme.Many(33, 44)), Frame: 25})
+	if s, p := seen(d, 25, "a/scale"), seen(d, 25, "a/place"); math.Abs(s[0]-3) > 1e-4 || math.Abs(s[1]-0.7) > 1e-4 || math.Abs(p[0]-33) > 2e-3 || math.Abs(p[1]-44) > 2e-3 {
+		t.Errorf("keys of keys: scaled by %g, at %g", s, p)
+	}
 	// Words, colours and switches, too.
-	d, _ := do(t, first, Act{Kind: "rest", Record: true, Path: "layers/kite/fill", Value: ptr(scheme.Says("#ffffff")), Frame: 30})
+	d, _ = do(t, first, Act{Kind: "rest", Record: true, Path: "layers/kite/fill", Value: ptr(scheme.Says("#ffffff")), Frame: 30})
 	d, _ = do(t, d, Act{Kind: "rest", Record: true, Path: "layers/still/blend", Value: ptr(scheme.Says("multiply")), Frame: 30})
 	if fill := seen(d, 30, "kite/fill"); fill[0] != 255 || fill[1] != 255 || len(keyIDs(d, "kite", "fill")) != 3 || len(keyIDs(d, "still", "blend")) != 1 {
 		t.Errorf("a colour: %v, %v", fill, keyIDs(d, "kite", "fill"))

@@ -125,6 +125,10 @@ func (b *bench) drawMask(p geom.Path, a Act) error {
 func (b *bench) addMask(to spot, m object, box geom.Box, own geom.Size) error {
 	if box != (geom.Box{W: own.W, H: own.H}) && !box.Size().Empty() {
 		mid := box.Centre()
+		// On a layer that is seen very small, what is drawn is very large.
+		if far := math.Max(math.Max(box.W, box.H), math.Max(math.Abs(mid.X-own.W/2), math.Abs(mid.Y-own.H/2))); far > scheme.MaxLength {
+			return fmt.Errorf("on %s, which is seen so small here, the mask would be larger than a mask can be; draw a smaller one, or where it is seen larger", b.calledSpot(to))
+		}
 		m["size"] = b.lengths(box.W, box.H)
 		if at := (geom.Point{X: mid.X - own.W/2, Y: mid.Y - own.H/2}); at != (geom.Point{}) {
 			m["place"] = b.lengths(at.X, at.Y)

@@ -13,7 +13,7 @@ import (
 
 // A layer that goes its own way, in its own time, half seen; one that stands.
 const movable = `{"id": "a", "name": "A", "kind": "shape", "fill": "#c01030", "place": [100, 50], "size": [200, 100], "scale": [0.8, 0.8], "opacity": 0.7, "shift": 4, "stroke": {"colour": "#ffffff", "width": 4},
-	"motion": {"place": {"unit": "self", "keys": [{"id": "k1", "at": 0, "value": [0, 0]}, {"id": "k2", "at": 90, "value": [1, 0]}]}}}, {"id": "b", "name": "B", "kind": "ground", "fill": "#203040"}`
+	"motion": {"place": {"unit": "self", "keys": [{"id": "k1", "at": 0, "value": [0, 0]}, {"id": "k2", "at": 90, "value": [1, 0]}]}, "opacity": {"keys": [{"id": "k1", "at": 0, "value": 1}, {"id": "k2", "at": 90, "value": 0.5}]}, "scale": {"keys": [{"id": "k1", "at": 0, "value": 1}, {"id": "k2", "at": 90, "value": 2}]}}}, {"id": "b", "name": "B", "kind": "ground", "fill": "#203040"}`
 
 // Every ready move departs from where a layer stands and what it does: where it is to be at rest, it is seen as it was, in
 // every format; on the way it is not. Going out it is the same backwards.

@@ -372,3 +372,34 @@ func TestEvenWaysPassKeysInOnePlace(t *testing.T) {
 		}
 	}
 }
+
+// A step is made at its instant, whatever the share of the time rounds to; and speeds at a key are those of the ways
+// before and after it.
+func TestStepsAndSpeedsAtTheirInstants(t *testing.T) {
+	for n := 1; n <= 200; n++ {
+		for i := 0; i <= n; i++ {
+			if got := (Steps{Count: n}).At(NewRat(int64(i), int64(n)).Float()); math.Abs(got-float64(i)/float64(n)) > 1e-9 {
+				t.Fatalf("steps(%d) after %d: %g", n, i, got)
+			}
+		}
+	}
+	tr := track(t, 1, Plain, Key{At: Int(0), Value: []float64{0}}, Key{At: Int(10), Value: []float64{5}}, Key{At: Int(20), Value: []float64{5}, Hold: true}, Key{At: Int(30), Value: []float64{9}})
+	v := make([]float64, 1)
+	for at, want := range map[int64][2]float64{-5: {0, 0}, 0: {0, 0.5}, 5: {0.5, 0.5}, 10: {0.5, 0}, 20: {0, 0}, 25: {0, 0}, 30: {0, 0}, 40: {0, 0}} {
+		tr.SpeedBefore(TemplateTime{Int(at)}, v)
+		before := v[0]
+		tr.Speed(TemplateTime{Int(at)}, v)
+		if before != want[0] || v[0] != want[1] {
+			t.Errorf("at %d it goes at %g before and %g after, not %v", at, before, v[0], want)
+		}
+	}
+	back := (&Easing{0.1, -0.3, 0.7, 1.9}).Back()
+	for x := 0.0; x <= 1; x += 0.05 {
+		if got, want := back.At(x), 1-(Easing{0.1, -0.3, 0.7, 1.9}).At(1-x); math.Abs(got-want) > 1e-9 {
+			t.Errorf("backwards at %g: %g, not %g", x, got, want)
+		}
+	}
+	if again := back.Back(); *again != (Easing{0.1, -0.3, 0.7, 1.9}) {
+		t.Errorf("backwards twice it is %v", *again)
+	}
+}
