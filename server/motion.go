@@ -13,6 +13,7 @@ import (
 
 	"ivypocket/access"
 	"ivypocket/core/craft"
+	"ivypocket/core/geom"
 	"ivypocket/core/scene"
 	"ivypocket/core/scheme"
 	"ivypocket/core/template"
@@ -76,7 +77,11 @@ func trackLines(d *template.Document, y *template.Layer, late timing.Rat) []Trac
 			at := k.At
 			if at.D == 0 {
 				if passed == nil {
-					t, err := d.Track(m.Of, m.Prop, m.Part, m.Move, d.Formats[0].Canvas())
+					canvas := geom.Size{W: 1920, H: 1080} // a draft may have none yet
+					if len(d.Formats) > 0 {
+						canvas = d.Formats[0].Canvas()
+					}
+					t, err := d.Track(m.Of, m.Prop, m.Part, m.Move, canvas)
 					if err != nil {
 						continue
 					}

@@ -235,7 +235,7 @@ useEventListener(containerProps.ref, 'wheel', (e: WheelEvent) => props.span.whee
           <TrackLeaves :track="r.track" :span="span" :shown="(path, at) => keyDrag.shown.value(path, at) + r.slid" :high="HIGH" @take="(e, keys) => keyDrag.take(e, keys)" @go="transport.seek" />
           <button class="label" tabindex="-1" :title="`${r.y.name}, ${r.track.label}: pick its keys`" @click="motion.pick(r.track.keys.map((k) => keyPath(r.track!.path, k.id)), $event.shiftKey)">{{ r.track.label }}</button>
         </div>
-        <div v-else class="row" role="listitem" :class="{ inside: r.y.depth > 0, quiet: r.y.hidden }">
+        <div v-else class="row" role="listitem" :class="{ inside: r.y.depth > 0, quiet: r.y.hidden, clipped: strips && r.y.pocket }">
           <ClipStrip v-if="strips && r.y.pocket" :line="r.y" :left="r.b.left" :width="r.b.width" :span="span" />
           <button v-if="r.y.holds" class="fold" tabindex="-1" :aria-label="`${isFolded(r.y.id) ? 'Unfold' : 'Fold'} ${r.y.name}`" @click="fold(r.y.id)"><component :is="isFolded(r.y.id) ? IconChevronRight : IconChevronDown" :size="12" /></button>
           <button v-if="r.y.tracks.length" class="fold tracks" tabindex="-1" :class="{ open: motion.isOpen(r.y.id) }" :style="{ left: r.y.holds ? '17px' : '0' }" :data-tracks="r.y.id" :aria-expanded="motion.isOpen(r.y.id)" :aria-label="`What moves of ${r.y.name}`" :title="`${r.y.tracks.length === 1 ? 'One property moves' : `${r.y.tracks.length} properties move`}: a row for each`" @click="motion.open(r.y.id)"><IconLeaf :size="12" /></button>
@@ -276,6 +276,7 @@ useEventListener(containerProps.ref, 'wheel', (e: WheelEvent) => props.span.whee
 .bar:hover .end.out::after, .bar.on .end.out::after { left: auto; right: 5px; }
 .inside .bar { top: 4px; height: 15px; }
 .name { position: absolute; top: 4px; display: flex; align-items: center; gap: 4px; font-size: 11.5px; line-height: 15px; white-space: nowrap; pointer-events: none; color: var(--ink); }
+.clipped .name { z-index: 2; background: rgba(255, 254, 250, 0.86); border-radius: 4px; padding: 0 5px 0 3px; }
 .name.off { color: var(--ink-quiet); }
 .leaves { position: absolute; left: 0; bottom: 0; overflow: hidden; pointer-events: none; z-index: 4; }
 .leaf { pointer-events: auto; cursor: ew-resize; touch-action: none; }

@@ -59,7 +59,7 @@ export function useActs() {
   })
   /** An act as it goes to the server, on the selection unless it names others. */
   function act(deed: Deed): Act {
-    return { layers: selection.layers, ...deed, format: selection.format, frame: transport.frame, apart: selection.apart, own: motif.value ? tool.own : undefined, record: motion.recording || undefined, ...(sheet.pin ? { pin: sheet.pin } : {}), ...(deed.snap && selection.formatView ? { lines: guides.lines(selection.formatView) } : {}) }
+    return { layers: selection.layers, ...deed, format: selection.format, frame: transport.frame, apart: selection.apart, own: motif.value ? tool.own : undefined, record: (motion.recording && !sheet.pin) || undefined, ...(sheet.pin ? { pin: sheet.pin } : {}), ...(deed.snap && selection.formatView ? { lines: guides.lines(selection.formatView) } : {}) }
   }
   const does = (deed: Deed) => doc.change(act(deed))
 
