@@ -90,6 +90,22 @@ func (s *Server) draftItems(ctx context.Context, deleted bool) ([]DraftItem, err
 	return out, ctx.Err()
 }
 
+// copied takes something of a draft to be pasted.
+func copied[T any](ctx context.Context, s *Server, id string, take func(*template.Document) (T, error)) (c T, err error) {
+	row, err := s.store.DraftOf(ctx, id)
+	if err != nil {
+		return c, s.apiError(err)
+	}
+	d, err := s.store.Read(row)
+	if err != nil {
+		return c, s.apiError(err)
+	}
+	if c, err = take(d.Doc); err != nil {
+		err = s.apiError(badRequest{err})
+	}
+	return c, err
+}
+
 // draftWould is a draft as it would be after an act.
 func (s *Server) draftWould(p pieceState, raw json.RawMessage, b previewBody) (pieceState, []craft.Guide, error) {
 	var body ActBody
@@ -297,19 +313,8 @@ func (s *Server) draftRoutes() {
 			ID     string   `path:"id"`
 			Layers []string `query:"layers,explode" required:"true"`
 		}) (*struct{ Body any }, error) {
-			row, err := s.store.DraftOf(ctx, in.ID)
-			if err != nil {
-				return nil, s.apiError(err)
-			}
-			d, err := s.store.Read(row)
-			if err != nil {
-				return nil, s.apiError(err)
-			}
-			c, err := craft.Copied(d.Doc, in.Layers)
-			if err != nil {
-				return nil, s.apiError(badRequest{err})
-			}
-			return &struct{ Body any }{c}, nil
+			c, err := copied(ctx, s, in.ID, func(d *template.Document) (craft.Clip, error) { return craft.Copied(d, in.Layers) })
+			return &struct{ Body any }{c}, err
 		})
 	add(s, access.Build, huma.Operation{OperationID: "history", Method: http.MethodGet, Path: "/api/drafts/{id}/history", Summary: "What was done to a draft, the last first"},
 		func(ctx context.Context, in *struct {

@@ -93,6 +93,7 @@ type (
 		Words  []string  `json:"words"`
 		Moves  bool      `json:"moves"`
 		Keys   bool      `json:"keys" doc:"It may have keys"`
+		Keyed  bool      `json:"keyed" doc:"Keys take the place of where it rests"`
 		// Formulas holds the formula of each number, or "".
 		Formulas []string `json:"formulas"`
 		Driver   string   `json:"driver" doc:"What sets it in place of its own rest"`
@@ -311,6 +312,7 @@ func (p *pieceState) property(k scene.Shown, kind, format string) PropertyView {
 	pv := PropertyView{Path: k.Path, Name: k.Name, Label: k.Label, Section: k.Section, Kind: kind, Alike: k.Alike, Factor: k.Factor, Sign: k.Sign,
 		Step: k.Step, Whole: k.Integer, Rare: k.Rare, About: k.Doc, Min: k.Lo, Max: k.Hi, Most: k.Property.Most, Rest: k.Rest, Now: k.Now, Text: k.Text, Words: []string{}, Options: []NamedView{}, Needed: k.Needed,
 		Moves: k.Of.Moves(k.Property), Keys: k.Join != scheme.Fixed && k.Type.Live() && k.Of.Sort() != scheme.Pockets, Formulas: []string{}, Driver: p.doc.Driver(k.Path), Offers: !k.Property.Plain && k.Type != scheme.List}
+	pv.Keyed = pv.Driver == template.ByKeys
 	if v, _ := k.Of.Value(k.Property); k.Type == scheme.Colour {
 		pv.Named, _ = scheme.ColourID(v.Text)
 	}

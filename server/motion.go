@@ -3,7 +3,6 @@ package server
 import (
 	"context"
 	"encoding/json"
-	"fmt"
 	"math"
 	"net/http"
 	"slices"
@@ -24,6 +23,7 @@ type (
 	// TrackLine is what moves of a layer: a property, or a number of it, with its keys.
 	TrackLine struct {
 		Path  string    `json:"path" doc:"Of the property, such as layers/ring/place.x"`
+		Whole string    `json:"whole" doc:"Of one of a property's numbers, that property; empty of all of them"`
 		Label string    `json:"label"`
 		Keys  []KeyLine `json:"keys"`
 	}
@@ -72,6 +72,9 @@ func trackLines(d *template.Document, y *template.Layer, late timing.Rat) []Trac
 	out := []TrackLine{}
 	for _, m := range y.Moving() {
 		line := TrackLine{Path: m.Path, Label: movingLabel(m), Keys: make([]KeyLine, 0, len(m.Move.Keys))}
+		if m.Part >= 0 {
+			line.Whole = strings.TrimSuffix(m.Path, "."+m.Prop.PartName(m.Part))
+		}
 		var passed []timing.Key // when those are that are passed on an even way
 		for i, k := range m.Move.Keys {
 			at := k.At
@@ -139,7 +142,7 @@ func curveView(d *template.Document, layer string, c *scene.Curve) CurveView {
 		c.Key(i, key.Value)
 		switch c.Type {
 		case scheme.Colour:
-			key.Text = fmt.Sprintf("#%02x%02x%02x%02x", int(k.Value[0]), int(k.Value[1]), int(k.Value[2]), int(k.Value[3]))
+			key.Text = scheme.RGBA{R: uint8(k.Value[0]), G: uint8(k.Value[1]), B: uint8(k.Value[2]), A: uint8(k.Value[3])}.String()
 		case scheme.Choice:
 			key.Text = c.Words[int(k.Value[0])]
 		case scheme.Switch:
@@ -292,18 +295,7 @@ func (s *Server) motionRoutes() {
 			ID   string   `path:"id"`
 			Keys []string `query:"keys,explode" required:"true" maxItems:"10000" doc:"By their paths"`
 		}) (*struct{ Body any }, error) {
-			row, err := s.store.DraftOf(ctx, in.ID)
-			if err != nil {
-				return nil, s.apiError(err)
-			}
-			d, err := s.store.Read(row)
-			if err != nil {
-				return nil, s.apiError(err)
-			}
-			c, err := craft.CopiedKeys(d.Doc, in.Keys)
-			if err != nil {
-				return nil, s.apiError(badRequest{err})
-			}
-			return &struct{ Body any }{c}, nil
+			c, err := copied(ctx, s, in.ID, func(d *template.Document) (craft.KeyClip, error) { return craft.CopiedKeys(d, in.Keys) })
+			return &struct{ Body any }{c}, err
 		})
 }

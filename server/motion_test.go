@@ -75,7 +75,7 @@ func TestMotionOverHTTP(t *testing.T) {
 	if v, k := value(list[2], 10), list[2].Keys; v[0] != 180 || fmt.Sprintf("%.2f", v[2]) != fmt.Sprintf("%.2f", -120.0/20*rate) || k[1].Value[0] != 120 || k[1].Speed[0][0] >= 0 || k[1].Speed[0][1] != 0 {
 		t.Errorf("a size: %v, %+v", v, k)
 	}
-	if v := value(list[1], 12); v[0] != 0.5 || list[1].Keys[1].Text != "#ffffffff" {
+	if v := value(list[1], 12); v[0] != 0.5 || list[1].Keys[1].Text != "#ffffff" {
 		t.Errorf("a colour in steps: %v, %+v", v, list[1].Keys)
 	}
 	moved := curves("landscape", map[string]any{"kind": "retime", "keys": []string{"layers/mark/motion/place/a"}, "frames": -5, "format": "landscape"}, 200)

@@ -188,7 +188,11 @@ func adjust(b *bench, a Act) error {
 		}
 		path := "layers/" + y.ID + "/" + p.Name
 		if b.records(path) { // what is seen is what is worked on
-			looks, err := b.looks(y.ID)
+			id := y.ID
+			if b.use != "" {
+				id = b.use + inUse + id
+			}
+			looks, err := b.looks(id)
 			if err != nil {
 				return err
 			}

@@ -342,25 +342,21 @@ func (b *bench) chosen() ([]*template.Layer, error) {
 	}
 	var out []*template.Layer
 	var err error
-	var walk func(list []*template.Layer, locked string)
-	walk = func(list []*template.Layer, locked string) {
+	var walk func(list []*template.Layer)
+	walk = func(list []*template.Layer) {
 		for _, y := range list {
-			by := locked
-			if y.On(scheme.Locked) {
-				by = y.Name
-			}
-			if want[y.ID] {
-				if by != "" && err == nil && b.act.Kind != "mark" && b.act.Kind != "copy" {
-					err = fmt.Errorf("%s is locked; unlock it first", by)
-				}
-				out = append(out, y)
+			if !want[y.ID] {
+				walk(y.Layers())
 				continue
 			}
-			walk(y.Layers(), by)
+			if by := b.lockedBy(y.ID); by != "" && err == nil && b.act.Kind != "mark" && b.act.Kind != "copy" {
+				err = fmt.Errorf("%s is locked; unlock it first", by)
+			}
+			out = append(out, y)
 		}
 	}
-	walk(b.doc.Layers, "")
-	walk(b.doc.Motifs, "")
+	walk(b.doc.Layers)
+	walk(b.doc.Motifs)
 	return out, err
 }
 
@@ -395,11 +391,8 @@ func (b *bench) canvas() geom.Size {
 	return b.format.Canvas()
 }
 
-// looks are the properties of a layer as they stand in the format and at the frame that are looked at.
+// looks are the properties of a layer, by the id that the scene has of it, as they stand in the format and at the frame that are looked at.
 func (b *bench) looks(id string) ([]scene.Shown, error) {
-	if b.use != "" {
-		id = b.use + inUse + id
-	}
 	if list, ok := b.shown[id]; ok {
 		return list, nil
 	}

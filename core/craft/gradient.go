@@ -329,8 +329,8 @@ func moveEnd(b *bench, a Act) error {
 	switch {
 	case y == nil || b.use != "" && b.motifOf(b.use) == nil:
 		return fmt.Errorf("path: there is no layer %q any more", seen)
-	case y.On(scheme.Locked):
-		return fmt.Errorf("%s is pinned down", y.Name)
+	case b.lockedBy(id) != "":
+		return fmt.Errorf("%s is pinned down", b.lockedBy(id))
 	}
 	sc, err := b.scene()
 	if err != nil {

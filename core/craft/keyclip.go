@@ -60,7 +60,7 @@ func CopiedKeys(d *template.Document, keys []string) (KeyClip, error) {
 			k.At = k.At.Add(s.late).Sub(first)
 			if id, named := scheme.ColourID(k.Value.Text); named && s.prop.Type == scheme.Colour {
 				if v, err := d.Colour(k.Value.Text); err == nil && id != "" {
-					k.Value = scheme.Says(hex([]float64{float64(v.R), float64(v.G), float64(v.B), float64(v.A)}))
+					k.Value = scheme.Says(v.String())
 				}
 			}
 			t.Keys = append(t.Keys, k)

@@ -475,6 +475,11 @@ func TestKeysAreCopiedAndPasted(t *testing.T) {
 	if m := d.Layer("still").Masks()[0].Motion["turn"]; m == nil || len(m.Keys) != 2 || m.Keys[0].Steps == nil {
 		t.Errorf("on the mask: %+v", m)
 	}
+	// Of two masks that are like it none is meant.
+	more := doc(t, strings.Replace(keyedLayers, `"id": "still",`, `"id": "still", "masks": [{"id": "p"}, {"id": "q"}],`, 1), "", "")
+	if _, err := Do(more, shelf{}, Act{Kind: "paste-keys", Clip: clip("layers/kite/masks/m/motion/turn/a"), Layers: []string{"still"}, Format: "wide"}); err == nil || !strings.Contains(err.Error(), "no key fits") {
+		t.Errorf("onto one of two masks: %v", err)
+	}
 	d, _ = do(t, first, Act{Kind: "paste-keys", Clip: clip("layers/kite/motion/turn/b", "layers/bar/motion/place.x/b"), Frame: 5, Layers: []string{"path", "still"}})
 	if !slices.Equal(keyIDs(d, "path", "turn"), []string{"k1@10"}) || !slices.Equal(keyIDs(d, "still", "place.x"), []string{"k1@5"}) {
 		t.Errorf("two onto two: %v, %v", keyIDs(d, "path", "turn"), keyIDs(d, "still", "place.x"))
@@ -591,6 +596,13 @@ func TestKeysThroughUsesOfMotifs(t *testing.T) {
 	d, _ = do(t, d, Act{Kind: "place", Record: true, Layers: []string{"two:wing"}, To: [2]float64{19.2, 0}, Frame: 50})
 	if ids := keyIDs(d, "wing", "turn"); !slices.Equal(ids, []string{"k1@30"}) || !slices.Equal(keyIDs(d, "wing", "place"), ids) {
 		t.Errorf("of the wing: %v", ids)
+	}
+	// Keys in a use along with those of a layer beside it, each in its own time, are reversed about the same middle.
+	beside := doc(t, `{"id": "late", "name": "Late", "kind": "group", "size": [9, 9], "shift": 7, "layers": [{"id": "own", "name": "Own", "kind": "shape", "fill": "#c01030", "size": [10, 10], "motion": {"turn": {"keys": [{"id": "a", "at": 10, "value": 0}, {"id": "b", "at": 20, "value": 9}]}}}]}, {"id": "two", "name": "Two", "kind": "use", "motif": "gull", "size": [400, 300], "shift": 20}`, "",
+		`, "motifs": [{"id": "gull", "name": "Gull", "kind": "group", "size": [400, 300], "layers": [{"id": "wing", "name": "Wing", "kind": "shape", "fill": "#c01030", "size": [100, 50], "motion": {"turn": {"keys": [{"id": "a", "at": 10, "value": 0}, {"id": "b", "at": 37, "value": 9}]}}}]}]`)
+	turned, _ := do(t, beside, Act{Kind: "reverse", Keys: []string{"layers/two:wing/motion/turn/a", "layers/two:wing/motion/turn/b", "layers/own/motion/turn/a", "layers/own/motion/turn/b"}})
+	if wing, own := keyIDs(turned, "wing", "turn"), keyIDs(turned, "own", "turn"); !slices.Equal(wing, []string{"b@-3", "a@24"}) || !slices.Equal(own, []string{"b@40", "a@50"}) { // 17 to 57 of the template
+		t.Errorf("the wing's lie at %v, the others at %v", wing, own)
 	}
 	d, _ = do(t, d, Act{Kind: "retime", Keys: []string{"layers/one:wing/motion/turn/k1"}, Frames: 3})
 	if ids := keyIDs(d, "wing", "turn"); !slices.Equal(ids, []string{"k1@33"}) {

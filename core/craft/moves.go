@@ -4,7 +4,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"maps"
 	"math"
 	"math/rand/v2"
 	"slices"
@@ -73,13 +72,7 @@ var readyMoves = []*Move{
 
 func init() {
 	for _, m := range readyMoves {
-		for i := range m.Numbers {
-			if n := &m.Numbers[i]; n.Words != nil {
-				n.Most = float64(len(n.Words) - 1)
-			} else {
-				n.Words = []string{}
-			}
-		}
+		recipe.Limit(m.Numbers)
 	}
 }
 
@@ -333,9 +326,9 @@ func ready(b *bench, a Act) error {
 		return err
 	}
 	move := readyMoves[i]
-	n, err := move.whole(a.Numbers)
+	n, err := recipe.Whole(move.Numbers, move.Label, a.Numbers)
 	if err != nil {
-		return fmt.Errorf("numbers: %w", err)
+		return err
 	}
 	b.title = move.Label + " for " + b.called(a.Layers)
 	done := 0
@@ -353,30 +346,6 @@ func ready(b *bench, a Act) error {
 		return fmt.Errorf("%s can't do that: %s", b.called(a.Layers), strings.ToLower(move.About[:1])+move.About[1:])
 	}
 	return nil
-}
-
-// whole are all numbers that a move asks for: those that are given, else its own.
-func (m *Move) whole(given map[string]float64) (map[string]float64, error) {
-	out := map[string]float64{}
-	for _, n := range m.Numbers {
-		v, ok := given[n.Name]
-		if !ok {
-			v = n.Default
-		}
-		if n.Unit == "frames" || len(n.Words) > 0 || n.Unit == "" {
-			v = math.Round(v)
-		}
-		if !(v >= n.Least && v <= n.Most) {
-			return nil, fmt.Errorf("%s: %g is outside %g to %g", n.Label, v, n.Least, n.Most)
-		}
-		out[n.Name] = v
-	}
-	for _, name := range slices.Sorted(maps.Keys(given)) {
-		if _, ok := out[name]; !ok {
-			return nil, fmt.Errorf("%s asks for no %q", m.Label, name)
-		}
-	}
-	return out, nil
 }
 
 func stagger(b *bench, a Act) error {
@@ -407,6 +376,7 @@ func stagger(b *bench, a Act) error {
 	// Of each layer, when its keys begin and end.
 	type turn struct {
 		y           *template.Layer
+		seen        string
 		first, last timing.Rat
 		x, y2       float64
 	}
@@ -415,7 +385,7 @@ func stagger(b *bench, a Act) error {
 	for _, s := range list {
 		t := of[s.layer.ID]
 		if t == nil {
-			t = &turn{y: s.layer}
+			t = &turn{y: s.layer, seen: s.seen()}
 			of[s.layer.ID] = t
 			turns = append(turns, t)
 		}
@@ -457,12 +427,8 @@ func stagger(b *bench, a Act) error {
 		return err
 	}
 	for _, t := range turns {
-		id := t.y.ID
-		if b.use != "" {
-			id = b.use + inUse + id
-		}
 		for i := range stands {
-			if stands[i].Layer == t.y.ID || stands[i].Layer == id {
+			if stands[i].Layer == t.y.ID || stands[i].Layer == t.seen {
 				c := stands[i].Box().Centre()
 				t.x, t.y2 = c.X, c.Y
 			}

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"testing"
 
+	"ivypocket/core/recipe"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
 )
@@ -35,7 +36,7 @@ func TestReadyMovesDepartFromWhereLayersStand(t *testing.T) {
 		return most
 	}
 	for _, m := range Moves() {
-		usual, err := m.whole(nil)
+		usual, err := recipe.Whole(m.Numbers, m.Label, nil)
 		if err != nil {
 			t.Fatal(err)
 		}

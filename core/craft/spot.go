@@ -46,8 +46,8 @@ func (b *bench) spot(path string) (s spot, err error) {
 		}
 		s.node = s.node.Part(k)[at]
 	}
-	if y.On(scheme.Locked) {
-		return s, fmt.Errorf("%s is pinned down", y.Name)
+	if by := b.lockedBy(y.ID); by != "" {
+		return s, fmt.Errorf("%s is pinned down", by)
 	}
 	return s, nil
 }

@@ -17,6 +17,7 @@ import (
 // strand is the motion of one property, or of one of its numbers, while it is worked on.
 type strand struct {
 	path  string // of the property
+	use   string // of a motif, through which it is looked at; "" is none
 	node  *template.Node
 	prop  *scheme.Property
 	part  int // -1 is all of its numbers
@@ -46,12 +47,15 @@ func (b *bench) strand(path string) (*strand, error) {
 	if len(seg) < 3 || seg[0] != "layers" {
 		return nil, fmt.Errorf("path: %q is not of a layer", path)
 	}
+	through := b.use
 	if use, inner := cutUse(seg[1]); use != "" {
-		if b.use = use; b.motifOf(use) == nil {
+		if through = use; b.motifOf(use) == nil {
 			return nil, fmt.Errorf("path: there is no use %q any more", use)
 		}
 		seg[1] = inner
 		path = strings.Join(seg, "/")
+	} else if b.use != "" && !b.motifOf(b.use).Holds(seg[1]) {
+		through = "" // it lies beside the motif that others are looked at in
 	}
 	if s := b.strands[path]; s != nil {
 		return s, nil
@@ -60,7 +64,7 @@ func (b *bench) strand(path string) (*strand, error) {
 	if err != nil {
 		return nil, fmt.Errorf("path: %w", err)
 	}
-	s := &strand{path: path, node: t.Node, prop: t.Property, part: t.Part, layer: b.doc.Layer(seg[1]), free: map[string]bool{}}
+	s := &strand{path: path, use: through, node: t.Node, prop: t.Property, part: t.Part, layer: b.doc.Layer(seg[1]), free: map[string]bool{}}
 	if s.node == nil || s.layer == nil {
 		return nil, fmt.Errorf("path: %q is no property of a layer", path)
 	}
@@ -73,7 +77,7 @@ func (b *bench) strand(path string) (*strand, error) {
 	if s.prop == scheme.Hidden || s.prop == scheme.Locked {
 		return nil, fmt.Errorf("%s does not move", b.doc.Called(path))
 	}
-	s.late = b.spanOf(s.layer).late
+	s.late = b.lateIn(through, s.layer.ID)
 	if m := s.node.Motion[s.name()]; m != nil {
 		if s.track, err = b.doc.Track(s.node, s.prop, s.part, m, b.canvas()); err != nil {
 			return nil, err
@@ -89,6 +93,14 @@ func (b *bench) strand(path string) (*strand, error) {
 	}
 	b.strands[path] = s
 	return s, nil
+}
+
+// seen is the id by which a scene has its layer.
+func (s *strand) seen() string {
+	if s.use == "" {
+		return s.layer.ID
+	}
+	return s.use + inUse + s.layer.ID
 }
 
 // name is the motion's: that of the property, or of its number.
@@ -349,10 +361,7 @@ func hex(v []float64) string {
 	for i := range c {
 		c[i] = uint8(math.Round(math.Max(0, math.Min(255, v[i]))))
 	}
-	if c[3] == 255 {
-		return fmt.Sprintf("#%02x%02x%02x", c[0], c[1], c[2])
-	}
-	return fmt.Sprintf("#%02x%02x%02x%02x", c[0], c[1], c[2], c[3])
+	return scheme.RGBA{R: c[0], G: c[1], B: c[2], A: c[3]}.String()
 }
 
 // still is the value of a key by which nothing departs from rest.
@@ -386,14 +395,11 @@ func (b *bench) width(s *strand) int {
 
 // standing is where a property rests in the format that is looked at, and what it is at the frame.
 func (b *bench) standing(s *strand) (rest, now []float64, err error) {
-	looks, err := b.looks(s.layer.ID)
+	looks, err := b.looks(s.seen())
 	if err != nil {
 		return nil, nil, err
 	}
-	full := strings.TrimSuffix(s.path, "."+s.prop.PartName(s.part))
-	if b.use != "" {
-		full = "layers/" + b.use + inUse + strings.TrimPrefix(full, "layers/")
-	}
+	full := "layers/" + s.seen() + strings.TrimPrefix(strings.TrimSuffix(s.path, "."+s.prop.PartName(s.part)), "layers/"+s.layer.ID)
 	for i := range looks {
 		if p := &looks[i]; p.Path == full {
 			if rest, now = p.Rest, p.Now; s.part >= 0 && s.part < len(rest) {
@@ -418,12 +424,8 @@ func (b *bench) measure(s *strand) ([]float64, error) {
 	if err != nil {
 		return nil, err
 	}
-	id := s.layer.ID
-	if b.use != "" {
-		id = b.use + inUse + id
-	}
 	for i := range out {
-		if out[i] = sc.Measure(id, s.prop, s.part, s.move.Unit, i); out[i] == 0 {
+		if out[i] = sc.Measure(s.seen(), s.prop, s.part, s.move.Unit, i); out[i] == 0 {
 			return nil, fmt.Errorf("%s has no size by which its keys could be measured", s.layer.Name)
 		}
 	}

@@ -26,12 +26,17 @@ type span struct{ in, out, late timing.Rat }
 
 // spanOf tells when a layer is there, as it is seen: in a use of a motif with what shifts that.
 func (b *bench) spanOf(y *template.Layer) (s span) {
-	s.late = b.doc.Late(y.ID)
-	if whole, err := b.doc.Expanded(); err == nil && b.use != "" {
-		s.late = whole.Late(b.use + inUse + y.ID)
-	}
+	s.late = b.lateIn(b.use, y.ID)
 	s.in, s.out = y.Span(b.doc, s.late)
 	return s
+}
+
+// lateIn is how late a layer plays, as it is seen through a use of a motif; "" is none.
+func (b *bench) lateIn(use, id string) timing.Rat {
+	if whole, err := b.doc.Expanded(); err == nil && use != "" {
+		return whole.Late(use + inUse + id)
+	}
+	return b.doc.Late(id)
 }
 
 // setTime gives a layer another instant, or takes it away; where formats have one of their own,

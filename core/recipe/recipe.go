@@ -69,14 +69,19 @@ type Parts struct {
 var table = map[string]*Recipe{}
 
 func register(r Recipe) {
-	for i := range r.Numbers {
-		if n := &r.Numbers[i]; n.Words != nil {
+	Limit(r.Numbers)
+	table[r.Kind] = &r
+}
+
+// Limit gives numbers that are words the limits that these have.
+func Limit(asked []Number) {
+	for i := range asked {
+		if n := &asked[i]; n.Words != nil {
 			n.Most = float64(len(n.Words) - 1)
 		} else {
 			n.Words = []string{}
 		}
 	}
-	table[r.Kind] = &r
 }
 
 // Kinds lists the kinds of recipes.
@@ -97,13 +102,19 @@ func Find(kind string) *Recipe { return table[kind] }
 // Whole are all numbers of the recipe: those that are given, else its own. The error
 // names one that it does not ask for, or that is outside its limits.
 func (r *Recipe) Whole(given map[string]float64) (map[string]float64, error) {
+	return Whole(r.Numbers, "the recipe "+r.Label, given)
+}
+
+// Whole are all numbers that something asks for: those that are given, else its own. The error names one that it does not
+// ask for, or that is outside its limits.
+func Whole(asked []Number, of string, given map[string]float64) (map[string]float64, error) {
 	out := map[string]float64{}
-	for _, n := range r.Numbers {
+	for _, n := range asked {
 		v, ok := given[n.Name]
 		if !ok {
 			v = n.Default
 		}
-		if n.Unit != "%" {
+		if n.Unit != "%" && n.Unit != "°" {
 			v = math.Round(v)
 		}
 		if !(v >= n.Least && v <= n.Most) {
@@ -113,7 +124,7 @@ func (r *Recipe) Whole(given map[string]float64) (map[string]float64, error) {
 	}
 	for _, name := range slices.Sorted(maps.Keys(given)) {
 		if _, ok := out[name]; !ok {
-			return nil, fmt.Errorf("numbers: the recipe %s asks for no %q", r.Label, name)
+			return nil, fmt.Errorf("numbers: %s asks for no %q", of, name)
 		}
 	}
 	return out, nil

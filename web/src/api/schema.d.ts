@@ -2675,6 +2675,8 @@ export interface components {
             given: boolean;
             /** @enum {string} */
             in: "" | "px" | "share";
+            /** @description Keys take the place of where it rests */
+            keyed: boolean;
             /** @description It may have keys */
             keys: boolean;
             /** @enum {string} */
@@ -3155,6 +3157,8 @@ export interface components {
             label: string;
             /** @description Of the property, such as layers/ring/place.x */
             path: string;
+            /** @description Of one of a property's numbers, that property; empty of all of them */
+            whole: string;
         };
         TrialView: {
             /** Format: int64 */

@@ -85,10 +85,7 @@ const numbered = (i: number, v: number) => ease.value.map((n, k) => (k === i ? v
 
 /** Properties of several numbers, whose keys come apart; and numbers whose keys come together. */
 const whole = computed(() => (curve.value && curve.value.parts.length > 1 ? paths.value : []))
-const parts = computed(() => {
-  const heads = paths.value.map((p) => p.replace(/\.[^./]+$/, ''))
-  return paths.value.every((p, i) => p !== heads[i]) && /\.(x|y|w|h)$/.test(paths.value[0] ?? '') ? [...new Set(heads)] : []
-})
+const parts = computed(() => (keys.value.every((k) => k.track.whole) ? [...new Set(keys.value.map((k) => k.track.whole))] : []))
 </script>
 
 <template>
@@ -103,7 +100,7 @@ const parts = computed(() => {
         <NumberField v-if="asOne" :label="curve.label" :name="`${curve.label} at the key`" :unit="curve.sign" :value="value.value[0]! * curve.factor" :places="2" @draft="transient.show(valued(-1, $event))" @press="transient.soon(valued(-1, $event))" @change="transient.keep(valued(-1, $event))" @cancel="transient.hide" />
         <NumberField v-for="(part, i) in asOne ? [] : curve.parts" :key="`${part}${i}`" :label="part || curve.label" :name="`${curve.label} ${part} at the key`" :unit="curve.sign" :value="value.value[i]! * curve.factor" :places="2" @draft="transient.show(valued(i, $event))" @press="transient.soon(valued(i, $event))" @change="transient.keep(valued(i, $event))" @cancel="transient.hide" />
       </div>
-      <ColourField v-else-if="value.text.startsWith('#')" :label="curve.label" :value="value.text.replace(/ff$/, '').length === 7 ? value.text.slice(0, 7) : value.text" clear :colours="doc.draft?.colours" named="" @draft="transient.show(op({ kind: 'keyed', value: $event }))" @change="transient.keep(op({ kind: 'keyed', value: $event }))" @cancel="transient.hide" />
+      <ColourField v-else-if="value.text.startsWith('#')" :label="curve.label" :value="value.text" clear :colours="doc.draft?.colours" named="" @draft="transient.show(op({ kind: 'keyed', value: $event }))" @change="transient.keep(op({ kind: 'keyed', value: $event }))" @cancel="transient.hide" />
       <p v-else-if="value.text" class="quiet small">{{ value.text }}</p>
       <p v-if="mixed" class="quiet small">They differ; shown is the first. What you set they all get.</p>
     </template>

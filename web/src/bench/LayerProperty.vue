@@ -28,7 +28,7 @@ const emit = defineEmits<{ draft: [Rest]; press: [Rest]; set: [Rest]; reset: [];
 /** The property's place in its layer, such as masks/iris/feather. */
 const place = computed(() => props.p.path.split('/').slice(2).join('/'))
 /** While keys are recorded, and where they take rest's place, what is seen is what is set. */
-const seen = computed(() => props.p.keys && (motion.recording || keyed.value))
+const seen = computed(() => props.p.keys && (motion.recording || props.p.keyed))
 const base = computed(() => (seen.value && props.p.now.length ? props.p.now.map((n) => Number(n.toFixed(6))) : props.p.rest))
 const numbers = computed(() => (Array.isArray(props.drafted) ? props.drafted : base.value))
 const text = computed(() => {
@@ -48,11 +48,10 @@ const joined = computed(() => props.p.alike && !each.value && base.value.every((
 const parts = computed(() => (joined.value ? [''] : props.p.parts))
 const places = computed(() => (props.p.whole ? 0 : props.p.factor === 100 ? 1 : 2))
 /** At the bench the sheet follows what is set here. */
-const keyed = computed(() => props.p.driver === 'its keys')
-const driver = computed(() => (props.p.entry || (keyed.value && (motion.recording || props.p.kind === 'number')) ? '' : props.p.driver))
+const driver = computed(() => (props.p.entry || (props.p.keyed && (motion.recording || props.p.kind === 'number')) ? '' : props.p.driver))
 
 /** What moves of it: as a whole, or by its numbers. */
-const tracks = computed(() => (selection.line?.tracks ?? []).filter((t) => t.path === props.p.path || t.path.startsWith(`${props.p.path}.`)))
+const tracks = computed(() => (selection.line?.tracks ?? []).filter((t) => t.path === props.p.path || t.whole === props.p.path))
 const here = computed(() => tracks.value.flatMap((t) => t.keys.filter((k) => Math.abs(k.at - transport.frame) < 0.5).map((k) => keyPath(t.path, k.id))))
 /** Puts a key at the playhead, or takes it away. */
 function key() {
