@@ -116,6 +116,12 @@ func TestAKeyIsPutAndNothingGoesOtherwise(t *testing.T) {
 	if _, err := Do(locked, shelf{}, Act{Kind: "key", Paths: []string{"layers/kite/opacity"}}); err == nil || !strings.Contains(err.Error(), "G is locked") {
 		t.Errorf("in a locked group: %v", err)
 	}
+	for _, a := range []Act{{Kind: "mask-pose", Path: "layers/kite/masks/m", Way: "move", To: [2]float64{9, 9}}, {Kind: "points", Path: "layers/kite/motion/place", Way: "move", Picks: []int{0}, To: [2]float64{9, 9}}} {
+		a.Format = "wide"
+		if _, err := Do(locked, shelf{}, a); err == nil || !strings.Contains(err.Error(), "G is pinned down") {
+			t.Errorf("%s in a locked group: %v", a.Kind, err)
+		}
+	}
 }
 
 // While keys are recorded, what is set holds at the frame, and at the other keys all is as it was.

@@ -8,11 +8,12 @@ import type { Frames } from './frames'
 const props = defineProps<{ frames: Frames; width: number; height: number }>()
 const transport = useTransport()
 const canvas = ref<HTMLCanvasElement>()
+/** Which frames, and how much of each: more than half of what is seen stays the frame itself. */
 const LAYERS = [
-  [-2, 0.2],
-  [2, 0.2],
-  [-1, 0.32],
-  [1, 0.32],
+  [-2, 0.09],
+  [2, 0.09],
+  [-1, 0.15],
+  [1, 0.15],
 ] as const
 let wish: AbortController | undefined
 onScopeDispose(() => wish?.abort())
