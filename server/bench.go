@@ -111,6 +111,10 @@ type (
 		RateD     int64                    `json:"rateD"`
 		Drop      bool                     `json:"dropFrame"`
 		Frames    int64                    `json:"frames"`
+		Tried     int64                    `json:"tried" doc:"The length in frames that it is tried at; 0 is its own"`
+		Shortest  int64                    `json:"shortest"`
+		Longest   int64                    `json:"longest"`
+		Time      []PartView               `json:"time"`
 		Moves     bool                     `json:"moves" doc:"It has keys, trims or spans, which a new length may leave or stretch"`
 		Formats   []BenchFormat            `json:"formats"`
 		Cues      []CueView                `json:"cues"`
@@ -273,7 +277,7 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 	}
 	d := draft.Doc
 	p := pieceState{row: row, piece: edit.Piece{Values: sheet.Values{}.Clone()}, doc: craft.Drawable(d, s.lib)}
-	p.pin(pinOf(ctx, d))
+	p.as(ctx, d)
 	v := DraftView{ID: row.ID, Name: d.Name, Revision: row.Revision, Category: d.Category, Family: d.Family, About: d.About, Purpose: string(d.Purpose),
 		Rate: d.Rate.Label(), RateN: d.Rate.N, RateD: d.Rate.D, Drop: d.Rate.DropFrame(), Frames: d.Frames, Formats: []BenchFormat{}, Cues: []CueView{}, Colours: []ColourView{}, Gradients: []GradientView{},
 		Pockets: []PocketView{}, Layers: layerLines(d), Layouts: []LayoutView{}, Motifs: []MotifView{}, Recipes: []RecipeView{}, Sheet: sheetViews(d, sheet.Values{}, true), Media: map[string]MediumView{}, Missing: []MissingView{},
@@ -311,8 +315,20 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 		}
 		v.Formats = append(v.Formats, bf)
 	}
+	v.Shortest, v.Longest = d.Lengths()
+	tried, time := lengthOf(ctx, d)
+	v.Tried, v.Time = tried, partViews(time, d)
+	for i, held := 0, craft.Held(d); i < len(v.Time); i++ {
+		if v.Time[i].Kind == string(timing.Held) {
+			v.Time[i].ID, held = held[0].ID, held[1:]
+		}
+	}
 	for _, c := range d.Cues {
-		v.Cues = append(v.Cues, CueView{c.ID, c.Name, min(d.Frames-1, int64(c.At.Float()+0.5))})
+		at := int64(time.Frame(timing.TemplateTime{Rat: c.At}))
+		if tried == 0 {
+			at = min(d.Frames-1, int64(c.At.Float()+0.5))
+		}
+		v.Cues = append(v.Cues, CueView{c.ID, c.Name, at})
 	}
 	slices.SortStableFunc(v.Cues, func(a, b CueView) int { return int(a.Frame - b.Frame) })
 	for _, c := range d.Colours {

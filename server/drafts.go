@@ -30,7 +30,7 @@ func (s *Server) draft(ctx context.Context, id string) (pieceState, error) {
 	}
 	p, err := s.draftState(row)
 	if err == nil {
-		p.pin(pinOf(ctx, p.doc))
+		p.as(ctx, p.doc)
 	}
 	return p, err
 }
@@ -107,7 +107,7 @@ func copied[T any](ctx context.Context, s *Server, id string, take func(*templat
 }
 
 // draftWould is a draft as it would be after an act.
-func (s *Server) draftWould(p pieceState, raw json.RawMessage, b previewBody) (pieceState, []craft.Guide, error) {
+func (s *Server) draftWould(ctx context.Context, p pieceState, raw json.RawMessage, b previewBody) (pieceState, []craft.Guide, error) {
 	var body ActBody
 	if err := json.Unmarshal(raw, &body); err != nil {
 		return p, nil, badRequest{fmt.Errorf("op: %w", err)}
@@ -120,6 +120,7 @@ func (s *Server) draftWould(p pieceState, raw json.RawMessage, b previewBody) (p
 	if err != nil {
 		return p, nil, err
 	}
+	inOwnTime(ctx, draft.Doc, &a)
 	plan, err := craft.Do(draft.Doc, s.lib, a)
 	if err == nil && plan.Op.Kind != "" {
 		draft, _, err = draft.Do(plan.Op)
@@ -128,6 +129,7 @@ func (s *Server) draftWould(p pieceState, raw json.RawMessage, b previewBody) (p
 		return p, nil, badRequest{err}
 	}
 	p.doc = craft.Drawable(draft.Doc, s.lib)
+	p.piece.Values.Frames, _ = lengthOf(ctx, draft.Doc)
 	return p, plan.Guides, nil
 }
 
@@ -243,6 +245,7 @@ func (s *Server) draftRoutes() {
 					if err := s.fitsDraft(d.Doc, &a); err != nil {
 						return edit.DraftOp{}, err
 					}
+					inOwnTime(ctx, d.Doc, &a)
 					plan, err := craft.Do(d.Doc, s.lib, a)
 					if err != nil {
 						return edit.DraftOp{}, badRequest{err}

@@ -562,9 +562,9 @@ type previewFacts struct {
 
 // would is a document as it would be after an operation, and the lines that something
 // was drawn to.
-type would func(p pieceState, op json.RawMessage, b previewBody) (pieceState, []craft.Guide, error)
+type would func(ctx context.Context, p pieceState, op json.RawMessage, b previewBody) (pieceState, []craft.Guide, error)
 
-func (s *Server) pieceWould(p pieceState, raw json.RawMessage, _ previewBody) (pieceState, []craft.Guide, error) {
+func (s *Server) pieceWould(_ context.Context, p pieceState, raw json.RawMessage, _ previewBody) (pieceState, []craft.Guide, error) {
 	var body OpBody
 	if err := json.Unmarshal(raw, &body); err != nil {
 		return p, nil, badRequest{fmt.Errorf("op: %w", err)}
@@ -594,11 +594,12 @@ func (s *Server) preview(of looks, after would) http.HandlerFunc {
 			var d edit.Draft
 			if d, err = s.store.DraftAt(r.Context(), p.row.ID, *b.Revision); err == nil {
 				p.doc = craft.Drawable(d.Doc, s.lib)
+				p.piece.Values.Frames, _ = lengthOf(r.Context(), d.Doc)
 			}
 		}
 		var guides []craft.Guide
 		if err == nil && len(b.Op) > 0 && string(b.Op) != "null" {
-			p, guides, err = after(p, b.Op, b)
+			p, guides, err = after(r.Context(), p, b.Op, b)
 		}
 		if err == nil {
 			err = s.sendPreview(w, r, p, b, guides)

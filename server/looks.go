@@ -2,6 +2,7 @@ package server
 
 import (
 	"context"
+	"fmt"
 	"net/http"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -100,6 +101,21 @@ func (s *Server) lookRoutes(of looks) {
 			}{}
 			out.Body.Clear, err = s.clear(context.WithValue(ctx, gathering{}, true), sc)
 			return out, s.apiError(err)
+		})
+	add(s, of.right, huma.Operation{OperationID: of.op("time"), Method: http.MethodGet, Path: of.path + "/time", Summary: "Where held and elastic time lie at a length"},
+		func(ctx context.Context, in *struct {
+			ID     string `path:"id"`
+			Frames int64  `query:"frames" minimum:"0" doc:"0 is its own length"`
+		}) (*struct{ Body []PartView }, error) {
+			p, err := of.open(ctx, in.ID)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			m, err := p.doc.TimeMap(in.Frames)
+			if err != nil {
+				return nil, s.apiError(badRequest{fmt.Errorf("frames: %w", err)})
+			}
+			return &struct{ Body []PartView }{partViews(m, p.doc)}, nil
 		})
 	add(s, of.right, huma.Operation{OperationID: of.op("frames"), Method: http.MethodGet, Path: of.path + "/frames", Summary: "Addresses of a window of frames of a format at a size, and what stands where on them"},
 		func(ctx context.Context, in *struct {

@@ -34,6 +34,8 @@ type (
 		Ease  *timing.Easing `json:"ease,omitempty" required:"false"`
 		Steps *timing.Steps  `json:"steps,omitempty" required:"false"`
 		Hold  bool           `json:"hold,omitempty" required:"false"`
+		// Crosses says that something changes from it on across a border of held time.
+		Crosses bool `json:"crosses,omitempty" required:"false"`
 	}
 	// ClipsView is a clip as a layer shows it.
 	ClipsView struct {
@@ -70,7 +72,9 @@ type (
 // trackLines tells what moves of a layer that is so late.
 func trackLines(d *template.Document, y *template.Layer, late timing.Rat) []TrackLine {
 	out := []TrackLine{}
+	borders := timing.Borders(d.Spans, d.Frames)
 	for _, m := range y.Moving() {
+		crosses := m.Move.Crosses(late, borders)
 		line := TrackLine{Path: m.Path, Label: movingLabel(m), Keys: make([]KeyLine, 0, len(m.Move.Keys))}
 		if m.Part >= 0 {
 			line.Whole = strings.TrimSuffix(m.Path, "."+m.Prop.PartName(m.Part))
@@ -92,7 +96,7 @@ func trackLines(d *template.Document, y *template.Layer, late timing.Rat) []Trac
 				}
 				at = passed[i].At
 			}
-			line.Keys = append(line.Keys, KeyLine{k.ID, at.Add(late).Float(), k.Ease, k.Steps, k.Hold || m.Prop.Type == scheme.Choice || m.Prop.Type == scheme.Switch})
+			line.Keys = append(line.Keys, KeyLine{k.ID, at.Add(late).Float(), k.Ease, k.Steps, k.Hold || m.Prop.Type == scheme.Choice || m.Prop.Type == scheme.Switch, slices.Contains(crosses, k.ID)})
 		}
 		out = append(out, line)
 	}
@@ -223,7 +227,7 @@ func (s *Server) motionRoutes() {
 			if in.Body.Op != nil {
 				raw, err := json.Marshal(in.Body.Op)
 				if err == nil {
-					p, _, err = s.draftWould(p, raw, previewBody{})
+					p, _, err = s.draftWould(ctx, p, raw, previewBody{})
 				}
 				if err != nil {
 					return nil, s.apiError(err)

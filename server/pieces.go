@@ -171,10 +171,12 @@ type (
 	}
 	// BenchEntry is what the designer says of an entry besides.
 	BenchEntry struct {
-		Data  string    `json:"data"`
-		Fixed bool      `json:"fixed"`
-		When  any       `json:"when,omitempty" doc:"An entry and the values (is) at which this one is shown"`
-		Ties  []TieView `json:"ties"`
+		Data   string    `json:"data"`
+		Fixed  bool      `json:"fixed"`
+		Timed  bool      `json:"timed" doc:"It is an amount of frames or seconds"`
+		Within string    `json:"within" doc:"The held span that it reaches to the end of at most; empty is none"`
+		When   any       `json:"when,omitempty" doc:"An entry and the values (is) at which this one is shown"`
+		Ties   []TieView `json:"ties"`
 		// Stops are the values at which it is set by example.
 		Stops []StopView `json:"stops"`
 	}
@@ -194,6 +196,15 @@ type (
 		ID      string      `json:"id"`
 		Label   string      `json:"label"`
 		Entries []EntryView `json:"entries"`
+	}
+	// PartView is a part of a template's time, held or elastic, and where it lies in what is seen.
+	PartView struct {
+		ID    string  `json:"id" doc:"Of a held span; elastic time has none"`
+		Kind  string  `json:"kind" enum:"held,elastic"`
+		From  int64   `json:"from" doc:"Frames of the template"`
+		To    int64   `json:"to"`
+		At    float64 `json:"at" doc:"Frames of what is seen"`
+		Until float64 `json:"until"`
 	}
 	// CueView is a named instant.
 	CueView struct {
@@ -220,6 +231,7 @@ type (
 		Frames   int64                    `json:"frames" doc:"Length of the piece"`
 		Own      int64                    `json:"own" doc:"Length of the template"`
 		Shortest int64                    `json:"shortest" doc:"The least frames a piece may have: its held spans"`
+		Time     []PartView               `json:"time" doc:"Its time, held and elastic"`
 		Longest  int64                    `json:"longest"`
 		Cues     []CueView                `json:"cues"`
 		Pockets  []PocketView             `json:"pockets"`
@@ -297,6 +309,14 @@ func formatViews(d *template.Document) []FormatView {
 	return out
 }
 
+func partViews(m timing.Map, d *template.Document) []PartView {
+	out := []PartView{}
+	for _, p := range m.Parts(d.Spans, d.Frames) {
+		out = append(out, PartView{p.ID, string(p.Kind), p.From, p.To, p.At.Float(), p.Until.Float()})
+	}
+	return out
+}
+
 func (s *Server) view(ctx context.Context, p pieceState, author string) (PieceView, error) {
 	d := p.doc
 	v := PieceView{ID: p.row.ID, Name: p.piece.Name, Revision: p.row.Revision, Template: shelfItem(d, p.row.Number),
@@ -335,6 +355,7 @@ func (s *Server) view(ctx context.Context, p pieceState, author string) (PieceVi
 	if err != nil {
 		v.Faults = append(v.Faults, err.Error())
 	}
+	v.Time = partViews(time, d)
 	for _, c := range d.Cues {
 		v.Cues = append(v.Cues, CueView{c.ID, c.Name, int64(time.Frame(timing.TemplateTime{Rat: c.At}))})
 	}
@@ -491,7 +512,7 @@ func shadesOf(d *template.Document, n *template.Node) []ShadeView {
 }
 
 func benchEntry(d *template.Document, e *template.Entry) *BenchEntry {
-	v := &BenchEntry{Data: e.DataName(), Fixed: e.Fixed, Ties: []TieView{}, Stops: []StopView{}}
+	v := &BenchEntry{Data: e.DataName(), Fixed: e.Fixed, Timed: e.Timed(), Within: e.Within, Ties: []TieView{}, Stops: []StopView{}}
 	for _, at := range e.Stops() {
 		v.Stops = append(v.Stops, StopView{at.Tree(), e.Says(at)})
 	}

@@ -31,7 +31,7 @@ var told = map[access.Right]string{
 	access.Fill: `GET /api/shelf GET /api/guides GET /api/templates/{id}/list PUT /api/templates/{id}/list GET /api/templates/{id}/list.csv POST /api/templates/{id}/list.csv POST /api/pieces/{id}/keep POST /api/pieces/{id}/row GET /api/fits POST /api/templates/{id}/fill POST /api/pieces/{id}/measure POST /api/templates/{id}/open GET /api/templates/{id}/poster GET /api/templates/{id}/releases
 		GET /api/templates/{id}/releases/{number}/schema GET /api/pieces POST /api/pieces/delete POST /api/pieces/move POST /api/pieces/{id}/duplicate
 		GET /api/pieces/{id} POST /api/pieces/{id}/operations POST /api/pieces/{id}/undo POST /api/pieces/{id}/redo POST /api/pieces/{id}/preview
-		GET /api/pieces/{id}/frames GET /api/pieces/{id}/seen GET /api/pieces/{id}/under GET /api/pieces/{id}/best GET /api/pieces/{id}/clear
+		GET /api/pieces/{id}/frames GET /api/pieces/{id}/time GET /api/pieces/{id}/seen GET /api/pieces/{id}/under GET /api/pieces/{id}/best GET /api/pieces/{id}/clear
 		GET /api/pieces/{id}/poster GET /api/pieces/{id}/pockets/{pocket}/thumb GET /api/pieces/{id}/move POST /api/pieces/{id}/move GET /api/pieces/{id}/look
 		GET /api/pieces/{id}/trial POST /api/pieces/{id}/trial POST /api/pieces/{id}/trial/stop GET /api/trials/{id}/{file}
 		GET /frames/{address}.{kind} GET /api/events GET /api/health GET /api/queue GET /api/author PUT /api/author GET /api/schema GET /api/openapi.json

@@ -126,6 +126,7 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	srv.guideRoutes()
 	srv.ledgerRoutes()
 	srv.motionRoutes()
+	srv.lengthRoutes()
 	srv.draftRoutes()
 	srv.renderRoutes()
 	srv.trialRoutes()

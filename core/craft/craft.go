@@ -455,7 +455,8 @@ func (b *bench) freeID(name string) string {
 				return true
 			}
 		}
-		return slices.ContainsFunc(b.doc.Cues, func(c template.Cue) bool { return c.ID == id })
+		return slices.ContainsFunc(b.doc.Cues, func(c template.Cue) bool { return c.ID == id }) ||
+			slices.ContainsFunc(b.doc.Spans, func(s timing.Span) bool { return s.ID == id })
 	}
 	id := base
 	for n := 2; has(id); n++ {

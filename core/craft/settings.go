@@ -212,7 +212,7 @@ func duration(b *bench, a Act) error {
 	if frames != b.doc.Frames {
 		b.add(edit.DraftOp{Kind: "put", Path: "frames", Part: part})
 	}
-	if err := b.instants(by, frames); err != nil || len(b.ops) == 0 {
+	if err := b.instants(by, rate, frames); err != nil || len(b.ops) == 0 {
 		return err
 	}
 	// A thousandth of a frame is the finest there is: keys may fall together.
@@ -224,7 +224,7 @@ func duration(b *bench, a Act) error {
 
 // instants brings every instant of the document over by a factor, and what would lie
 // beyond the end to it.
-func (b *bench) instants(by timing.Rat, frames int64) error {
+func (b *bench) instants(by timing.Rat, rate timing.Rate, frames int64) error {
 	end := timing.Int(frames)
 	at := func(t timing.Rat) timing.Rat {
 		// To a thousandth of a frame, so that fractions stay small.
@@ -234,7 +234,6 @@ func (b *bench) instants(by timing.Rat, frames int64) error {
 		return t
 	}
 	one := timing.Int(1)
-	var err error
 	set := func(path string, v scheme.Value) { b.add(edit.DraftOp{Kind: "set", Path: path, Value: &v}) }
 	b.doc.VisitNodes(func(_, path string, n *template.Node) {
 		for _, p := range []*scheme.Property{scheme.In, scheme.Out, scheme.Shift} {
@@ -274,22 +273,15 @@ func (b *bench) instants(by timing.Rat, frames int64) error {
 			set("cues/"+c.ID+"/at", scheme.Instant(to))
 		}
 	}
-	if len(b.doc.Spans) > 0 {
-		spans, last := []timing.Span{}, int64(0)
-		for _, s := range b.doc.Spans {
-			from, to := max(last, at(timing.Int(s.From)).Floor()), min(frames, at(timing.Int(s.To)).Floor())
-			if to > from {
-				s.From, s.To = from, to
-				spans, last = append(spans, s), to
-			}
+	spans, last := []timing.Span{}, int64(0)
+	for _, s := range b.doc.Spans {
+		from, to := max(last, at(timing.Int(s.From)).Floor()), min(frames, at(timing.Int(s.To)).Floor())
+		if to > from {
+			s.From, s.To = from, to
+			spans, last = append(spans, s), to
 		}
-		part, e := json.Marshal(spans)
-		if err = errors.Join(err, e); len(spans) == 0 {
-			part = nil
-		}
-		b.add(edit.DraftOp{Kind: "put", Path: "spans", Part: part})
 	}
-	return err
+	return b.putSpans(spans, nil, rate)
 }
 
 func cue(b *bench, a Act) error {

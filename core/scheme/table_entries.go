@@ -55,6 +55,7 @@ var (
 	EntryFixed   = Entries.Has(truth(Property{Name: "fixed", Label: "Fixed for good", Plain: true, Doc: "No editor sees or changes it: its default holds"}))
 	EntryWhen    = Entries.Has(Property{Name: "when", Type: Whole, Label: "Shown when", Plain: true, Doc: "It is shown only while a switch or a choice (`entry`) has one of the values in `is`"})
 	EntryCue     = Entries.Has(Property{Name: "cue", Type: Text, Label: "Best seen at", Plain: true, Doc: "The id of the cue that the playhead goes to when it is touched"})
+	EntryWithin  = Entries.Has(Property{Name: "within", Type: Text, Label: "Within", Plain: true, Kinds: of(AmountEntry), Doc: "The id of the held span that an amount of `frames` or `s` reaches to the end of at most, counted from its beginning: `max` is no more than that"})
 	EntryTies    = Entries.Has(Property{Name: "ties", Type: Whole, Label: "Ties", Plain: true, Kinds: tied,
 		Doc: "What its value drives: `to` a path, `of` one number of a place (`x`, `y`). A number may be mapped `from` a range `into` another by an `ease`; or `stops` say which value (`value`) holds at which of its own (`at`)"})
 )

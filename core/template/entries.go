@@ -59,6 +59,7 @@ type Entry struct {
 	Fixed   bool          `json:"fixed,omitempty"`
 	When    *When         `json:"when,omitempty"`
 	Cue     string        `json:"cue,omitempty"`
+	Within  string        `json:"within,omitempty"`
 	Ties    []Tie         `json:"ties,omitempty"`
 }
 
@@ -542,6 +543,36 @@ func (d *Document) spanLengths() (lo, hi int64) {
 	return timing.Int(shortest).Mul(d.made.Rate.Div(d.Rate.Rat)).Ceil(), MaxFrames
 }
 
+// Timed reports whether its values are lengths of time: frames of the template, or seconds.
+func (e *Entry) Timed() bool { return e.Kind == AmountEntry && (e.Unit == "frames" || e.Unit == "s") }
+
+// Lasts is so many frames at a rate in the entry's unit.
+func (e *Entry) Lasts(frames int64, rate timing.Rate) float64 {
+	if e.Unit == "s" {
+		return timing.Int(frames).Div(rate.Rat).Float()
+	}
+	return float64(frames)
+}
+
+// validateWithin tells of an entry that may reach out of the held span it is to keep to.
+func (d *Document) validateWithin(l *faultList, path string, e *Entry) {
+	if e.Within == "" {
+		return
+	}
+	i := slices.IndexFunc(d.Spans, func(s timing.Span) bool { return s.ID == e.Within && s.Kind == timing.Held })
+	if i < 0 {
+		l.want(path+".within", "there is no held span %q", e.Within)
+		return
+	}
+	s := d.Spans[i]
+	switch long := e.Lasts(s.To-s.From, d.Rate); {
+	case !e.Timed():
+		l.want(path+".within", "is for amounts of frames or seconds; the unit is %q", e.Unit)
+	case e.Max != nil && *e.Max > long:
+		l.want(path+".max", "%g %s is more than %g, as long as the held span at frame %d is: it would reach into time that stretches", *e.Max, e.Unit, long, s.From)
+	}
+}
+
 // Check says whether an editor's value is one the entry takes.
 func (e *Entry) Check(v scheme.Value) error {
 	a, ok := asks[e.Kind]
@@ -726,6 +757,7 @@ func (d *Document) validateEntry(l *faultList, path string, e *Entry) {
 	if e.Cue != "" && !slices.ContainsFunc(d.Cues, func(c Cue) bool { return c.ID == e.Cue }) {
 		l.add(path+".cue", "there is no cue named %q", e.Cue)
 	}
+	d.validateWithin(l, path, e)
 	if !a.kept || len(l.f) > before {
 		return
 	}
@@ -754,7 +786,7 @@ func (d *Document) validateOwn(l *faultList, path string, e *Entry) {
 		given bool
 	}{{scheme.EntryPocket, e.Pocket != ""}, {scheme.EntryFraming, e.Framing != nil}, {scheme.EntryDefault, e.Default != nil}, {scheme.EntryMin, e.Min != nil},
 		{scheme.EntryMax, e.Max != nil}, {scheme.EntryStep, e.Step != 0}, {scheme.EntryUnit, e.Unit != ""}, {scheme.EntryArea, e.Area != nil},
-		{scheme.EntryOptions, e.Options != nil}, {scheme.EntryNotches, e.Notches != nil}, {scheme.EntryTies, e.Ties != nil}} {
+		{scheme.EntryWithin, e.Within != ""}, {scheme.EntryOptions, e.Options != nil}, {scheme.EntryNotches, e.Notches != nil}, {scheme.EntryTies, e.Ties != nil}} {
 		if m.given && !m.row.For(k) {
 			l.add(path+"."+m.row.Name, "%s has no %s", article(k.Name+" entry"), m.row.Name)
 		}

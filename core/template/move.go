@@ -2,6 +2,7 @@ package template
 
 import (
 	"fmt"
+	"slices"
 
 	"ivypocket/core/geom"
 	"ivypocket/core/scheme"
@@ -184,4 +185,30 @@ func (d *Document) keyValue(p *scheme.Property, part, width int, v scheme.Value,
 		}
 	}
 	return p.Full(v), nil
+}
+
+// Crosses are the keys from which something changes on its way to the next across one of some
+// frames, such as the borders of held time; it plays so late.
+func (m *Move) Crosses(late timing.Rat, borders []int64) (ids []string) {
+	for i, k := range m.Keys {
+		if k.Hold || k.At.D == 0 {
+			continue
+		}
+		changes := false
+		next := i + 1 // that has an instant: inner keys of an even way may leave it out
+		for ; next < len(m.Keys); next++ {
+			changes = changes || !k.Value.Equal(m.Keys[next].Value)
+			if m.Keys[next].At.D != 0 {
+				break
+			}
+		}
+		if next == len(m.Keys) || !changes {
+			continue
+		}
+		from, to := k.At.Add(late), m.Keys[next].At.Add(late)
+		if slices.ContainsFunc(borders, func(b int64) bool { return from.Cmp(timing.Int(b)) < 0 && timing.Int(b).Cmp(to) < 0 }) {
+			ids = append(ids, k.ID)
+		}
+	}
+	return ids
 }

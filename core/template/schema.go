@@ -50,7 +50,7 @@ func JSONSchema() map[string]any {
 		"rate":   o{"anyOf": []any{words, o{"type": "number"}}, "description": "Frames per second, an exact fraction such as 30000/1001"},
 		"frames": frames,
 		"spans": o{"type": "array", "items": object([]string{"kind", "from", "to"},
-			o{"kind": o{"enum": []string{"held", "elastic"}}, "from": frames, "to": frames})},
+			o{"id": words, "kind": o{"enum": []string{"held", "elastic"}}, "from": frames, "to": frames})},
 		"formats": list(scheme.Formats, MaxFormats), "colours": list(scheme.Colours, 1000), "gradients": list(scheme.Gradients, scheme.MaxGradients), "layouts": list(scheme.Layouts, 100),
 		"pockets": list(scheme.Pockets, MaxPockets), "motifs": list(scheme.Layers, scheme.MaxLayers), "layers": list(scheme.Layers, scheme.MaxLayers), "cues": list(scheme.Cues, 1000),
 		"recipes": list(scheme.Recipes, MaxRecipes),

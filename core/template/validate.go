@@ -128,6 +128,11 @@ func (d *Document) validate(l *faultList) error {
 	if d.Frames >= 1 && d.Frames <= MaxFrames {
 		l.err("spans", timing.ValidateSpans(d.Spans, d.Frames))
 	}
+	for i, s := range d.Spans {
+		if s.ID != "" {
+			unique(fmt.Sprintf("spans[%d]", i), s.ID)
+		}
+	}
 	d.validateNodes(l, unique)
 	whole := l.f == nil
 	for i := range d.Formats {

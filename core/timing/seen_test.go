@@ -44,7 +44,7 @@ func TestATemplateSeenAtAnotherRate(t *testing.T) {
 func TestHeldSpansKeepTheirPaceAtAnyRate(t *testing.T) {
 	r := rand.New(rand.NewPCG(13, 7))
 	rates := []string{"23.976", "24", "25", "29.97", "30", "50", "59.94", "60"}
-	spans := []Span{{Held, 0, 20}, {Elastic, 20, 60}, {Held, 60, 100}}
+	spans := []Span{{Kind: Held, From: 0, To: 20}, {Kind: Elastic, From: 20, To: 60}, {Kind: Held, From: 60, To: 100}}
 	for range 400 {
 		from, at := rate(t, rates[r.IntN(len(rates))]), rate(t, rates[r.IntN(len(rates))])
 		length := from.Seen(60, at) + 1 + r.Int64N(400)

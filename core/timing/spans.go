@@ -18,6 +18,7 @@ const (
 
 // Span is a part of a template's time, from a whole frame up to another one.
 type Span struct {
+	ID   string   `json:"id,omitempty" doc:"By which entries may name it"`
 	Kind SpanKind `json:"kind" enum:"held,elastic"`
 	From int64    `json:"from" doc:"Frames"`
 	To   int64    `json:"to" doc:"Frames; the first that is not in the span"`
@@ -56,7 +57,7 @@ func Whole(spans []Span, frames int64) []Span {
 	at := int64(0)
 	gap := func(to int64) {
 		if to > at {
-			out = append(out, Span{Elastic, at, to})
+			out = append(out, Span{Kind: Elastic, From: at, To: to})
 		}
 	}
 	for _, s := range spans {
@@ -89,6 +90,41 @@ func Stretches(spans []Span, frames int64) bool {
 		}
 	}
 	return false
+}
+
+// Borders are the frames at which held time and elastic time meet, in order: what goes on
+// across one plays in part at its own speed and in part at another.
+func Borders(spans []Span, frames int64) []int64 {
+	var out []int64
+	whole := Whole(spans, frames)
+	for i := 1; i < len(whole); i++ {
+		if whole[i].Kind != whole[i-1].Kind {
+			out = append(out, whole[i].From)
+		}
+	}
+	return out
+}
+
+// Part is a span with the frames of an output on which it falls, not necessarily whole ones
+// where the output runs at another rate.
+type Part struct {
+	Span
+	At, Until Rat // frames of the output
+}
+
+// Parts are all of a template's time in an output, in order.
+func (m Map) Parts(spans []Span, frames int64) []Part {
+	var out []Part
+	if m.pieces == nil {
+		for _, s := range Whole(spans, frames) {
+			out = append(out, Part{s, m.seen(Int(s.From)), m.seen(Int(s.To))})
+		}
+		return out
+	}
+	for _, p := range m.pieces {
+		out = append(out, Part{p.span, m.seen(Int(p.from)), m.seen(Int(p.to))})
+	}
+	return out
 }
 
 // Base is the template's rate.

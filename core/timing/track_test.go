@@ -150,7 +150,7 @@ func TestSpansOfTheTrade(t *testing.T) {
 		}
 		return m.Frame(TemplateTime{Int(20)})
 	}
-	held := []Span{{Held, 0, 20}}
+	held := []Span{{Kind: Held, From: 0, To: 20}}
 	for _, c := range []struct {
 		spans  []Span
 		length int64
@@ -160,7 +160,7 @@ func TestSpansOfTheTrade(t *testing.T) {
 			t.Errorf("%v at %d frames: the fade ends at %d, want %d", c.spans, c.length, got, c.want)
 		}
 	}
-	ends := []Span{{Held, 0, 120}, {Held, 180, 300}}
+	ends := []Span{{Kind: Held, From: 0, To: 120}, {Kind: Held, From: 180, To: 300}}
 	if got := Shortest(ends); got != 240 {
 		t.Errorf("shortest %d, want 240", got)
 	}
@@ -177,7 +177,7 @@ func TestSpansOfTheTrade(t *testing.T) {
 	if _, err := NewMap(r, 300, ends, 240); err != nil {
 		t.Error(err)
 	}
-	if _, err := NewMap(r, 300, []Span{{Held, 0, 300}}, 301); err == nil {
+	if _, err := NewMap(r, 300, []Span{{Kind: Held, From: 0, To: 300}}, 301); err == nil {
 		t.Error("a template that holds everything was stretched")
 	}
 }
@@ -195,7 +195,7 @@ func TestStretchingKeepsHeldSpansAndOrder(t *testing.T) {
 			if to > frames {
 				break
 			}
-			spans = append(spans, Span{[]SpanKind{Held, Elastic}[rnd.IntN(2)], from, to})
+			spans = append(spans, Span{Kind: []SpanKind{Held, Elastic}[rnd.IntN(2)], From: from, To: to})
 			at = to
 		}
 		if err := ValidateSpans(spans, frames); err != nil {
@@ -250,7 +250,7 @@ func TestStretchingKeepsHeldSpansAndOrder(t *testing.T) {
 }
 
 func TestFootageKeepsItsSpeedInElasticTime(t *testing.T) {
-	m, err := NewMap(Rate{Int(30)}, 100, []Span{{Held, 0, 20}, {Held, 80, 100}}, 400)
+	m, err := NewMap(Rate{Int(30)}, 100, []Span{{Kind: Held, From: 0, To: 20}, {Kind: Held, From: 80, To: 100}}, 400)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -270,8 +270,8 @@ func TestFootageKeepsItsSpeedInElasticTime(t *testing.T) {
 
 func TestSpanFaults(t *testing.T) {
 	for want, spans := range map[string][]Span{
-		"[0].kind": {{"soft", 0, 5}}, "[1].from": {{Held, 0, 5}, {Held, 4, 9}}, "[0].to": {{Held, 5, 5}},
-		"[1].to": {{Held, 0, 5}, {Elastic, 5, 11}},
+		"[0].kind": {{Kind: "soft", From: 0, To: 5}}, "[1].from": {{Kind: Held, From: 0, To: 5}, {Kind: Held, From: 4, To: 9}}, "[0].to": {{Kind: Held, From: 5, To: 5}},
+		"[1].to": {{Kind: Held, From: 0, To: 5}, {Kind: Elastic, From: 5, To: 11}},
 	} {
 		if err := ValidateSpans(spans, 10); err == nil || !strings.HasPrefix(err.Error(), want) {
 			t.Errorf("%v: %v, want %s", spans, err, want)
@@ -401,5 +401,42 @@ func TestStepsAndSpeedsAtTheirInstants(t *testing.T) {
 	}
 	if again := back.Back(); *again != (Easing{0.1, -0.3, 0.7, 1.9}) {
 		t.Errorf("backwards twice it is %v", *again)
+	}
+}
+
+// Parts are all of the time, in order, and say of each where the map has it.
+func TestPartsAreWhatTheMapShows(t *testing.T) {
+	r := rate(t, "30")
+	spans := []Span{{Kind: Held, From: 0, To: 20}, {ID: "end", Kind: Held, From: 80, To: 100}}
+	for _, length := range []int64{40, 41, 100, 173, 400} {
+		for _, at := range []string{"30", "24000/1001"} {
+			long := r.Seen(length, rate(t, at))
+			if long < r.Seen(40, rate(t, at)) {
+				long++
+			}
+			m, err := SeenMap(r, 100, spans, rate(t, at), long)
+			if err != nil {
+				continue // a shorter one than the held spans, by the other clock
+			}
+			parts := m.Parts(spans, 100)
+			if len(parts) != 3 || parts[2].ID != "end" || parts[0].At != Int(0) {
+				t.Fatalf("%d at %s: %+v", length, at, parts)
+			}
+			for i, p := range parts {
+				if i > 0 && p.At != parts[i-1].Until {
+					t.Errorf("%d at %s: part %d begins at %s", length, at, i, p.At)
+				}
+				if p.At == p.Until {
+					continue
+				}
+				mid := p.At.Add(p.Until).Div(Int(2))
+				if got, want := m.Moment(mid).Template.Rat, Int(p.From+p.To).Div(Int(2)); got.Cmp(want) != 0 {
+					t.Errorf("%d at %s: in the middle of part %d it shows %s, want %s", length, at, i, got, want)
+				}
+			}
+		}
+	}
+	if got := Borders([]Span{{Kind: Held, From: 0, To: 20}, {Kind: Held, From: 20, To: 30}, {Kind: Elastic, From: 30, To: 40}, {Kind: Held, From: 60, To: 100}}, 100); len(got) != 2 || got[0] != 30 || got[1] != 60 {
+		t.Errorf("borders %v", got)
 	}
 }

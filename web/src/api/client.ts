@@ -18,6 +18,7 @@ export type Formed = Schemas['FormedView']
 export type LedgerRow = Schemas['LedgerRow']
 export type Shade = Schemas['ShadeView']
 export type TrackLine = Schemas['TrackLine']
+export type Part = Schemas['PartView']
 export type KeyLine = Schemas['KeyLine']
 export type Asked = Schemas['Number']
 export type ReadyMove = Schemas['Move']
@@ -117,7 +118,12 @@ export function holdAt(entry: string, value: EntryValue | undefined) {
 }
 /** What a change of the open draft is an example of. */
 export const heldAt = () => held
-const pinned = (): Record<string, string> => (held ? { 'Ivy-Pin': `${held.entry}=${JSON.stringify(held.at)}` } : {})
+/** The length in frames at which the open draft is tried; 0 is its own. */
+let length = 0
+export function holdLength(frames: number) {
+  length = frames
+}
+const pinned = (): Record<string, string> => ({ ...(held ? { 'Ivy-Pin': `${held.entry}=${JSON.stringify(held.at)}` } : {}), ...(length ? { 'Ivy-Length': String(length) } : {}) })
 api.use({
   onRequest({ request }) {
     for (const [name, v] of Object.entries(pinned())) request.headers.set(name, v)

@@ -368,6 +368,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drafts/{id}/lengths": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A draft at its shortest, its longest and three lengths between */
+        get: operations["draft-lengths"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drafts/{id}/operations": {
         parameters: {
             query?: never;
@@ -434,6 +451,23 @@ export interface paths {
         };
         /** Where layers are seen on a frame that mattes cut */
         get: operations["draft-seen"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drafts/{id}/time": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where held and elastic time lie at a length */
+        get: operations["draft-time"];
         put?: never;
         post?: never;
         delete?: never;
@@ -962,6 +996,23 @@ export interface paths {
         };
         /** Where layers are seen on a frame that mattes cut */
         get: operations["piece-seen"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pieces/{id}/time": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where held and elastic time lie at a length */
+        get: operations["piece-time"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1537,8 +1588,12 @@ export interface components {
             fixed: boolean;
             stops: components["schemas"]["StopView"][];
             ties: components["schemas"]["TieView"][];
+            /** @description It is an amount of frames or seconds */
+            timed: boolean;
             /** @description An entry and the values (is) at which this one is shown */
             when?: unknown;
+            /** @description The held span that it reaches to the end of at most; empty is none */
+            within: string;
         };
         BenchFormat: {
             astray: string[];
@@ -1778,6 +1833,8 @@ export interface components {
             /** @description The lowest first, groups before what is in them */
             layers: components["schemas"]["LayerLine"][];
             layouts: components["schemas"]["LayoutView"][];
+            /** Format: int64 */
+            longest: number;
             media: {
                 [key: string]: components["schemas"]["MediumView"];
             };
@@ -1800,10 +1857,18 @@ export interface components {
             /** Format: int64 */
             revision: number;
             sheet: components["schemas"]["GroupView"][];
+            /** Format: int64 */
+            shortest: number;
             /** @description By format */
             stands: {
                 [key: string]: components["schemas"]["Stand"][];
             };
+            time: components["schemas"]["PartView"][];
+            /**
+             * Format: int64
+             * @description The length in frames that it is tried at; 0 is its own
+             */
+            tried: number;
             undo: string;
         };
         EnterRequest: {
@@ -2123,6 +2188,7 @@ export interface components {
              * @description In frames of the template
              */
             at: number;
+            crosses?: boolean;
             ease?: number[];
             hold?: boolean;
             id: string;
@@ -2242,6 +2308,22 @@ export interface components {
             sheet: string;
             /** @description The groups that is in, the outermost first */
             where: string;
+        };
+        LengthCell: {
+            address: string;
+            /** Format: int64 */
+            frame: number;
+            /**
+             * Format: double
+             * @description The frame of the template that it shows
+             */
+            shows: number;
+        };
+        LengthView: {
+            cells: components["schemas"]["LengthCell"][];
+            /** Format: int64 */
+            frames: number;
+            time: components["schemas"]["PartView"][];
         };
         Limits: {
             /** @description How far an editor may shift it, x and y, shares of the pocket */
@@ -2486,6 +2568,26 @@ export interface components {
             layer: string;
             path: string;
         };
+        PartView: {
+            /**
+             * Format: double
+             * @description Frames of what is seen
+             */
+            at: number;
+            /**
+             * Format: int64
+             * @description Frames of the template
+             */
+            from: number;
+            /** @description Of a held span; elastic time has none */
+            id: string;
+            /** @enum {string} */
+            kind: "held" | "elastic";
+            /** Format: int64 */
+            to: number;
+            /** Format: double */
+            until: number;
+        };
         PastView: {
             mine: boolean;
             /** Format: int64 */
@@ -2600,6 +2702,8 @@ export interface components {
                 [key: string]: components["schemas"]["Stand"][];
             };
             template: components["schemas"]["ShelfItem"];
+            /** @description Its time, held and elastic */
+            time: components["schemas"]["PartView"][];
             /** @description The draft that it tries out; absent is of a release */
             tryout?: string;
             /**
@@ -4001,6 +4105,41 @@ export interface operations {
             };
         };
     };
+    "draft-lengths": {
+        parameters: {
+            query: {
+                format: string;
+                /** @description The longer side of the pictures, px */
+                side?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LengthView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "alter-draft": {
         parameters: {
             query?: never;
@@ -4139,6 +4278,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Seen"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "draft-time": {
+        parameters: {
+            query?: {
+                /** @description 0 is its own length */
+                frames?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartView"][];
                 };
             };
             /** @description Error */
@@ -5217,6 +5390,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Seen"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "piece-time": {
+        parameters: {
+            query?: {
+                /** @description 0 is its own length */
+                frames?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartView"][];
                 };
             };
             /** @description Error */

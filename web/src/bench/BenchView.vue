@@ -38,6 +38,8 @@ import PathBar from './PathBar.vue'
 import SplitDialog from './SplitDialog.vue'
 import TimeBars from './TimeBars.vue'
 import CurvesView from './CurvesView.vue'
+import HeldTime from './HeldTime.vue'
+import { useLength } from './length'
 import { useMotion } from './motion'
 import RecordButton from './RecordButton.vue'
 import { useBars } from './bars'
@@ -57,6 +59,7 @@ const { useKeys, lines, around, act, does, motif } = useActs()
 const guides = useGuides()
 const { high: barsHigh, most: mostBars, size: sizeBars, key: keyBars, toggle: toggleBars } = useBars()
 const motions = useMotion()
+const length = useLength()
 const dropping = useDropping()
 useKeys()
 
@@ -189,7 +192,8 @@ const missing = computed(() => draft.value?.missing ?? [])
     </div>
     <p v-if="sheet.pinned" class="path pinned" role="status" data-test="pinned"><strong>{{ sheet.pinned.label }}: {{ sheet.pinned.bench!.stops.find((s) => s.at === sheet.pin!.at)?.label ?? sheet.pin!.at }}</strong> what you set now, it drives <button data-test="unpin" @click="sheet.letGo()">Let go</button></p>
     <p v-else-if="tool.pointing" class="path" role="status" data-test="pointing-at"><strong>{{ tool.pointing.what }}</strong> point at a layer on the stage or in the list; Esc leaves it</p>
-    <p v-else-if="motions.recording && !tool.pen && !tool.path" class="path recording" role="status" data-test="recording"><strong>Recording keys</strong> at frame {{ transport.frame }}{{ draft && draft.formats.length > 1 ? (selection.apart ? `, for all formats; only rest is set for ${selection.formatView?.name} alone` : ', for all formats') : '' }} <button data-test="stop-recording" @click="motions.recording = false">Stop</button></p>
+    <p v-else-if="motions.recording && !tool.pen && !tool.path" class="path recording" role="status" data-test="recording"><strong>Recording keys</strong> at frame {{ Math.floor(transport.shows) }}{{ draft && draft.formats.length > 1 ? (selection.apart ? `, for all formats; only rest is set for ${selection.formatView?.name} alone` : ', for all formats') : '' }} <button data-test="stop-recording" @click="motions.recording = false">Stop</button></p>
+    <p v-else-if="length.tried && !tool.pen && !tool.path" class="path pinned" role="status" data-test="tried"><strong>Tried at {{ length.tried }} frames</strong> the template has {{ draft?.frames }} <button data-test="own-length" @click="length.tryOut(draft!.frames)">Back</button></p>
     <PathBar v-else-if="tool.pen || tool.path || tool.masking" class="path" />
     <nav v-else-if="path.length" class="path" aria-label="Where you are">
       <button @click="((tool.inside = ''), (selection.layers = []))">Canvas</button><template v-for="p in path" :key="p.id"><span>›</span><button :class="{ here: p.id === tool.inside }" @click="((tool.inside = p.id), (selection.layers = []))">{{ p.name }}</button></template>
@@ -217,8 +221,9 @@ const missing = computed(() => draft.value?.missing ?? [])
     </aside>
     <div v-if="draft" class="strip">
       <button class="grip" role="separator" aria-orientation="horizontal" :aria-valuenow="Math.round(barsHigh)" aria-valuemin="0" :aria-valuemax="mostBars" :aria-label="tip('bars', 'Layers in time')" :title="tip('bars', 'Layers in time: drag up or down; press: open or shut')" data-test="bars-grip" @pointerdown="sizeBars" @keydown="keyBars" @click="$event.detail === 0 && toggleBars()" />
-      <TimeStrip moves-cues @cue="moveCue">
+      <TimeStrip moves-cues tries @cue="moveCue" @lasts="length.tryOut">
         <template #before><RecordButton /></template>
+        <template #pleats="p"><HeldTime :span="p.span" /></template>
         <template v-if="barsHigh" #bars="b"><CurvesView v-if="motions.curves" :span="b.span" :style="{ height: `${barsHigh}px` }" /><TimeBars v-else :span="b.span" :style="{ height: `${barsHigh}px` }" /></template>
       </TimeStrip>
     </div>

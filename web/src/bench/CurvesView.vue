@@ -362,7 +362,7 @@ const marks = computed(() => {
   const say = (v: number, more = '') => `${plain(v * c.factor, Math.abs(v * c.factor) < 10 ? 2 : 0)}${c.sign ? ` ${c.sign}` : ''}${more}`
   return { top: say(s.value[1]), foot: say(s.value[0]), fast: say(s.speed[1], '/s'), slow: say(s.speed[0], '/s'), zero: sy(c.path, 0) }
 })
-const now = computed(() => x(transport.frame))
+const now = computed(() => x(transport.shows))
 useEventListener(room, 'wheel', (e: WheelEvent) => props.span.wheel(e, room.value!.getBoundingClientRect().left), { passive: false })
 </script>
 

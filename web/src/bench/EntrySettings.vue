@@ -54,6 +54,7 @@ function offer(id: string) {
   const g = others.value.find((g) => g.id === id)
   if (g) void does({ kind: 'options', entry: props.e.id, part: [...props.e.options.map((o) => ({ id: o.id, label: o.name })), { id, label: g.name }] })
 }
+const held = computed(() => doc.draft!.time.filter((p) => p.kind === 'held'))
 const ties = computed(() => props.e.bench!.ties)
 const retie = (i: number, t: Tie | null) => does({ kind: 'tie', entry: props.e.id, ties: ties.value.map((x) => x.tie as Tie).flatMap((x, k) => (k === i ? (t ? [t] : []) : [x])) })
 </script>
@@ -71,6 +72,7 @@ const retie = (i: number, t: Tie | null) => does({ kind: 'tie', entry: props.e.i
         <label v-if="e.kind === 'amount'" class="unit"><span>Unit</span><input class="num" :value="e.unit" maxlength="12" aria-label="Unit" @change="put('unit', ($event.target as HTMLInputElement).value.trim() || undefined)" /></label>
       </div>
     </template>
+    <div v-if="e.bench!.timed && (held.length || e.bench!.within)" class="line"><span>Reaches</span><NSelect size="tiny" clearable :value="e.bench!.within || null" placeholder="as far as its most" :options="held.map((p) => ({ value: p.id, label: `to the end of held ${p.from}–${p.to - 1}` }))" aria-label="How far it reaches" title="Counted from the beginning of held time it never comes to its end: no value of it reaches into time that stretches" @update:value="(id: string | null) => does({ kind: 'within', entry: e.id, id: id ?? undefined })" /></div>
     <template v-if="e.kind === 'duration'">
       <div class="line"><span>Shown in</span><NSelect size="tiny" :value="e.unit || 'frames'" :options="[{ value: 'frames', label: 'frames' }, { value: 's', label: 'seconds' }]" aria-label="Shown in" @update:value="(u: string) => put('unit', u === 'frames' ? undefined : u)" /></div>
       <div class="grid">

@@ -52,7 +52,7 @@ const driver = computed(() => (props.p.entry || (props.p.keyed && (motion.record
 
 /** What moves of it: as a whole, or by its numbers. */
 const tracks = computed(() => (selection.line?.tracks ?? []).filter((t) => t.path === props.p.path || t.whole === props.p.path))
-const here = computed(() => tracks.value.flatMap((t) => t.keys.filter((k) => Math.abs(k.at - transport.frame) < 0.5).map((k) => keyPath(t.path, k.id))))
+const here = computed(() => tracks.value.flatMap((t) => t.keys.filter((k) => Math.abs(k.at - transport.shows) < 0.5).map((k) => keyPath(t.path, k.id))))
 /** Puts a key at the playhead, or takes it away. */
 function key() {
   if (here.value.length) void does({ kind: 'unkey', keys: here.value, layers: [] })

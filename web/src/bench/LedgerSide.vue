@@ -24,7 +24,7 @@ const transport = useTransport()
 const tool = useTool()
 const rows = shallowRef<LedgerRow[]>([])
 const failure = ref('')
-const where = () => ({ format: selection.format, frame: Math.min(transport.frame, doc.draft!.frames - 1) })
+const where = () => ({ format: selection.format, frame: Math.min(transport.frame, doc.face!.frames - 1) })
 const load = coalesced(async () => {
   const id = doc.draft?.id
   if (!id || !selection.format) return

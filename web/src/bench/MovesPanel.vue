@@ -78,7 +78,7 @@ function overlaps(v: number) {
       <button v-for="m in moves" :key="m.kind" class="move" :class="{ on: open === m.kind }" :aria-expanded="open === m.kind" :title="m.about" :data-move="m.kind" @click="open = open === m.kind ? '' : m.kind">{{ m.label }}</button>
     </div>
     <div v-if="move" class="asked">
-      <p class="quiet small">{{ move.about }}, from frame {{ transport.frame }} on.</p>
+      <p class="quiet small">{{ move.about }}, from frame {{ Math.floor(transport.shows) }} on.</p>
       <AskedNumbers :asked="move.numbers" :numbers="mine" @draft="set" @press="set" @change="set" />
       <NButton size="small" type="primary" data-test="put-move" @click="put">Put it on {{ chosen.length === 1 ? chosen[0]!.name : `${chosen.length} layers` }}</NButton>
     </div>

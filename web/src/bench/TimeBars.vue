@@ -16,6 +16,7 @@ import { useInstants } from './instants'
 import { useKeyDrag } from './keydrag'
 import KeysBar from './KeysBar.vue'
 import { iconOfLayer, tint } from './kinds'
+import { useLength } from './length'
 import { keyPath, useMotion } from './motion'
 import { useRows } from './rows'
 import { useTool } from './tool'
@@ -35,6 +36,7 @@ const transient = useTransient()
 const transport = useTransport()
 const tool = useTool()
 const motion = useMotion()
+const length = useLength()
 const { act, around, locked, does } = useActs()
 const drag = useDrag()
 const instants = useInstants(() => props.span)
@@ -117,7 +119,7 @@ function take(e: PointerEvent, y: LayerLine, way: Way) {
   else if (!was.includes(y.id)) selection.layers = [y.id]
   tool.inside = around(y.id)[0] ?? ''
   const ids = selection.layers
-  if (!ids.includes(y.id) || locked(y.id)) return
+  if (!ids.includes(y.id) || locked(y.id) || length.away()) return
   const of = doc.draft!.layers.filter((x) => ids.includes(x.id))
   const to = instants.all({ layer: (id) => ids.includes(id) || around(id).some((g) => ids.includes(g)) })
   const edges = of.flatMap((x) => (way === 'slide' ? [x.from, x.until] : [way === 'in' ? x.from : x.until]))
@@ -232,7 +234,7 @@ useEventListener(containerProps.ref, 'wheel', (e: WheelEvent) => props.span.whee
       <div v-bind="wrapperProps">
         <template v-for="r in shown" :key="r.id">
         <div v-if="r.track" class="row track" role="listitem" :class="{ quiet: r.y.hidden, on: selection.layers.includes(r.y.id) }" :data-track="r.track.path">
-          <TrackLeaves :track="r.track" :span="span" :shown="(path, at) => keyDrag.shown.value(path, at) + r.slid" :high="HIGH" @take="(e, keys) => keyDrag.take(e, keys)" @go="transport.seek" />
+          <TrackLeaves :track="r.track" :span="span" :shown="(path, at) => keyDrag.shown.value(path, at) + r.slid" :high="HIGH" @take="(e, keys) => keyDrag.take(e, keys)" @go="transport.seekTo" />
           <button class="label" tabindex="-1" :title="`${r.y.name}, ${r.track.label}: pick its keys`" @click="motion.pick(r.track.keys.map((k) => keyPath(r.track!.path, k.id)), $event.shiftKey)">{{ r.track.label }}</button>
         </div>
         <div v-else class="row" role="listitem" :class="{ inside: r.y.depth > 0, quiet: r.y.hidden, clipped: strips && r.y.pocket }">
@@ -245,13 +247,13 @@ useEventListener(containerProps.ref, 'wheel', (e: WheelEvent) => props.span.whee
             <i class="end" :data-bar-in="r.y.id" @pointerdown="take($event, r.y, 'in')" /><i class="end out" :data-bar-out="r.y.id" @pointerdown="take($event, r.y, 'out')" />
           </div>
           <span v-if="r.name" class="name" :class="{ off: !r.name.on }" :style="{ left: `${r.name.left}px` }"><component :is="iconOfLayer(r.y)" :size="12" />{{ r.y.name }}</span>
-          <svg v-if="r.leaves.length" class="leaves" :width="width" height="10"><g v-for="l in r.leaves" :key="l.at" class="leaf" :class="{ on: l.on }" :transform="`translate(${l.x} 5)`" :data-leaf="`${r.y.id} ${l.at}`" @pointerdown="keyDrag.take($event, l.paths)" @dblclick.stop="transport.seek(Math.round(l.at))"><rect x="-5" y="-5" width="10" height="10" fill="transparent" /><path d="M0 4.500C-3.200 2 -3.200 -2 0 -4.500 3.200 -2 3.200 2 0 4.500Z" /></g></svg>
+          <svg v-if="r.leaves.length" class="leaves" :width="width" height="10"><g v-for="l in r.leaves" :key="l.at" class="leaf" :class="{ on: l.on }" :transform="`translate(${l.x} 5)`" :data-leaf="`${r.y.id} ${l.at}`" @pointerdown="keyDrag.take($event, l.paths)" @dblclick.stop="transport.seekTo(Math.round(l.at))"><rect x="-5" y="-5" width="10" height="10" fill="transparent" /><path d="M0 4.500C-3.200 2 -3.200 -2 0 -4.500 3.200 -2 3.200 2 0 4.500Z" /></g></svg>
         </div>
         </template>
       </div>
     </div>
     <i v-if="box" class="box" :style="{ left: `${box.x}px`, top: `${box.y}px`, width: `${box.w}px`, height: `${box.h}px` }" />
-    <i v-show="span.sees(transport.frame + 0.5)" class="playhead" :style="{ transform: `translateX(${span.x(transport.frame + 0.5)}px)` }" />
+    <i v-show="span.sees(transport.shows + 0.5)" class="playhead" :style="{ transform: `translateX(${span.x(transport.shows + 0.5)}px)` }" />
     <div v-if="motion.span && motion.span.to > motion.span.from" class="picked" data-test="keys-span" :style="{ left: `${span.x(scaled.from + 0.5)}px`, width: `${(scaled.to - scaled.from) * px}px` }"><i class="grab" data-test="keys-from" title="Drag: the time between the picked keys; Alt: about its middle" @pointerdown="keyDrag.scale($event, 'from')" /><i class="grab to" data-test="keys-to" title="Drag: the time between the picked keys; Alt: about its middle" @pointerdown="keyDrag.scale($event, 'to')" /></div>
   </div>
 </template>

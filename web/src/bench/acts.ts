@@ -188,11 +188,11 @@ export function useActs() {
   const tracks = () => (selection.layers.length ? chosen.value : (doc.draft?.layers ?? [])).flatMap((y) => y.tracks)
   /** To the next key, or the one before; those there are picked. */
   function toKey(way: 1 | -1) {
-    const on = transport.frame
+    const on = Math.round(transport.shows)
     const at = tracks().flatMap((t) => t.keys.map((k) => Math.max(0, Math.min(doc.draft!.frames - 1, Math.round(k.at))))).filter((n) => (n - on) * way > 0)
     if (!at.length) return
     const to = way > 0 ? Math.min(...at) : Math.max(...at)
-    transport.seek(to)
+    transport.seekTo(to)
     if (selection.layers.length) motion.picked = tracks().flatMap((t) => t.keys.filter((k) => Math.round(k.at) === to).map((k) => keyPath(t.path, k.id)))
   }
   /** A key at the playhead on all that moves of the selection, or else on its places. */

@@ -7,12 +7,14 @@ import { useTransient } from '../common/transient'
 import type { TimeWindow } from '../common/stage/window'
 import { useActs } from './acts'
 import { useInstants } from './instants'
+import { useLength } from './length'
 import { keyPath, useMotion } from './motion'
 
 /** Picked keys are moved in time, and the time between them is scaled. */
 export function useKeyDrag(span: () => TimeWindow) {
   const doc = useDocument()
   const motion = useMotion()
+  const length = useLength()
   const transient = useTransient()
   const { act, locked } = useActs()
   const drag = useDrag()
@@ -26,7 +28,7 @@ export function useKeyDrag(span: () => TimeWindow) {
     return (path: string, at: number) => (m?.keys.has(path) ? m.to(at) : at)
   })
   const targets = () => instants.all({ key: (property, id) => motion.isPicked.has(keyPath(property, id)) })
-  const free = () => motion.chosen.every((k) => !locked(k.layer.id))
+  const free = () => motion.chosen.every((k) => !locked(k.layer.id)) && !length.away()
 
   function begin(e: PointerEvent, change: (d: Drag) => { op: Act | null; to: (at: number) => number }, press?: () => void) {
     const keys = new Set(motion.picked)

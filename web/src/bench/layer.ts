@@ -25,7 +25,7 @@ export const useLayer = defineStore('layer', () => {
       return
     }
     try {
-      const query = { format: selection.format, frame: Math.min(transport.frame, d.frames - 1) }
+      const query = { format: selection.format, frame: Math.min(transport.frame, (d.tried || d.frames) - 1) }
       const got = await ask(api.GET('/api/drafts/{id}/layers/{layer}', { params: { path: { id: d.id, layer: id }, query } }))
       if (selection.layer === id) view.value = got
     } catch (e) {

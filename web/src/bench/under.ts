@@ -39,7 +39,7 @@ export function useUnder(k: () => number) {
     try {
       const got = await ask(
         api.GET('/api/drafts/{id}/under', {
-          params: { path: { id: d.id }, query: { format: selection.format, frame: Math.min(transport.frame, d.frames - 1), x: at[0], y: at[1], zoom: Math.min(64, Math.max(0.001, k())) } },
+          params: { path: { id: d.id }, query: { format: selection.format, frame: Math.min(transport.frame, (d.tried || d.frames) - 1), x: at[0], y: at[1], zoom: Math.min(64, Math.max(0.001, k())) } },
         }),
       )
       if (mine === of.value) known.value = { of: mine, at, ids: got }

@@ -12,7 +12,7 @@ export function retryImages() {
     'error',
     (e) => {
       const img = e.target
-      if (!(img instanceof HTMLImageElement) || !img.src.startsWith(`${location.origin}/api/`)) return
+      if (!(img instanceof HTMLImageElement) || !['api', 'frames'].some((p) => img.src.startsWith(`${location.origin}/${p}/`))) return
       img.dataset.broken = ''
       const src = img.src
       const t = tries.get(img)

@@ -1,4 +1,4 @@
-import { api, ask, heldAt, type Act, type Cue, type Draft, type Format, type Frames, type LayerLine, type Medium, type Op, type Piece, type Pocket, type Seen, type Stand } from '../api/client'
+import { api, ask, heldAt, type Act, type Cue, type Draft, type Format, type Frames, type LayerLine, type Medium, type Op, type Part, type Piece, type Pocket, type Seen, type Stand } from '../api/client'
 import type { components } from '../api/schema'
 
 type PieceOp = components['schemas']['OpBody']
@@ -21,8 +21,10 @@ export interface Face extends Home {
   rateN: number
   rateD: number
   dropFrame: boolean
-  /** How long an editor may make it, where the sheet asks for that. */
+  /** How long an editor may make it, where the sheet asks for that; how long a draft may be tried. */
   stretch: { shortest: number; longest: number; own: number } | null
+  /** Its time, held and elastic, and where that lies in what is seen. */
+  time: Part[]
   formats: Format[]
   cues: Cue[]
   layers: LayerLine[]
@@ -81,7 +83,7 @@ const piece: Subject<Piece> = {
   base: (id) => `/api/pieces/${id}`,
   face: (p) => ({
     kind: 'piece', id: p.id, revision: p.revision, name: p.name, frames: p.frames, rate: p.template.rate, rateN: p.rateN, rateD: p.rateD, dropFrame: p.dropFrame,
-    stretch: lasts(p), formats: p.template.formats, cues: p.cues, layers: p.layers, pockets: p.pockets, media: p.media, stands: p.stands, faults: p.faults, undo: p.undo, redo: p.redo,
+    stretch: lasts(p), time: p.time, formats: p.template.formats, cues: p.cues, layers: p.layers, pockets: p.pockets, media: p.media, stands: p.stands, faults: p.faults, undo: p.undo, redo: p.redo,
   }),
 }
 
@@ -104,8 +106,8 @@ const draft: Subject<Draft> = {
   seen: (id, format, frame) => ask(api.GET('/api/drafts/{id}/seen', { params: { path: { id }, query: { format, frame } } })),
   base: (id) => `/api/drafts/${id}`,
   face: (d) => ({
-    kind: 'draft', id: d.id, revision: d.revision, name: d.name, frames: d.frames, rate: d.rate, rateN: d.rateN, rateD: d.rateD, dropFrame: d.dropFrame,
-    stretch: null, formats: d.formats, cues: d.cues, layers: d.layers, pockets: d.pockets, media: d.media, stands: d.stands, faults: d.faults, undo: d.undo, redo: d.redo,
+    kind: 'draft', id: d.id, revision: d.revision, name: d.name, frames: d.tried || d.frames, rate: d.rate, rateN: d.rateN, rateD: d.rateD, dropFrame: d.dropFrame,
+    stretch: { shortest: d.shortest, longest: d.longest, own: d.frames }, time: d.time, formats: d.formats, cues: d.cues, layers: d.layers, pockets: d.pockets, media: d.media, stands: d.stands, faults: d.faults, undo: d.undo, redo: d.redo,
   }),
 }
 

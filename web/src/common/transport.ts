@@ -1,7 +1,8 @@
 import { defineStore } from 'pinia'
-import { ref, shallowRef, watch } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 
 import { useDocument } from './document'
+import { seenAt, shownAt } from './stage/elastic'
 import { useTransient } from './transient'
 
 /** What is told of playing: every n-th frame is shown, and how many were due and not shown in the last pass. */
@@ -57,6 +58,9 @@ export const useTransport = defineStore('transport', () => {
     transient.look = null
     frame.value = Math.max(0, Math.min(frames() - 1, n))
   }
+  /** The instant of the template that is shown, in its frames: another one where the piece is longer or shorter. */
+  const shows = computed(() => shownAt(document.face?.time ?? [], frame.value))
+  const seekTo = (t: number) => seek(Math.round(seenAt(document.face?.time ?? [], t)))
   function mark(from: number, to: number) {
     range.value = to > from ? { from, to } : null
   }
@@ -67,5 +71,5 @@ export const useTransport = defineStore('transport', () => {
   function loopTo() {
     mark(range.value && range.value.from <= frame.value ? range.value.from : 0, frame.value + 1)
   }
-  return { seek, loopFrom, loopTo, frame, playing, scrubbing, speed, range, window, state, cached, shuttle, toggle, mark, pace, slower, onion }
+  return { seek, seekTo, shows, loopFrom, loopTo, frame, playing, scrubbing, speed, range, window, state, cached, shuttle, toggle, mark, pace, slower, onion }
 })

@@ -12,11 +12,14 @@ import NumberField from '../NumberField.vue'
 import SpoolIcon from '../SpoolIcon.vue'
 import { useTransient } from '../transient'
 import { useTransport } from '../transport'
-import { useTimeWindow } from './window'
+import { isPlain, seenAt, shownAt } from './elastic'
+import PleatRow from './PleatRow.vue'
+import { useTimeWindow, type TimeWindow } from './window'
 
-/** With `movesCues` the cues are the designer's: they are dragged along the strip, and `cue` tells where to. */
-const props = defineProps<{ movesCues?: boolean }>()
-const emit = defineEmits<{ cue: [string, number] }>()
+/** With `movesCues` the cues are the designer's: they are dragged along the strip, and `cue` tells where to. With `tries` another length is
+ * only tried, and `lasts` tells which. */
+const props = defineProps<{ movesCues?: boolean; tries?: boolean }>()
+const emit = defineEmits<{ cue: [string, number]; lasts: [number] }>()
 const doc = useDocument()
 const transport = useTransport()
 const transient = useTransient()
@@ -36,12 +39,34 @@ watch(frames, (n) => {
   if (transport.range && transport.range.to > n) transport.range = null
 })
 async function stretch(n: number) {
+  if (props.tries) return emit('lasts', Math.round(n))
   length.value = Math.round(n)
   if (!(await transient.keep(lasts(n)))) length.value = null
+}
+/** The end of the piece is dragged. */
+function pull(n: number, now: 'moving' | 'end' | 'cancel') {
+  if (now === 'end' && n !== frames.value) void stretch(n)
+  else if (now === 'moving' && n !== frames.value) transient.show(lasts(n))
+  else transient.hide()
+}
+function press(n: number) {
+  if (props.tries) return emit('lasts', Math.round(n))
+  length.value = Math.round(n)
+  transient.soon(lasts(n))
 }
 const lasts = (n: number): Op => ({ kind: 'frames', frames: Math.round(n) === own.value ? 0 : Math.round(n) })
 const tc = (n: number) => timecode(n, face.value.rateN, face.value.rateD, face.value.dropFrame)
 const span = useTimeWindow(width, frames, rate)
+/** The same for instants of the template, which lie elsewhere when it is longer or shorter. */
+const plain = computed(() => isPlain(face.value.time))
+const template = computed(() => face.value.stretch?.own ?? frames.value)
+const timed: TimeWindow = {
+  ...span,
+  frames: template,
+  x: (n) => span.x(plain.value ? n : seenAt(face.value.time, n)),
+  at: (x) => (plain.value ? span.at(x) : shownAt(face.value.time, span.at(x))),
+  sees: (a, b = a) => span.sees(seenAt(face.value.time, a), seenAt(face.value.time, b)),
+}
 const at = (n: number) => `${span.x(n + 0.5)}px`
 
 /** Marks on the strip: seconds, and single frames where there is room for them. */
@@ -180,15 +205,15 @@ useCommands({
     <div class="clock">
       <span class="num tc" data-test="timecode">{{ tc(transport.frame) }}</span>
       <span class="under"><button v-if="transport.range" class="num range" :title="tip('loop-all')" data-test="unloop" @click="transport.range = null">loops {{ transport.range.from }}–{{ transport.range.to - 1 }} ×</button>
-      <span class="num quiet"><template v-if="!transport.range">frame </template><b data-test="frame">{{ transport.frame }}</b><template v-if="!transport.range"> of {{ frames }}<span class="rate"> at {{ face.rate }}</span></template></span></span>
+      <span class="num quiet"><template v-if="!transport.range">frame </template><b data-test="frame">{{ transport.frame }}</b><template v-if="!transport.range"> of {{ frames }}<span v-if="!plain" data-test="shows">, shows {{ Math.round(transport.shows * 100) / 100 }}</span><span v-else class="rate"> at {{ face.rate }}</span></template></span></span>
     </div>
     <div class="duration" :title="elastic ? `Held time keeps its length: no shorter than ${face.stretch!.shortest} frames. Double-click: the template’s ${own}` : face.stretch ? 'All of this template’s time is held' : 'Its length is the template’s'">
       <SpoolIcon kind="duration" />
-      <NumberField label="Duration" unit="frames" :value="length ?? frames" :min="face.stretch?.shortest" :max="face.stretch?.longest" :reset="own" :places="0" :readonly="!elastic" data-test="duration" @press="((length = Math.round($event)), transient.soon(lasts($event)))" @change="stretch" />
+      <NumberField label="Duration" unit="frames" :value="length ?? frames" :min="face.stretch?.shortest" :max="face.stretch?.longest" :reset="own" :places="0" :readonly="!elastic" data-test="duration" @press="press" @change="stretch" />
       <span class="num quiet">{{ tc(length ?? frames) }}<template v-if="frames !== own">, was {{ own }}</template></span>
     </div>
     <div class="band">
-      <slot name="bars" :span="span" />
+      <slot name="bars" :span="timed" />
       <div id="time-cloth" ref="cloth" class="clothstrip" role="slider" tabindex="0" aria-label="Playhead" :aria-valuemin="0" :aria-valuemax="frames - 1" :aria-valuenow="transport.frame" :aria-valuetext="tc(transport.frame)"
         @pointerdown="scrub" @wheel="span.wheel($event, cloth!.getBoundingClientRect().left + cloth!.clientLeft)" @keydown.left.prevent.stop="go(transport.frame - ($event.shiftKey ? 10 : 1))" @keydown.right.prevent.stop="go(transport.frame + ($event.shiftKey ? 10 : 1))"
         @keydown.home.prevent.stop="go(0)" @keydown.end.prevent.stop="go(frames - 1)" @keydown.space.prevent.stop="transport.toggle()">
@@ -200,6 +225,7 @@ useCommands({
         </div>
         <div v-show="span.sees(transport.frame + 0.5)" class="needle" :style="{ transform: `translateX(${span.x(transport.frame + 0.5)}px) translateX(-50%)` }"><svg width="15" height="62" viewBox="0 0 15 62" aria-hidden="true"><path d="M7.500 62 V14" stroke="#B4492B" stroke-width="1.600" /><path d="M7.500 1 C11 1 12.500 4 12.500 7.500 C12.500 11 10 15 7.500 18 C5 15 2.500 11 2.500 7.500 C2.500 4 4 1 7.500 1Z" fill="#B4492B" /><circle cx="7.500" cy="6.500" r="2" fill="#FBFAF5" /></svg></div>
       </div>
+      <slot name="pleats" :span="span"><PleatRow v-if="elastic" :span="span" :time="face.time" :ends="elastic" :shortest="face.stretch!.shortest" :longest="face.stretch!.longest" @lasts="pull" /></slot>
       <div v-if="transport.window" class="reel" data-test="time-window">
         <i class="piece" role="scrollbar" aria-orientation="horizontal" aria-label="What is seen of the time" aria-controls="time-cloth" :aria-valuenow="Math.round(span.from.value)" aria-valuemin="0" :aria-valuemax="frames" tabindex="0" :style="{ left: `${(span.from.value / frames) * 100}%`, width: `${((span.to.value - span.from.value) / frames) * 100}%` }"
           @pointerdown="roll" @keydown.left.prevent.stop="span.pan(-width / 4)" @keydown.right.prevent.stop="span.pan(width / 4)" />

@@ -1,4 +1,4 @@
-import { computed, watch, type Ref } from 'vue'
+import { computed, ref, watch, type Ref } from 'vue'
 
 import { useTransport } from '../transport'
 
@@ -11,8 +11,11 @@ const LEAST = 6
  */
 export function useTimeWindow(width: Ref<number>, frames: Ref<number>, rate: Ref<number>) {
   const transport = useTransport()
-  const from = computed(() => transport.window?.from ?? 0)
-  const to = computed(() => transport.window?.to ?? frames.value)
+  /** While the end of the time is dragged so many frames are shown, whatever becomes of it; 0 is as many as there are. */
+  const held = ref(0)
+  const hold = (n: number) => (held.value = n)
+  const from = computed(() => (held.value ? 0 : (transport.window?.from ?? 0)))
+  const to = computed(() => held.value || (transport.window?.to ?? frames.value))
   const px = computed(() => width.value / Math.max(1, to.value - from.value))
   const x = (n: number) => (n - from.value) * px.value
   const at = (px_: number) => from.value + px_ / px.value
@@ -59,6 +62,6 @@ export function useTimeWindow(width: Ref<number>, frames: Ref<number>, rate: Ref
   watch(frames, (n) => {
     if (transport.window && transport.window.to > n) show(Math.max(0, n - (to.value - from.value)), n)
   })
-  return { width, frames, rate, from, to, px, x, at, sees, show, zoom, pan, wheel }
+  return { width, frames, rate, from, to, px, x, at, sees, show, zoom, pan, wheel, hold }
 }
 export type TimeWindow = ReturnType<typeof useTimeWindow>
