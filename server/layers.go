@@ -77,6 +77,8 @@ type (
 		// may be set as one.
 		Parts []string `json:"parts"`
 		Alike bool     `json:"alike"`
+		// Paths are those of its numbers.
+		Paths []string `json:"paths"`
 		// Numbers are shown times Factor, with Sign behind them.
 		Factor float64   `json:"factor"`
 		Sign   string    `json:"sign"`
@@ -311,7 +313,7 @@ var propertyKinds = map[scheme.Type]string{scheme.Numbers: "number", scheme.Colo
 func (p *pieceState) property(k scene.Shown, kind, format string) PropertyView {
 	pv := PropertyView{Path: k.Path, Name: k.Name, Label: k.Label, Section: k.Section, Kind: kind, Alike: k.Alike, Factor: k.Factor, Sign: k.Sign,
 		Step: k.Step, Whole: k.Integer, Rare: k.Rare, About: k.Doc, Min: k.Lo, Max: k.Hi, Most: k.Property.Most, Rest: k.Rest, Now: k.Now, Text: k.Text, Words: []string{}, Options: []NamedView{}, Needed: k.Needed,
-		Moves: k.Of.Moves(k.Property), Keys: k.Join != scheme.Fixed && k.Type.Live() && k.Of.Sort() != scheme.Pockets, Formulas: []string{}, Driver: p.doc.Driver(k.Path), Offers: !k.Property.Plain && k.Type != scheme.List}
+		Moves: k.Of.Moves(k.Property), Keys: k.Join != scheme.Fixed && k.Type.Live() && k.Of.Sort() != scheme.Pockets, Formulas: []string{}, Paths: []string{}, Driver: p.doc.Driver(k.Path), Offers: !k.Property.Plain && k.Type != scheme.List}
 	pv.Keyed = pv.Driver == template.ByKeys
 	if v, _ := k.Of.Value(k.Property); k.Type == scheme.Colour {
 		pv.Named, _ = scheme.ColourID(v.Text)
@@ -337,6 +339,11 @@ func (p *pieceState) property(k scene.Shown, kind, format string) PropertyView {
 			f = k.Of.Formulas[k.Property.Of(i)]
 		}
 		pv.Formulas = append(pv.Formulas, f)
+		if k.Property.Parts == nil {
+			pv.Paths = append(pv.Paths, k.Path)
+		} else {
+			pv.Paths = append(pv.Paths, k.Path[:strings.LastIndexByte(k.Path, '/')+1]+k.Property.Of(i))
+		}
 	}
 	if pv.Parts = k.Property.Parts; k.Shown != nil {
 		pv.Parts = k.Shown

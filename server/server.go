@@ -127,6 +127,7 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	srv.ledgerRoutes()
 	srv.motionRoutes()
 	srv.lengthRoutes()
+	srv.formulaRoutes()
 	srv.draftRoutes()
 	srv.renderRoutes()
 	srv.trialRoutes()

@@ -57,7 +57,7 @@ func TestAThousandActsLeaveASoundDraft(t *testing.T) {
 		}
 		switch a.Kind {
 		case "insert":
-			a.Way, a.Path, a.Media = pick("shape", "shape", "ground", "group", "grade", "camera", "picture", "use", "carrier"), pick(Forms()...), pictureHash
+			a.Way, a.Path, a.Media = pick("shape", "shape", "ground", "group", "grade", "camera", "picture", "use", "carrier", "track"), pick(Forms()...), pictureHash
 			if a.Way == "use" && len(draft.Doc.Motifs) > 0 {
 				a.Id = draft.Doc.Motifs[rng.IntN(len(draft.Doc.Motifs))].ID
 			}

@@ -6,12 +6,15 @@
 package formula
 
 import (
+	"errors"
 	"fmt"
 	"math"
 	"slices"
 	"strings"
+	"unicode"
 
 	"github.com/expr-lang/expr/ast"
+	"github.com/expr-lang/expr/file"
 	"github.com/expr-lang/expr/parser"
 )
 
@@ -101,7 +104,24 @@ type Ref struct {
 	Unit Unit
 	// Words are those that a word may be, in the order of their numbers.
 	Words []string
+	// Times is one more than another slot by whose value it is multiplied; 0 is none.
+	Times int
 }
+
+// Named is a name in the text of a formula, and where its value stands.
+type Named struct {
+	From, To int // characters
+	Ref
+}
+
+// Error is what is wrong with a formula, and where in its text: characters, To the first that is
+// not at fault.
+type Error struct {
+	From, To int
+	What     string
+}
+
+func (e *Error) Error() string { return fmt.Sprintf("character %d: %s", e.From+1, e.What) }
 
 // Want is what a formula is to yield.
 type Want struct {
@@ -110,7 +130,7 @@ type Want struct {
 	Words []string
 }
 
-// Scope knows the names a formula may use. Head is "layer", "layout", "entry",
+// Scope knows the names a formula may use. Head is "layer", "layout", "entry", "progress",
 // "media", "colour" (all of which have an id), "value" (which has a path), "self",
 // "canvas", "cell" or "time"; path is
 // what follows, such as ["size", "x"]. An error says what there is instead.
@@ -124,6 +144,8 @@ type Program struct {
 	Kind   Kind
 	// Reads lists the slots whose values it needs.
 	Reads []int
+	// Names are the names in its text, in order.
+	Names []Named
 	eval  [4]fn
 }
 
@@ -150,6 +172,8 @@ type value struct {
 
 type compiler struct {
 	scope Scope
+	text  []rune
+	names []Named
 	words []string // that the formula is to yield one of
 	reads map[int]bool
 	order []int
@@ -168,10 +192,14 @@ func Compile(source string, want Want, scope Scope) (*Program, error) {
 	var p parser.Parser
 	tree, err := p.Parse(source, nil)
 	if err != nil {
+		var at *file.Error
+		if errors.As(err, &at) {
+			return nil, &Error{at.From, max(at.To, at.From+1), at.Message}
+		}
 		line, _, _ := strings.Cut(err.Error(), "\n")
-		return nil, fmt.Errorf("%s", line)
+		return nil, errors.New(line)
 	}
-	c := &compiler{scope: scope, words: want.Words, reads: map[int]bool{}}
+	c := &compiler{scope: scope, text: []rune(source), words: want.Words, reads: map[int]bool{}}
 	v, err := c.node(tree.Node, 0)
 	if err != nil {
 		return nil, err
@@ -182,7 +210,7 @@ func Compile(source string, want Want, scope Scope) (*Program, error) {
 	if want.Kind == NumberKind && !v.unit.fits(want.Unit) {
 		return nil, fmt.Errorf("gives %s, where %s is needed; %s", v.unit, want.Unit, v.unit.joined(want.Unit))
 	}
-	return &Program{Source: source, Kind: want.Kind, Reads: c.order, eval: v.f}, nil
+	return &Program{Source: source, Kind: want.Kind, Reads: c.order, Names: c.names, eval: v.f}, nil
 }
 
 func (k Kind) String() string {
@@ -199,7 +227,8 @@ func (k Kind) String() string {
 
 // at puts the place in the text before an error.
 func at(n ast.Node, format string, args ...any) error {
-	return fmt.Errorf("character %d: %s", n.Location().From+1, fmt.Sprintf(format, args...))
+	l := n.Location()
+	return &Error{l.From, max(l.To, l.From+1), fmt.Sprintf(format, args...)}
 }
 
 func constant(v float64) [4]fn { return [4]fn{func([]float64) float64 { return v }} }
@@ -280,22 +309,53 @@ func (c *compiler) ref(n ast.Node) (value, error) {
 	}
 	r, err := c.scope.Ref(head, id, path)
 	if err != nil {
-		return value{}, at(root, "%s", err)
+		from := root.Location().From
+		return value{}, &Error{from, NameEnd(c.text, from), err.Error()}
 	}
 	width := 1
 	if r.Kind == ColourKind {
 		width = 4
 	}
+	c.names = append(c.names, Named{root.Location().From, NameEnd(c.text, root.Location().From), r})
 	v := value{kind: r.Kind, unit: r.Unit, words: r.Words}
-	for i := range width {
-		slot := r.Slot + i
+	read := func(slot int) {
 		if !c.reads[slot] {
 			c.reads[slot] = true
 			c.order = append(c.order, slot)
 		}
+	}
+	if r.Times > 0 {
+		by := r.Times - 1
+		read(r.Slot)
+		read(by)
+		v.f[0] = func(s []float64) float64 { return s[r.Slot] * s[by] }
+		return v, nil
+	}
+	for i := range width {
+		slot := r.Slot + i
+		read(slot)
 		v.f[i] = func(s []float64) float64 { return s[slot] }
 	}
 	return v, nil
+}
+
+// NameEnd is where a name ends that begins at a character: layer('a').masks.b.feather.
+func NameEnd(text []rune, from int) int {
+	quoted, open := false, false
+	for i := from; i < len(text); i++ {
+		switch r := text[i]; {
+		case r == '\'' || r == '"':
+			quoted = !quoted
+		case quoted || r == '.' || r == '_' || unicode.IsLetter(r) || unicode.IsDigit(r):
+		case r == '(' && i+1 < len(text) && (text[i+1] == '\'' || text[i+1] == '"'):
+			open = true
+		case r == ')' && open:
+			open = false
+		default:
+			return i
+		}
+	}
+	return len(text)
 }
 
 func (c *compiler) unary(n *ast.UnaryNode, depth int) (value, error) {

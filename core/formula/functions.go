@@ -1,7 +1,9 @@
 package formula
 
 import (
+	"maps"
 	"math"
+	"slices"
 	"sort"
 	"strings"
 
@@ -22,6 +24,8 @@ const (
 // two that takes more is applied to them in pairs.
 type function struct {
 	rule rule
+	// says is how it is written, and what it gives.
+	says [2]string
 	f1   func(a float64) float64
 	f2   func(a, b float64) float64
 	f3   func(a, b, c float64) float64
@@ -44,25 +48,25 @@ func (f *function) least() int {
 // functions has the expression library's own names and those that shading
 // languages share (GLSL 4.60, section 8: mix, clamp, step, smoothstep).
 var functions = map[string]function{
-	"abs":   {rule: alike, f1: math.Abs},
-	"floor": {rule: alike, f1: math.Floor},
-	"ceil":  {rule: alike, f1: math.Ceil},
-	"round": {rule: alike, f1: func(a float64) float64 { return math.Floor(a + 0.5) }},
-	"sqrt":  {rule: pure, f1: math.Sqrt},
-	"sign":  {rule: sign, f1: func(a float64) float64 { return truth(a > 0) - truth(a < 0) }},
-	"sin":   {rule: angular, f1: func(a float64) float64 { return math.Sin(a * math.Pi / 180) }},
-	"cos":   {rule: angular, f1: func(a float64) float64 { return math.Cos(a * math.Pi / 180) }},
-	"tan":   {rule: angular, f1: func(a float64) float64 { return math.Tan(a * math.Pi / 180) }},
-	"min":   {rule: alike, f2: math.Min, more: true},
-	"max":   {rule: alike, f2: math.Max, more: true},
-	"clamp": {rule: alike, f3: func(v, lo, hi float64) float64 { return math.Min(math.Max(v, lo), hi) }},
-	"step":  {rule: sign, f2: func(edge, v float64) float64 { return truth(v >= edge) }},
-	"smoothstep": {rule: sign, f3: func(a, b, v float64) float64 {
+	"abs":   {says: [2]string{"abs(x)", "x without its sign"}, rule: alike, f1: math.Abs},
+	"floor": {says: [2]string{"floor(x)", "the next whole number below"}, rule: alike, f1: math.Floor},
+	"ceil":  {says: [2]string{"ceil(x)", "the next whole number above"}, rule: alike, f1: math.Ceil},
+	"round": {says: [2]string{"round(x)", "the nearest whole number"}, rule: alike, f1: func(a float64) float64 { return math.Floor(a + 0.5) }},
+	"sqrt":  {says: [2]string{"sqrt(x)", "the square root"}, rule: pure, f1: math.Sqrt},
+	"sign":  {says: [2]string{"sign(x)", "-1, 0 or 1"}, rule: sign, f1: func(a float64) float64 { return truth(a > 0) - truth(a < 0) }},
+	"sin":   {says: [2]string{"sin(angle)", "-1 to 1, of an angle in degrees"}, rule: angular, f1: func(a float64) float64 { return math.Sin(a * math.Pi / 180) }},
+	"cos":   {says: [2]string{"cos(angle)", "-1 to 1, of an angle in degrees"}, rule: angular, f1: func(a float64) float64 { return math.Cos(a * math.Pi / 180) }},
+	"tan":   {says: [2]string{"tan(angle)", "of an angle in degrees"}, rule: angular, f1: func(a float64) float64 { return math.Tan(a * math.Pi / 180) }},
+	"min":   {says: [2]string{"min(a, b)", "the least of two or more"}, rule: alike, f2: math.Min, more: true},
+	"max":   {says: [2]string{"max(a, b)", "the greatest of two or more"}, rule: alike, f2: math.Max, more: true},
+	"clamp": {says: [2]string{"clamp(x, least, most)", "x, no less and no more"}, rule: alike, f3: func(v, lo, hi float64) float64 { return math.Min(math.Max(v, lo), hi) }},
+	"step":  {says: [2]string{"step(edge, x)", "0 below the edge, 1 from it on"}, rule: sign, f2: func(edge, v float64) float64 { return truth(v >= edge) }},
+	"smoothstep": {says: [2]string{"smoothstep(a, b, x)", "0 up to a, 1 from b on, softly between"}, rule: sign, f3: func(a, b, v float64) float64 {
 		t := math.Min(1, math.Max(0, (v-a)/(b-a)))
 		return t * t * (3 - 2*t)
 	}},
-	"mix":   {args: 3},
-	"remap": {args: 5},
+	"mix":   {says: [2]string{"mix(a, b, share)", "from a to b, also of colours"}, args: 3},
+	"remap": {says: [2]string{"remap(x, a, b, c, d)", "what is c where x is a, and d where it is b"}, args: 5},
 }
 
 func names() string {
@@ -76,7 +80,7 @@ func names() string {
 
 func (c *compiler) call(n ast.Node, name string, args []ast.Node, depth int) (value, error) {
 	switch name {
-	case "layer", "layout", "value", "entry", "media", "colour":
+	case "layer", "layout", "value", "entry", "media", "colour", "progress":
 		return c.ref(n)
 	}
 	fun, ok := functions[name]
@@ -173,4 +177,17 @@ func (f *function) bind(vals []value) fn {
 		a = func(s []float64) float64 { return g(p(s), q(s)) }
 	}
 	return a
+}
+
+// Function is how a function is written, and what it gives.
+type Function struct{ Name, Says, Doc string }
+
+// Functions are all functions of formulas, by name.
+func Functions() []Function {
+	var out []Function
+	for _, name := range slices.Sorted(maps.Keys(functions)) {
+		f := functions[name]
+		out = append(out, Function{name, f.says[0], f.says[1]})
+	}
+	return out
 }

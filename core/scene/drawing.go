@@ -37,6 +37,7 @@ func init() {
 		// What moves others has no picture of its own.
 		scheme.Camera:  func(*Drawing) {},
 		scheme.Carrier: func(*Drawing) {},
+		scheme.Track:   func(*Drawing) {},
 	}
 }
 

@@ -17,6 +17,7 @@ var (
 	Grade   = Layers.Add(Kind{Name: "grade", Thread: "amount", Can: Seen, Label: "Grade", Doc: "Changes the colours of all that lies below"})
 	Camera  = Layers.Add(Kind{Name: "camera", Thread: "duration", Can: Moves, Label: "Camera", Doc: "Moves all that lies below as one sheet, about the middle: `place`, `scale`, `turn`"})
 	Carrier = Layers.Add(Kind{Name: "carrier", Thread: "duration", Can: Moves | Box, Label: "Carrier", Doc: "No picture: a place that others `follow`"})
+	Track   = Layers.Add(Kind{Name: "track", Thread: "duration", Label: "Progress track", Doc: "No picture: a number driven by keys, which formulas read as `progress('ID')`"})
 	_       = Layers.Add(Kind{Name: "words", Label: "Words", Doc: "Text", Later: true})
 	_       = Layers.Add(Kind{Name: "plate", Label: "Plate", Doc: "A baked 3D sequence", Later: true})
 	_       = Layers.Add(Kind{Name: "counter", Label: "Counter", Doc: "Rolling figures", Later: true})
@@ -96,6 +97,14 @@ func flow(p Property) Property {
 	}
 	return p
 }
+
+// What formulas read of a progress track: how far it is, times how much all of it is.
+var (
+	Progress = Layers.Has(percent(live(Property{Name: "progress", Label: "Progress", Section: "Progress", Kinds: []string{"track"}, Lo: -100, Hi: 100, Default: One(0),
+		Doc: "How far it has come: 0 is the beginning, 1 the end; easing may swing beyond both"})))
+	Goal = Layers.Has(live(Property{Name: "goal", Label: "Goes to", Section: "Progress", Kinds: []string{"track"}, Lo: -1e6, Hi: 1e6, Default: One(1),
+		Doc: "What it is when all of it is done: `progress('ID')` is its progress times this, which an entry may drive"}))
+)
 
 // How layers look.
 var (

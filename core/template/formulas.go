@@ -52,7 +52,7 @@ var (
 	sizeNames   = []string{"w", "h"}
 	mediaNames  = []string{"w", "h", "frames", "seconds"}
 	timeNames   = []string{"frames", "seconds", "share"}
-	entryHeads  = "layer('…'), layout('…'), value('PATH'), entry('…'), media('…'), colour('…'), self, canvas, cell and time"
+	entryHeads  = "layer('…'), layout('…'), value('PATH'), entry('…'), media('…'), colour('…'), progress('…'), self, canvas, cell and time"
 	memberUnits = map[string]formula.Unit{"media.frames": formula.Frames, "media.seconds": formula.Seconds,
 		"time.frames": formula.Frames, "time.seconds": formula.Seconds, "time.share": formula.Number}
 )
@@ -118,6 +118,8 @@ func (s *scope) Ref(head, id string, path []string) (formula.Ref, error) {
 		return s.value(s.inMotif(FullPath(id)))
 	case "entry":
 		return s.entry(id, path)
+	case "progress":
+		return s.progress(id, path)
 	case "self":
 		if len(path) > 0 && path[0] == "box" {
 			return s.box(s.node, path)
@@ -209,6 +211,31 @@ func (s *scope) entry(id string, path []string) (formula.Ref, error) {
 	return r, err
 }
 
+// progress reads a progress track: how far it is, times what it goes to. It is a number of
+// whatever is needed where somebody has said what it goes to.
+func (s *scope) progress(id string, path []string) (formula.Ref, error) {
+	id = s.near(id)
+	y := s.d.Layer(id)
+	switch {
+	case y == nil || y.Kind != scheme.Track:
+		return formula.Ref{}, fmt.Errorf("there is no progress track named %q", id)
+	case path != nil:
+		return formula.Ref{}, fmt.Errorf("a progress track is a value; write progress('%s')", id)
+	}
+	r, err := s.value("layers/" + id + "/" + scheme.Progress.Name)
+	if err != nil {
+		return r, err
+	}
+	by, err := s.value("layers/" + id + "/" + scheme.Goal.Name)
+	r.Times = by.Slot + 1
+	if e := s.d.EntryOf("layers/" + id + "/" + scheme.Goal.Name); e != nil && asks[e.Kind].formula != nil {
+		_, r.Unit, _, _ = asks[e.Kind].formula(e)
+	} else if y.Given(scheme.Goal) {
+		r.Unit = formula.Free
+	}
+	return r, err
+}
+
 // value reads a value of the document.
 func (s *scope) value(path string) (formula.Ref, error) {
 	t, err := s.d.Find(path)
@@ -272,6 +299,7 @@ type Step struct {
 
 	path  string // of the formula in the document
 	reads []Name
+	named []Name // those of them that stand in its text
 }
 
 // formulaAt is a formula and where it stands.
@@ -411,7 +439,7 @@ func (d *Document) step(f formulaAt, slot func(Name) int) (*Step, error) {
 		return nil, err
 	}
 	n := t.name(path)
-	return &Step{Target: n, Property: p, All: t.Part < 0 && p.Alike, Program: prog, Slot: slot(n), path: f.at, reads: s.read}, nil
+	return &Step{Target: n, Property: p, All: t.Part < 0 && p.Alike, Program: prog, Slot: slot(n), path: f.at, reads: s.read, named: s.read}, nil
 }
 
 // computed adds what is computed without a formula: the boxes that are read, which
@@ -732,4 +760,12 @@ func (d *Document) Numbers(n Name) []float64 {
 		return out
 	}
 	return out[:1]
+}
+
+// Read are the names in the text of a formula: what follows from them is not told.
+func (st *Step) Read() []Name {
+	if st.named == nil {
+		return st.reads
+	}
+	return st.named
 }

@@ -100,6 +100,14 @@ type Target struct {
 	inner string
 }
 
+// Formula is the formula of just this property, or number of it; "" is none.
+func (t *Target) Formula() string {
+	if t.Property == nil {
+		return ""
+	}
+	return t.formulas[t.Property.Of(t.Part)]
+}
+
 // Find finds what a path names.
 func (d *Document) Find(path string) (Target, error) {
 	t := Target{Part: -1}

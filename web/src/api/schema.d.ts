@@ -283,6 +283,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drafts/{id}/formula": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What is wrong with a formula, what it reads and comes to, and what may stand in it
+         * @description Nothing is changed.
+         */
+        post: operations["check-formula"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drafts/{id}/frames": {
         parameters: {
             query?: never;
@@ -451,6 +471,23 @@ export interface paths {
         };
         /** Where layers are seen on a frame that mattes cut */
         get: operations["draft-seen"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drafts/{id}/sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a value may be taken from */
+        get: operations["sources"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1640,6 +1677,19 @@ export interface components {
             /** @description Those that this changed */
             ids: string[];
         };
+        "Check-formulaRequest": {
+            /**
+             * Format: int64
+             * @description Where names are to be told: characters; -1 is nowhere
+             */
+            caret: number;
+            format: string;
+            /** Format: int64 */
+            frame: number;
+            /** @description Of the property, or one of its numbers, that it is for */
+            path: string;
+            text: string;
+        };
         ChosenDrafts: {
             /** @description Bring them back */
             back?: boolean;
@@ -1718,6 +1768,15 @@ export interface components {
             from: number;
             sheet: components["schemas"]["DifferenceView"][];
             template: components["schemas"]["DifferenceView"][];
+            /** Format: int64 */
+            to: number;
+        };
+        CompletionView: {
+            about: string;
+            /** Format: int64 */
+            from: number;
+            label: string;
+            text: string;
             /** Format: int64 */
             to: number;
         };
@@ -1950,6 +2009,10 @@ export interface components {
              */
             type: string;
         };
+        ExampleView: {
+            name: string;
+            text: string;
+        };
         "Fill-from-rowRequest": {
             /**
              * Format: int64
@@ -2028,6 +2091,44 @@ export interface components {
             unit: number;
             /** @description It is the way of motion of what its path begins with; its points are keys */
             way: boolean;
+        };
+        FormulaPart: {
+            called: string;
+            /** Format: int64 */
+            from: number;
+            /** @description Of which layer; empty is of none */
+            layer: string;
+            path: string;
+            text: string;
+            /** Format: int64 */
+            to: number;
+            /** @description With its unit; empty while the formula can't be worked out */
+            value: string;
+        };
+        FormulaView: {
+            examples: components["schemas"]["ExampleView"][];
+            /** @description What is wrong with it; empty is nothing */
+            fault: string;
+            /**
+             * Format: int64
+             * @description Where: characters
+             */
+            from: number;
+            mend?: components["schemas"]["MendView"];
+            /** @description What may stand at the caret */
+            names: components["schemas"]["CompletionView"][];
+            /** @description The unit of what it has to yield, or what else that is */
+            needs: string;
+            /** @description What it reads, in the order of its text */
+            parts: components["schemas"]["FormulaPart"][];
+            /** @description What reads this value */
+            readBy: components["schemas"]["ValueName"][];
+            ring: components["schemas"]["ValueName"][];
+            /** @description In which ways a value may follow another */
+            takes: string[];
+            /** Format: int64 */
+            to: number;
+            yields: string;
         };
         FramesView: {
             addresses: components["schemas"]["AddressRun"][];
@@ -2430,6 +2531,13 @@ export interface components {
             /** Format: int64 */
             width: number;
         };
+        MendView: {
+            /** Format: int64 */
+            from: number;
+            /** Format: int64 */
+            to: number;
+            with: string;
+        };
         MissingView: {
             media: string;
             name: string;
@@ -2809,6 +2917,7 @@ export interface components {
             own: boolean;
             parts: string[];
             path: string;
+            paths: string[];
             rare: boolean;
             rest: number[];
             section: string;
@@ -3105,6 +3214,12 @@ export interface components {
             axis: "x" | "y";
             what: string;
         };
+        SourceView: {
+            group: string;
+            label: string;
+            now: string;
+            path: string;
+        };
         SplitView: {
             /** @enum {string} */
             by: "shrink" | "outwards";
@@ -3302,6 +3417,12 @@ export interface components {
             pocket: string;
             standIn: boolean;
             template: string;
+        };
+        ValueName: {
+            called: string;
+            /** @description Of which layer; empty is of none */
+            layer: string;
+            path: string;
         };
     };
     responses: never;
@@ -3923,6 +4044,41 @@ export interface operations {
             };
         };
     };
+    "check-formula": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Check-formulaRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormulaView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "draft-frames": {
         parameters: {
             query: {
@@ -4278,6 +4434,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Seen"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    sources: {
+        parameters: {
+            query: {
+                path: string;
+                /** @description Whose values; empty is of none */
+                layer?: string;
+                format: string;
+                frame?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceView"][];
                 };
             };
             /** @description Error */

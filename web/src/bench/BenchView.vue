@@ -36,6 +36,8 @@ import LedgerSide from './LedgerSide.vue'
 import { useLayer } from './layer'
 import PathBar from './PathBar.vue'
 import SplitDialog from './SplitDialog.vue'
+import { useTaking } from './taking'
+import TakeMenu from './TakeMenu.vue'
 import TimeBars from './TimeBars.vue'
 import CurvesView from './CurvesView.vue'
 import HeldTime from './HeldTime.vue'
@@ -60,6 +62,7 @@ const guides = useGuides()
 const { high: barsHigh, most: mostBars, size: sizeBars, key: keyBars, toggle: toggleBars } = useBars()
 const motions = useMotion()
 const length = useLength()
+const taking = useTaking()
 const dropping = useDropping()
 useKeys()
 
@@ -191,7 +194,7 @@ const missing = computed(() => draft.value?.missing ?? [])
       <p v-if="draft && !draft.formats.length">There is no canvas yet.</p>
     </div>
     <p v-if="sheet.pinned" class="path pinned" role="status" data-test="pinned"><strong>{{ sheet.pinned.label }}: {{ sheet.pinned.bench!.stops.find((s) => s.at === sheet.pin!.at)?.label ?? sheet.pin!.at }}</strong> what you set now, it drives <button data-test="unpin" @click="sheet.letGo()">Let go</button></p>
-    <p v-else-if="tool.pointing" class="path" role="status" data-test="pointing-at"><strong>{{ tool.pointing.what }}</strong> point at a layer on the stage or in the list; Esc leaves it</p>
+    <p v-else-if="tool.pointing" class="path" role="status" data-test="pointing-at"><strong>{{ tool.pointing.what }}</strong> point at a layer on the stage or in the list<template v-if="tool.pointing.taking">, choose a line of the ledger, or take from <button data-test="take-others" @click="taking.others()">sheet, canvas, time</button></template>; Esc leaves it</p>
     <p v-else-if="motions.recording && !tool.pen && !tool.path" class="path recording" role="status" data-test="recording"><strong>Recording keys</strong> at frame {{ Math.floor(transport.shows) }}{{ draft && draft.formats.length > 1 ? (selection.apart ? `, for all formats; only rest is set for ${selection.formatView?.name} alone` : ', for all formats') : '' }} <button data-test="stop-recording" @click="motions.recording = false">Stop</button></p>
     <p v-else-if="length.tried && !tool.pen && !tool.path" class="path pinned" role="status" data-test="tried"><strong>Tried at {{ length.tried }} frames</strong> the template has {{ draft?.frames }} <button data-test="own-length" @click="length.tryOut(draft!.frames)">Back</button></p>
     <PathBar v-else-if="tool.pen || tool.path || tool.masking" class="path" />
@@ -228,6 +231,7 @@ const missing = computed(() => draft.value?.missing ?? [])
       </TimeStrip>
     </div>
     <div v-else class="strip" />
+    <TakeMenu />
     <SplitDialog v-if="draft && tool.splitting" />
     <StorePicker v-if="draft" v-model:show="picking" :title="`Stand-in for ${pickingFor?.name ?? ''}`" :takes="(kind) => !!pickingFor && takesKind(pickingFor, kind)"
       @use="(m) => { const p = pockets.picking; picking = false; void pockets.use(p, m) }" @files="(f) => { const p = pockets.picking; picking = false; void fill(p, f) }" />

@@ -78,7 +78,7 @@ async function nameStops() {
       </details>
     </section>
     <template v-for="of in s.title === 'Look' ? (['masks', 'treatments'] as const) : []" :key="of">
-      <PartsList v-if="of === 'masks' ? !['grade', 'camera', 'carrier'].includes(view.kind) : blends" :view="view" :at="`layers/${view.id}`" :of="of">
+      <PartsList v-if="of === 'masks' ? !['grade', 'camera', 'carrier', 'track'].includes(view.kind) : blends" :view="view" :at="`layers/${view.id}`" :of="of">
         <template #default="inner"><LayerProperty v-for="p in inner.props" :key="p.path" :p="p" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" @unit="unit(p, $event)" @point="point(p, view.id, view.name)" /></template>
       </PartsList>
     </template>

@@ -11,8 +11,10 @@ import NumberField from '../common/NumberField.vue'
 import { useSelection } from '../common/selection'
 import { useTransport } from '../common/transport'
 import { useActs } from './acts'
+import FormulaField from './FormulaField.vue'
 import { keyPath, useMotion } from './motion'
 import OfferButton from './OfferButton.vue'
+import { useTaking } from './taking'
 
 export type Rest = number[] | string | boolean
 
@@ -86,11 +88,22 @@ const now = computed(() => {
   const n = p.alike && p.now.every((v) => v === p.now[0]) ? p.now.slice(0, 1) : p.now
   return n.map((v) => plain(v * p.factor, places.value)).join(', ') + (p.sign && ` ${p.sign}`)
 })
-const source = computed(() => {
-  if (driver.value) return `Set by ${driver.value}`
-  const f = [...new Set(props.p.formulas.filter(Boolean))]
-  return f.length ? `By formula: ${f.join('; ')}` : ''
+const source = computed(() => (driver.value && !formulas.value.some((f) => f.text) ? `Set by ${driver.value}` : ''))
+
+// Its formulas: of each number, or of all of them where they may be set as one.
+const taking = useTaking()
+const formulas = computed(() => {
+  const p = props.p
+  const whole = p.paths.length < 2 || (p.alike && p.formulas.every((f) => f === p.formulas[0]))
+  if (whole) return [{ path: p.path, text: p.formulas[0] ?? '', part: '', label: p.label }]
+  return p.paths.map((path, i) => ({ path, text: p.formulas[i] ?? '', part: p.parts[i] ?? '', label: `${p.label} ${p.parts[i] ?? ''}`.trim() }))
 })
+const openFormula = computed(() => formulas.value.find((f) => f.path === taking.open))
+/** Opens the first formula, or the first that could be one; shuts it again. */
+function formula() {
+  taking.open = openFormula.value ? '' : (formulas.value.find((f) => f.text) ?? formulas.value[0]!).path
+}
+const takes = computed(() => props.p.offers && ['number', 'colour', 'choice', 'switch', 'time'].includes(props.p.kind))
 </script>
 
 <template>
@@ -98,6 +111,7 @@ const source = computed(() => {
     <div class="line">
       <span class="name" :title="p.about">{{ p.label }}</span>
       <button v-if="p.keys && !p.formulas.some(Boolean)" class="leaf" :class="{ some: tracks.length, here: here.length }" :aria-pressed="!!here.length" :title="here.length ? 'Take away its key at the playhead' : tracks.length ? 'It moves; put a key at the playhead' : 'Put a key at the playhead'" :aria-label="`${p.label}: key at the playhead`" :data-leaf-of="place" @click="key"><svg width="11" height="13" viewBox="-5.500 -6.500 11 13" aria-hidden="true"><path d="M0 5.500C-4.400 3 -4.400 -2.600 0 -6 4.400 -2.600 4.400 3 0 5.500Z" /></svg></button>
+      <button v-if="takes || p.formulas.some(Boolean)" class="fx num" :class="{ some: p.formulas.some(Boolean), on: !!openFormula }" :aria-expanded="!!openFormula" :title="p.formulas.some(Boolean) ? 'Its formula' : 'Take it from another value, by a formula'" :aria-label="`${p.label}: formula`" :data-formula-of="place" @click="formula">ƒ</button>
       <OfferButton v-if="p.entry || (p.offers && !ruled)" :paths="[p.path]" :entry="p.entry" :what="p.label" />
       <button v-if="joined && !ruled" class="each" :title="`Set each of ${p.parts.length} numbers`" @click="each = true">each</button>
       <button v-if="p.in && !ruled" class="each" :data-unit="p.in" :title="p.in === 'px' ? 'So many px on every canvas; press: a share of the shorter side' : `A share of the canvas’ shorter side, shown in px of this one; press: so many px on every canvas`" @click="emit('unit', p.in === 'px' ? 'share' : 'px')">{{ p.in === 'px' ? 'px' : 'share' }}</button>
@@ -109,6 +123,7 @@ const source = computed(() => {
       <button v-if="p.given" class="icon-button back" :title="`Leave ${p.label} out`" :aria-label="`Reset ${p.label}`" @click.prevent="emit('reset')"><IconArrowBack :size="14" /></button>
     </div>
     <p v-if="source" class="quiet small source" :title="source">{{ source }}</p>
+    <div v-if="!openFormula && formulas.some((f) => f.text)" class="small by"><button v-for="f in formulas.filter((f) => f.text)" :key="f.path" class="num" :title="f.text" @click="taking.open = f.path">{{ f.part ? `${f.part} ` : '' }}= {{ f.text }}</button></div>
     <p v-if="p.kind === 'path'" class="quiet small">Drawn by its points.</p>
     <NumberField v-else-if="p.kind === 'time' && !ruled" :label="p.text ? '' : 'as the template'" :name="p.label" :unit="p.sign" :value="Number(p.text || 0)" :min="-200000" :max="200000" :places="2" resets @reset="emit('reset')" @press="emit('set', [$event])" @change="emit('set', [$event])" />
     <div v-else-if="p.kind === 'reference' && pointed" class="pointed"><NSelect :value="p.text || null" size="small" :clearable="!p.needed" :disabled="ruled" placeholder="none" :options="p.options.map((o) => ({ label: o.name, value: o.id }))" :aria-label="p.label" @update:value="(v: string | null) => (v ? emit('set', v) : emit('reset'))" /><button class="icon-button" :disabled="ruled || !p.options.length" :title="`${p.label}: point at it on the stage or in the list`" :aria-label="`${p.label}: point at it`" :data-point="p.name" @click="emit('point')"><IconHandFinger :size="16" /></button></div>
@@ -125,6 +140,10 @@ const source = computed(() => {
       <NumberField v-for="(part, i) in parts" :key="part" :label="part" :name="[p.label, part].filter(Boolean).join(' ')" :unit="p.sign" :value="numbers[i]! * p.factor" :min="p.min * p.factor" :max="p.max * p.factor" :places="places"
         :step="p.step || 1" resets :readonly="locked(i)" @reset="emit('reset')" @cancel="emit('cancel')" @draft="emit('draft', changed(i, $event))" @press="emit('press', changed(i, $event))" @change="emit('set', changed(i, $event))" />
     </div>
+    <template v-if="openFormula">
+      <div v-if="formulas.length > 1" class="whose" role="tablist" :aria-label="`Formulas of ${p.label}`"><button v-for="f in formulas" :key="f.path" role="tab" :aria-selected="f.path === openFormula.path" :class="{ on: f.path === openFormula.path }" :data-formula-part="f.path" @click="taking.open = f.path">{{ f.part || p.label }}</button></div>
+      <FormulaField :key="openFormula.path" :path="openFormula.path" :text="openFormula.text" :label="openFormula.label" />
+    </template>
   </div>
 </template>
 
@@ -155,5 +174,14 @@ const source = computed(() => {
 .pointed { display: grid; grid-template-columns: minmax(0, 1fr) 30px; gap: 4px; align-items: center; }
 .grid.three { grid-template-columns: repeat(3, minmax(0, 1fr)); }
 .small { font-size: 12px; }
+.fx { border: 0; background: none; padding: 0 2px; cursor: pointer; font-style: italic; opacity: 0.35; font-size: 13px; line-height: 16px; border-radius: 4px; color: inherit; }
+.fx.some { opacity: 1; color: var(--ivy-deep); font-weight: 600; }
+.fx.on { background: var(--ivy-wash); opacity: 1; }
+.property:hover .fx, .fx:focus-visible { opacity: 1; }
+.by { display: grid; grid-column: 1 / -1; }
+.by button { border: 0; background: none; padding: 0; text-align: left; cursor: pointer; color: var(--ivy-deep); font-size: 11.5px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.whose { grid-column: 1 / -1; display: flex; gap: 4px; }
+.whose button { border: 0; background: none; border-radius: 5px; padding: 1px 7px; cursor: pointer; font: inherit; font-size: 12px; color: var(--ink-quiet); }
+.whose button.on { background: var(--ivy-wash); color: var(--ivy-deep); }
 .source { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 </style>

@@ -13,6 +13,7 @@ import { useTransport } from '../common/transport'
 import LayerProperty from './LayerProperty.vue'
 import OfferButton from './OfferButton.vue'
 import { useSetting } from './setting'
+import { useTaking } from './taking'
 import { useTool } from './tool'
 
 /** The ledger: everything in the template that can be changed, searched, filtered, set, put on the sheet, and gone to. Who opened it on purpose (`asked`) types at once. */
@@ -22,6 +23,7 @@ const doc = useDocument()
 const selection = useSelection()
 const transport = useTransport()
 const tool = useTool()
+const taking = useTaking()
 const rows = shallowRef<LedgerRow[]>([])
 const failure = ref('')
 const where = () => ({ format: selection.format, frame: Math.min(transport.frame, doc.face!.frames - 1) })
@@ -52,6 +54,8 @@ const found = computed(() => {
 const { list, containerProps, wrapperProps, scrollTo } = useVirtualList(found, { itemHeight: 45, overscan: 8 })
 const chosen = computed(() => rows.value.find((r) => r.path === state.row))
 function choose(r: LedgerRow) {
+  // While a value is to be taken from another, that is this one.
+  if (taking.of) return void taking.from(r.path)
   state.row = state.row === r.path ? '' : r.path
 }
 /** By keys from row to row. */

@@ -36,6 +36,7 @@ export const tray: Swatch[] = [
   { id: 'grade', label: 'Grade', tip: 'Changes the colours of all that lies below', thread: 'amount', act: { kind: 'insert', way: 'grade' }, box: false },
   { id: 'camera', label: 'Camera', tip: 'Moves all that lies below as one sheet', thread: 'duration', act: { kind: 'insert', way: 'camera' }, box: false },
   { id: 'carrier', label: 'Carrier', tip: 'A place without a picture, which others follow', thread: 'duration', act: { kind: 'insert', way: 'carrier' }, box: true },
+  { id: 'track', label: 'Progress', tip: 'A number driven by keys, from nothing to all of it, which formulas read', thread: 'duration', act: { kind: 'insert', way: 'track' }, box: false },
   { id: 'group', label: 'Group', tip: 'An empty group, to put layers in', thread: '', act: { kind: 'insert', way: 'group' }, box: false },
 ]
 
@@ -59,7 +60,7 @@ export const useTool = defineStore('tool', () => {
   /** Whether the other formats are seen beside the one that is worked on. */
   const beside = useLocalStorage('ivy-beside', false)
   /** What is chosen by pointing at a layer: for what, among which, and what is done with it. */
-  const pointing = shallowRef<{ what: string; of: string; options: string[]; done: (id: string) => void } | null>(null)
+  const pointing = shallowRef<{ what: string; of: string; options: string[]; done: (id: string) => void; taking?: boolean } | null>(null)
   /** A path that is being drawn: as a shape, whose looks are those of `like`, or of what a path names: a mask of it, or its way of motion. */
   const pen = shallowRef<{ of?: string; like?: string } | null>(null)
   /** Whose points are worked on, a layer, a mask or a way by its path, and which of them are selected. */

@@ -205,7 +205,7 @@ useCommands({
     <div class="clock">
       <span class="num tc" data-test="timecode">{{ tc(transport.frame) }}</span>
       <span class="under"><button v-if="transport.range" class="num range" :title="tip('loop-all')" data-test="unloop" @click="transport.range = null">loops {{ transport.range.from }}–{{ transport.range.to - 1 }} ×</button>
-      <span class="num quiet"><template v-if="!transport.range">frame </template><b data-test="frame">{{ transport.frame }}</b><template v-if="!transport.range"> of {{ frames }}<span v-if="!plain" data-test="shows">, shows {{ Math.round(transport.shows * 100) / 100 }}</span><span v-else class="rate"> at {{ face.rate }}</span></template></span></span>
+      <span class="num quiet"><template v-if="!transport.range && plain">frame </template><b data-test="frame">{{ transport.frame }}</b><template v-if="!transport.range"> of {{ frames }}<span v-if="!plain" data-test="shows">, shows {{ Math.round(transport.shows * 100) / 100 }}</span><span v-else class="rate"> at {{ face.rate }}</span></template></span></span>
     </div>
     <div class="duration" :title="elastic ? `Held time keeps its length: no shorter than ${face.stretch!.shortest} frames. Double-click: the template’s ${own}` : face.stretch ? 'All of this template’s time is held' : 'Its length is the template’s'">
       <SpoolIcon kind="duration" />
