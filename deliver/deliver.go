@@ -177,6 +177,12 @@ func Render(ctx context.Context, j Job, src Source, path string, h Hooks) error 
 	} else {
 		err = l.film(ctx, out.Name())
 	}
+	if err == nil && j.cuts() {
+		var c *Cut
+		if c, err = l.cut(ctx, src); err == nil {
+			err = writeCut(path, c)
+		}
+	}
 	if err != nil {
 		return plain(err)
 	}
@@ -278,10 +284,12 @@ func (j Job) FileName() string {
 	return filepath.Base(name) + "." + string(j.Kind)
 }
 
-// Remove deletes a rendered file; that there is none is no fault.
+// Remove deletes a rendered file, and what lies beside it; that there is none is no fault.
 func Remove(path string) error {
-	if err := os.Remove(path); err != nil && !errors.Is(err, os.ErrNotExist) {
-		return err
+	for _, name := range []string{path, CutPath(path)} {
+		if err := os.Remove(name); err != nil && !errors.Is(err, os.ErrNotExist) {
+			return err
+		}
 	}
 	return nil
 }

@@ -6,7 +6,6 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"mime"
 	"net/http"
 	"strings"
 
@@ -464,7 +463,7 @@ func (s *Server) saveDocument(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	w.Header().Set("Content-Type", "application/json")
-	w.Header().Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": store.CleanName(d.Doc.Name) + ".json"}))
+	w.Header().Set("Content-Disposition", disposition("attachment", store.CleanName(d.Doc.Name)+".json"))
 	_, _ = w.Write(append(b, '\n'))
 }
 

@@ -245,6 +245,8 @@ func (s *Server) frame(w http.ResponseWriter, r *http.Request) {
 	defer pool.Put(c)
 	err = s.paint(ctx, f.scene, f.frame, f.size, kind == "png", c)
 	if err == nil {
+		// Frames that are equal have one address; what runs on beneath them says which is meant.
+		f.frame = int64(number(r, "at", int(f.frame), 0, 1<<30))
 		if err = s.judge(ctx, c, r.URL.Query().Get("ground"), f); kind == "jpg" {
 			c.onTheStage()
 		}
@@ -285,7 +287,7 @@ func (s *Server) provisional(l *scene.List) bool {
 }
 
 // judge puts a ground beneath what is clear, or shows alpha or luminance alone: "checker",
-// "black", "white", "grey", "alpha", "luma", "clip:HASH" or "" for nothing.
+// "black", "white", "grey", "alpha", "luma", "clip:HASH", "scenes:FRAME" or "" for nothing.
 func (s *Server) judge(ctx context.Context, c *canvas, ground string, f framed) error {
 	p := &c.surface
 	kind, media, _ := strings.Cut(ground, ":")
@@ -319,8 +321,12 @@ func (s *Server) judge(ctx context.Context, c *canvas, ground string, f framed) 
 		}
 		c.under = under.surface
 		p.Beneath(0, p.H, &c.under)
+	case "scenes":
+		if err := s.samples(ctx, c, media, f); err != nil {
+			return err
+		}
 	default:
-		return badRequest{fmt.Errorf("ground: %q is not one of checker, black, white, grey, alpha, clip", ground)}
+		return badRequest{fmt.Errorf("ground: %q is not one of checker, black, white, grey, alpha, luma, clip, scenes", ground)}
 	}
 	if kind != "" {
 		p.Opaque = true

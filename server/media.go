@@ -6,7 +6,6 @@ import (
 	"errors"
 	"fmt"
 	"math"
-	"mime"
 	"net/http"
 	"os"
 	"slices"
@@ -249,12 +248,12 @@ func (s *Server) mediaFile(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	defer f.Close()
-	disposition, kind := "attachment", "application/octet-stream"
+	how, kind := "attachment", "application/octet-stream"
 	if md.Meta.Sound != nil {
-		disposition = "inline"
+		how = "inline"
 		kind = map[string]string{"wav": "audio/wav", "flac": "audio/flac", "mp3": "audio/mpeg", "ogg": "audio/ogg", "mov": "audio/mp4"}[string(md.Meta.Sound.Container)]
 	}
-	w.Header().Set("Content-Disposition", mime.FormatMediaType(disposition, map[string]string{"filename": md.Name}))
+	w.Header().Set("Content-Disposition", disposition(how, md.Name))
 	w.Header().Set("Content-Type", kind)
 	w.Header().Set("Content-Security-Policy", "sandbox; default-src 'none'")
 	w.Header().Set("ETag", `"`+md.Hash[7:39]+`"`)

@@ -45,7 +45,9 @@ type RenderView struct {
 	Failure string  `json:"failure"`
 	Bytes   int64   `json:"bytes"`
 	Created string  `json:"created"`
-	By      string  `json:"by" doc:"Who asked for it, by the name of their code; empty is somebody at this machine"`
+	// Cut is where to cut beneath a film that hides it; absent is of others.
+	Cut *CutView `json:"cut,omitempty" required:"false"`
+	By  string   `json:"by" doc:"Who asked for it, by the name of their code; empty is somebody at this machine"`
 }
 
 func (s *Server) renderPath(id, kind string) string {
@@ -63,6 +65,11 @@ func (s *Server) renderView(ctx context.Context, r store.Render) (RenderView, er
 	v := RenderView{ID: r.ID, Number: r.Number, Piece: r.Piece, Name: j.Name, File: j.FileName(), Kind: string(j.Kind), Format: j.Doc.Format(j.Format).Name, Alpha: j.Alpha,
 		Width: j.Width, Height: j.Height, From: j.From, To: j.To, State: r.State, Done: r.Done, Total: j.Frames(), Left: -1,
 		Failure: r.Failure, Bytes: r.Bytes, Created: r.Created}
+	if r.State == store.Done {
+		if c, err := deliver.ReadCut(s.renderPath(r.ID, v.Kind)); err == nil && c != nil {
+			v.Cut = &CutView{c.Frame, c.Timecode, c.Milliseconds, c.Holds}
+		}
+	}
 	if r.Code != "" {
 		if v.By, err = s.store.Called(ctx, authorOf(access.Person{ID: r.Code})); err != nil {
 			return RenderView{}, err
@@ -479,6 +486,11 @@ func (s *Server) renderPoster(w http.ResponseWriter, r *http.Request) {
 	s.still(w, r, j.Doc, j.Values, j.Format, frame)
 }
 
+// disposition is the header of a file that is shown or kept under a name.
+func disposition(how, name string) string {
+	return mime.FormatMediaType(how, map[string]string{"filename": name})
+}
+
 // renderFile downloads a finished file; parts of it can be asked for (RFC 9110).
 func (s *Server) renderFile(w http.ResponseWriter, r *http.Request) {
 	row, err := s.store.Render(r.Context(), chi.URLParam(r, "id"))
@@ -497,11 +509,11 @@ func (s *Server) renderFile(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	defer f.Close()
-	disposition := "attachment"
+	how := "attachment"
 	if r.URL.Query().Get("view") != "" {
-		disposition = "inline"
+		how = "inline"
 	}
-	w.Header().Set("Content-Disposition", mime.FormatMediaType(disposition, map[string]string{"filename": v.File}))
+	w.Header().Set("Content-Disposition", disposition(how, v.File))
 	w.Header().Set("Content-Type", map[string]string{"mp4": "video/mp4", "webm": "video/webm", "png": "image/png"}[v.Kind])
 	w.Header().Set("Cache-Control", "private, no-cache")
 	w.Header().Set("ETag", fmt.Sprintf(`"%s-%d"`, row.ID, v.Bytes))

@@ -6,7 +6,6 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"mime"
 	"net/http"
 	"slices"
 	"strconv"
@@ -193,7 +192,7 @@ func (s *Server) listCSV(w http.ResponseWriter, r *http.Request) {
 		return
 	}
 	w.Header().Set("Content-Type", "text/csv; charset=utf-8; header=present")
-	w.Header().Set("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": store.CleanName(d.Name) + ".csv"}))
+	w.Header().Set("Content-Disposition", disposition("attachment", store.CleanName(d.Name)+".csv"))
 	_, _ = b.WriteTo(w)
 }
 

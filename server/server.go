@@ -56,6 +56,7 @@ type Server struct {
 	pieceLists   *lru.Cache[string, pieceLine]
 	releaseLists *lru.Cache[string, releaseLine]
 	draftLists   *lru.Cache[string, DraftItem]
+	covers       *lru.Cache[string, CoverView]
 	renderBy     *lru.Cache[string, string] // whose code, by render
 
 	wake   chan struct{} // the queue has something to do
@@ -101,6 +102,7 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	srv.stage = scene.NewPictures(srv.lib.Stage(), stageBytes)
 	srv.exact = scene.NewPictures(srv.lib.Single(), exactBytes)
 	srv.painter = scene.NewPainter(nil)
+	srv.covers, _ = lru.New[string, CoverView](32)
 	srv.scenes, _ = lru.New[sceneKey, *scene.Scene](128)
 	srv.frames, _ = lru.New[scene.Address, framed](keptAddresses)
 	srv.pieceLists, _ = lru.New[string, pieceLine](listedPieces)
@@ -128,6 +130,7 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	srv.motionRoutes()
 	srv.lengthRoutes()
 	srv.formulaRoutes()
+	srv.coverRoutes()
 	srv.draftRoutes()
 	srv.renderRoutes()
 	srv.trialRoutes()
@@ -163,6 +166,7 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	srv.plain(access.Fill, get, "/api/pieces/{id}/look", "", srv.inTurn(small, srv.movedLook))
 	srv.plain(access.Fill, get, "/frames/{address}.{kind}", "", srv.inTurn(frameRank, srv.frame))
 	srv.plain(access.Own, get, "/api/renders/{id}/file", "", srv.renderFile)
+	srv.plain(access.Own, get, "/api/renders/{id}/cut", "", srv.cutFile)
 	srv.plain(access.Own, get, "/api/renders/{id}/poster", "", srv.inTurn(small, srv.renderPoster))
 	srv.plain(access.Fill, get, "/api/trials/{id}/{file}", "", srv.trialFile)
 	srv.plain(access.Open, get, "/*", "", webHandler(web))

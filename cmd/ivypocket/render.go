@@ -97,6 +97,11 @@ files first.`,
 				return err
 			}
 			fmt.Fprintf(c.OutOrStdout(), "%s, %d × %d px, %d frames, in %.1f s\n", out, job.Width, job.Height, job.Frames(), time.Since(begun).Seconds())
+			if cut, err := deliver.ReadCut(path); err != nil {
+				return err
+			} else if cut != nil {
+				fmt.Fprintf(c.OutOrStdout(), "cut beneath it at frame %d, %s, %d ms\n", cut.Frame, cut.Timecode, cut.Milliseconds)
+			}
 			return nil
 		},
 	}

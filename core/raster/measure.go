@@ -48,3 +48,16 @@ func Legible(mark, behind *Surface, ratio float64) (share float64, seen int) {
 	}
 	return float64(good) / float64(seen), seen
 }
+
+// Below is how many pixels have an alpha below a limit.
+func (s *Surface) Below(limit uint8) (n int) {
+	for y := range s.H {
+		row := s.Pix[y*s.W*4 : (y+1)*s.W*4]
+		for x := 3; x < len(row); x += 4 {
+			if row[x] < limit {
+				n++
+			}
+		}
+	}
+	return n
+}

@@ -377,6 +377,19 @@ func (d *Document) setKey(t Target, v scheme.Value) error {
 	return nil
 }
 
+// Still gives a thing a value that nothing else sets: no keys, no formula.
+func (d *Document) Still(path string, p *scheme.Property, v scheme.Value) {
+	t, err := d.Find(path + "/" + p.Name)
+	if err != nil || t.Node == nil {
+		return
+	}
+	n := d.writable(t)
+	n.Motion, n.Formulas = maps.Clone(n.Motion), maps.Clone(n.Formulas)
+	delete(n.Motion, p.Name)
+	delete(n.Formulas, p.Name)
+	n.set(p, v)
+}
+
 // writable is the thing a target names as this document's own, with all that it
 // is in: what other documents share is copied.
 func (d *Document) writable(t Target) *Node {

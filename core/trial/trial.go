@@ -30,11 +30,12 @@ const (
 	UnseenMark    Kind = "unseen mark"
 	OpaqueMark    Kind = "opaque mark"
 	NotDrawn      Kind = "not drawn"
+	NeverCovers   Kind = "never covers"
 )
 
 // Finding is one thing that breaks.
 type Finding struct {
-	Kind Kind `json:"kind" enum:"uncovered edge,melting mark,swallowed cell,unseen mark,opaque mark,not drawn"`
+	Kind Kind `json:"kind" enum:"uncovered edge,melting mark,swallowed cell,unseen mark,opaque mark,not drawn,never covers"`
 	// Hint says that nothing is broken: it tells an editor what goes well here.
 	Hint   bool   `json:"hint" doc:"Advice rather than a fault"`
 	Format string `json:"format"`
@@ -116,6 +117,9 @@ func Run(ctx context.Context, in Input) (*Report, error) {
 	cases := t.cases()
 	total := len(cases) * len(in.Doc.Formats)
 	for _, f := range in.Doc.Formats {
+		if err := t.covers(ctx, f); err != nil && ctx.Err() != nil {
+			return nil, ctx.Err()
+		} // what can't be drawn is told below
 		for _, c := range cases {
 			if err := t.try(ctx, f, c); err != nil {
 				if ctx.Err() != nil {
@@ -188,12 +192,16 @@ func (t *runner) cases() []oneCase {
 // resolve skips the validation of media hashes, which the trial's own media
 // does not have.
 func (t *runner) resolve(v sheet.Values) (*sheet.Resolved, error) {
+	return t.resolveIn(t.in.Doc, v)
+}
+
+func (t *runner) resolveIn(d *template.Document, v sheet.Values) (*sheet.Resolved, error) {
 	bare := v.Clone()
 	for id, f := range bare.Fills {
 		f.Media = ""
 		bare.Fills[id] = f
 	}
-	r, err := sheet.Resolve(t.in.Doc, bare)
+	r, err := sheet.Resolve(d, bare)
 	if err != nil {
 		return nil, err
 	}

@@ -243,6 +243,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drafts/{id}/cover": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Of which frames nothing beneath is seen, and where to cut there
+         * @description Every frame is judged as it is painted, at full size, in all formats, at five lengths.
+         */
+        get: operations["draft-cover"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drafts/{id}/curves": {
         parameters: {
             query?: never;
@@ -1780,6 +1800,17 @@ export interface components {
             /** Format: int64 */
             to: number;
         };
+        CoverView: {
+            cue?: components["schemas"]["CutView"];
+            cut?: components["schemas"]["CutView"];
+            formats: components["schemas"]["FormatCover"][];
+            /** @description The same at its shortest, its longest and between */
+            lengths: components["schemas"]["LengthCover"][];
+            /** Format: int64 */
+            revision: number;
+            /** @description Frames that are covered in all formats */
+            runs: components["schemas"]["Run"][];
+        };
         CueView: {
             /** Format: int64 */
             frame: number;
@@ -1808,6 +1839,15 @@ export interface components {
             op?: components["schemas"]["ActBody"];
             /** @description Of properties */
             paths: string[];
+        };
+        CutView: {
+            /** Format: int64 */
+            frame: number;
+            /** @description A cut there is never seen */
+            holds: boolean;
+            /** Format: int64 */
+            milliseconds: number;
+            timecode: string;
         };
         DeedView: {
             /** @description An operation of this API */
@@ -2036,7 +2076,7 @@ export interface components {
             /** @description Advice rather than a fault */
             hint: boolean;
             /** @enum {string} */
-            kind: "uncovered edge" | "melting mark" | "swallowed cell" | "unseen mark" | "opaque mark" | "not drawn";
+            kind: "uncovered edge" | "melting mark" | "swallowed cell" | "unseen mark" | "opaque mark" | "not drawn" | "never covers";
             picture: string;
             pocket?: string;
             what: string;
@@ -2061,6 +2101,14 @@ export interface components {
             release: number;
             /** @description Why the clip can't be had; empty is that it can */
             why?: string;
+        };
+        FormatCover: {
+            format: string;
+            /** Format: int64 */
+            nearest: number;
+            runs: components["schemas"]["Run"][];
+            /** Format: double */
+            share: number;
         };
         FormatView: {
             /** Format: int64 */
@@ -2419,6 +2467,13 @@ export interface components {
              * @description The frame of the template that it shows
              */
             shows: number;
+        };
+        LengthCover: {
+            /** Format: int64 */
+            frames: number;
+            /** @description The cue, or else the best frame, is covered there too */
+            holds: boolean;
+            runs: components["schemas"]["Run"][];
         };
         LengthView: {
             cells: components["schemas"]["LengthCell"][];
@@ -3047,6 +3102,7 @@ export interface components {
             /** Format: int64 */
             bytes: number;
             created: string;
+            cut?: components["schemas"]["CutView"];
             /** Format: int64 */
             done: number;
             failure: string;
@@ -3101,6 +3157,12 @@ export interface components {
             cells: components["schemas"]["RowCell"][];
             id: string;
             name: string;
+        };
+        Run: {
+            /** Format: int64 */
+            from: number;
+            /** Format: int64 */
+            to: number;
         };
         Seen: {
             layer: string;
@@ -3961,6 +4023,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ClipsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "draft-cover": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CoverView"];
                 };
             };
             /** @description Error */

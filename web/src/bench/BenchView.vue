@@ -40,6 +40,7 @@ import { useTaking } from './taking'
 import TakeMenu from './TakeMenu.vue'
 import TimeBars from './TimeBars.vue'
 import CurvesView from './CurvesView.vue'
+import { useCover } from './cover'
 import HeldTime from './HeldTime.vue'
 import { useLength } from './length'
 import { useMotion } from './motion'
@@ -62,6 +63,7 @@ const guides = useGuides()
 const { high: barsHigh, most: mostBars, size: sizeBars, key: keyBars, toggle: toggleBars } = useBars()
 const motions = useMotion()
 const length = useLength()
+const cover = useCover()
 const taking = useTaking()
 const dropping = useDropping()
 useKeys()
@@ -224,7 +226,7 @@ const missing = computed(() => draft.value?.missing ?? [])
     </aside>
     <div v-if="draft" class="strip">
       <button class="grip" role="separator" aria-orientation="horizontal" :aria-valuenow="Math.round(barsHigh)" aria-valuemin="0" :aria-valuemax="mostBars" :aria-label="tip('bars', 'Layers in time')" :title="tip('bars', 'Layers in time: drag up or down; press: open or shut')" data-test="bars-grip" @pointerdown="sizeBars" @keydown="keyBars" @click="$event.detail === 0 && toggleBars()" />
-      <TimeStrip moves-cues tries @cue="moveCue" @lasts="length.tryOut">
+      <TimeStrip moves-cues tries :covered="length.tried ? [] : cover.found?.runs" @cue="moveCue" @lasts="length.tryOut">
         <template #before><RecordButton /></template>
         <template #pleats="p"><HeldTime :span="p.span" /></template>
         <template v-if="barsHigh" #bars="b"><CurvesView v-if="motions.curves" :span="b.span" :style="{ height: `${barsHigh}px` }" /><TimeBars v-else :span="b.span" :style="{ height: `${barsHigh}px` }" /></template>

@@ -11,6 +11,7 @@ import NumberField from '../common/NumberField.vue'
 import { useTransport } from '../common/transport'
 import OfferButton from './OfferButton.vue'
 import { useActs } from './acts'
+import CoverPanel from './CoverPanel.vue'
 import ElasticPanel from './ElasticPanel.vue'
 import LayoutPanel from './LayoutPanel.vue'
 import NamedGradients from './NamedGradients.vue'
@@ -78,6 +79,7 @@ async function addColour() {
       <p class="quiet small"><span class="num">{{ plain((draft.frames * draft.rateD) / draft.rateN, 3) }}</span> seconds. A new rate leaves everything at its second.</p>
     </section>
     <ElasticPanel />
+    <CoverPanel v-if="draft.purpose === 'transition' || draft.purpose === 'overlay'" />
     <section v-for="r in draft.recipes" :key="r.id"><RecipePanel :id="r.id" /></section>
     <section v-for="l in draft.layouts" :key="l.id"><LayoutPanel :id="l.id" /></section>
     <section>

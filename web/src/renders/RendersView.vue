@@ -93,6 +93,7 @@ const share = (r: Render) => (r.state === 'done' ? 1 : r.total ? r.done / r.tota
         </component>
         <div class="what">
           <div class="name">{{ r.file }}</div>
+          <p v-if="r.cut" class="cut" :class="{ bad: !r.cut.holds }" data-test="cut"><a :href="`/api/renders/${r.id}/cut`" :download="`${r.file}.cut.json`">{{ r.cut.holds ? 'Cut beneath it at' : 'It hides no cut; the most is hidden at' }} <span class="num">frame {{ r.cut.frame }}, {{ r.cut.timecode }}, {{ r.cut.milliseconds }} ms</span></a></p>
           <div class="quiet"><span class="num">{{ r.width }} × {{ r.height }}</span>, <span class="num">{{ r.total }}</span> {{ r.total === 1 ? 'frame' : 'frames' }}<template v-if="r.kind !== 'png'">, {{ codec[r.kind] }}{{ r.alpha ? ' with alpha' : '' }}, no sound</template> · {{ ago(r.created) }}<template v-if="r.by && access.builds">, for {{ r.by }}</template></div>
           <div v-if="r.failure" class="why" role="alert">{{ r.failure }}</div>
         </div>
@@ -146,7 +147,10 @@ li:not(.done) .view img { opacity: 0.55; }
 .go { position: absolute; color: #fff; filter: drop-shadow(0 0 3px rgba(0, 0, 0, 0.7)); }
 .large { display: block; max-width: 100%; max-height: 74vh; margin: 0 auto; background: var(--surround); }
 .large.sees { background: repeating-conic-gradient(#bbb 0 25%, #999 0 50%) 0 0 / 20px 20px; }
-.paused .thread i { background: repeating-linear-gradient(-55deg, var(--rule-strong) 0 5px, #b7ae97 5px 8px); }
+.paused .cut { font-size: 12px; margin: 0; }
+.cut.bad { color: var(--rust); }
+.cut a { color: inherit; }
+.thread i { background: repeating-linear-gradient(-55deg, var(--rule-strong) 0 5px, #b7ae97 5px 8px); }
 .name { font-weight: 600; font-size: 14px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .why { color: #9a3c20; margin-top: 3px; }
 .thread { height: 7px; border-radius: 4px; background: var(--linen-deep); overflow: hidden; }

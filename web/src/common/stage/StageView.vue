@@ -51,6 +51,8 @@ const box = computed(() => {
 // What lies under what is clear, to judge edges by.
 const ground = computed({ get: () => selection.ground, set: (g) => (selection.ground = g) })
 onScopeDispose(() => (selection.ground = ''))
+/** Where a transition is to be cut: it can be seen over two scenes then. */
+const cutAt = computed(() => doc.face?.cues.find((c) => c.id === 'cut')?.frame)
 const grounds = computed(() => [
   { label: 'As it is', value: '' },
   { label: 'On a checker', value: 'checker' },
@@ -60,8 +62,10 @@ const grounds = computed(() => [
   { label: 'Alpha alone', value: 'alpha' },
   { label: 'Luma alone', value: 'luma' },
   ...props.clips.slice(0, 4).map((m) => ({ label: `On ${m.name}`, value: `clip:${m.hash}` })),
+  ...(cutAt.value !== undefined ? [{ label: 'Two scenes', value: `scenes:${cutAt.value}` }] : []),
 ])
-const groundName = computed(() => grounds.value.find((g) => g.value === ground.value)?.label ?? 'As it is')
+watch(cutAt, (n) => ground.value.startsWith('scenes:') && n !== undefined && (ground.value = `scenes:${n}`))
+const groundName = computed(() => grounds.value.find((g) => g.value === ground.value)?.label ?? (ground.value.startsWith('scenes:') ? 'Two scenes' : 'As it is'))
 
 const frames = useFrames({ of: toRef(() => doc.face), format: toRef(() => selection.format), box, epoch: toRef(() => pockets.epoch), ground, playhead: toRef(() => transport.frame), alone: toRef(() => selection.alone.join(',')) })
 const { size, failure, loading } = frames
@@ -81,7 +85,7 @@ function at(p: { clientX: number; clientY: number }): [number, number] {
 
 /** What it is a picture of: a frame's address and what lies under it; nothing known while playing and dragging. */
 const pictured = ref('')
-const wanted = computed(() => `${here.value} ${ground.value}`)
+const wanted = computed(() => (void here.value, frames.pictureOf(Math.min(transport.frame, frames.count.value - 1))))
 /** What is said of the picture is never ahead of it. */
 const said = computed(() => (quality.value === 'exact' && (frames.stale.value || pictured.value !== wanted.value) ? 'old' : quality.value))
 
@@ -109,7 +113,7 @@ async function show() {
   const n = Math.min(transport.frame, frames.count.value - 1)
   if (transport.playing || transient.op || transient.look || !frames.address(n)) return
   const mine = (wish = new AbortController())
-  const of = `${frames.address(n)} ${ground.value}`
+  const of = frames.pictureOf(n)
   const current = () => wish === mine && !mine.signal.aborted
   try {
     const have = frames.atHand(n)
@@ -382,6 +386,7 @@ defineExpose({ at, zoomTo, zoomOver })
 .swatch.white { background: #fff; }
 .swatch.grey { background: #777; }
 .swatch.clip { background: linear-gradient(160deg, #d9a66b, #4c6b78); }
+.swatch.scenes { background: linear-gradient(90deg, #d99a63 50%, #4c8494 50%); }
 .swatch.luma { background: linear-gradient(90deg, #222, #ddd); }
 .swatch.alpha { background: linear-gradient(90deg, #000 50%, #fff 50%); }
 .surround:focus-visible { outline-offset: -4px; outline-color: #fff; }

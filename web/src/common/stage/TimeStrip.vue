@@ -17,8 +17,9 @@ import PleatRow from './PleatRow.vue'
 import { useTimeWindow, type TimeWindow } from './window'
 
 /** With `movesCues` the cues are the designer's: they are dragged along the strip, and `cue` tells where to. With `tries` another length is
- * only tried, and `lasts` tells which. */
-const props = defineProps<{ movesCues?: boolean; tries?: boolean }>()
+ * only tried, and `lasts` tells which. Frames
+ * that are `covered` hide what lies beneath. */
+const props = defineProps<{ movesCues?: boolean; tries?: boolean; covered?: { from: number; to: number }[] }>()
 const emit = defineEmits<{ cue: [string, number]; lasts: [number] }>()
 const doc = useDocument()
 const transport = useTransport()
@@ -219,6 +220,7 @@ useCommands({
         @keydown.home.prevent.stop="go(0)" @keydown.end.prevent.stop="go(frames - 1)" @keydown.space.prevent.stop="transport.toggle()">
         <div class="inner">
           <i v-for="c in transport.cached" :key="`c${c.from}`" class="cached" data-test="cached" :style="{ left: `${span.x(c.from)}px`, width: `${(c.to - c.from) * span.px.value}px` }" />
+          <i v-for="r in covered" :key="`v${r.from}`" class="covers" data-test="covers" :title="`Frames ${r.from} to ${r.to - 1} cover all of what lies beneath`" :style="{ left: `${span.x(r.from)}px`, width: `${(r.to - r.from) * span.px.value}px` }" />
           <i v-if="transport.range" class="loop" data-test="loop" :style="{ left: `${span.x(transport.range.from)}px`, width: `${(transport.range.to - transport.range.from) * span.px.value}px` }" />
           <i v-for="m in marks" :key="m.n" class="mark" :class="{ long: m.long }" :style="{ left: `${span.x(m.n)}px` }"><b v-if="m.text" class="num">{{ m.text }}</b></i>
           <i v-for="c in cues" :key="`q${c.id}`" class="stitch" :style="{ left: at(c.frame) }" />
@@ -275,6 +277,7 @@ useCommands({
 .loop { position: absolute; top: 4px; bottom: 0; background: rgba(46, 107, 78, 0.13); border: solid var(--ivy); border-width: 0 2px; pointer-events: none; }
 .under { display: flex; align-items: baseline; gap: 7px; flex-direction: row-reverse; justify-content: flex-end; }
 .range { border: 0; background: var(--ivy-wash); color: var(--ivy-deep); border-radius: 5px; font-size: 11px; padding: 1px 6px; cursor: pointer; justify-self: start; white-space: nowrap; }
+.covers { position: absolute; top: 0; height: 7px; background: repeating-linear-gradient(-45deg, #2f3b36 0 4px, #47564f 4px 7px); pointer-events: none; border-radius: 0 0 3px 3px; }
 .mark { position: absolute; bottom: 0; width: 1px; height: 5px; background: #a99f88; pointer-events: none; }
 .mark.long { height: 12px; background: #857b63; }
 .mark b { position: absolute; left: 4px; bottom: 2px; font-weight: 400; font-size: 10px; color: var(--ink); font-style: normal; }

@@ -82,10 +82,14 @@ export function useFrames({ of, format, box, epoch, ground, playhead, alone }: S
     version.value++
   }
 
-  const ending = (kind: 'jpg' | 'png') => `.${kind}${ground.value ? `?ground=${encodeURIComponent(ground.value)}` : ''}`
+  /** What lies beneath may run on while a frame is as the one before it. */
+  const runsOn = computed(() => /^(clip|scenes):/.test(ground.value))
+  const ending = (kind: 'jpg' | 'png', n: number) => `.${kind}${ground.value ? `?ground=${encodeURIComponent(ground.value)}${runsOn.value ? `&at=${n}` : ''}` : ''}`
+  /** What a picture of a frame is of: equal ones are the same picture. */
+  const pictureOf = (n: number) => `${table.address(n) ?? ''} ${ground.value}${runsOn.value ? ` ${n}` : ''}`
   const name = (n: number, kind: 'jpg' | 'png') => {
     const a = table.address(n)
-    return a && a + ending(kind)
+    return a && a + ending(kind, n)
   }
 
   function keep(k: string, b: Blob) {
@@ -208,10 +212,9 @@ export function useFrames({ of, format, box, epoch, ground, playhead, alone }: S
   /** Runs of frames at hand. */
   function runs(): { from: number; to: number }[] {
     const out: { from: number; to: number }[] = []
-    const end = ending('jpg')
     for (const [first, addresses] of table.known()) {
       addresses.forEach((a, i) => {
-        if (!blobs.has(a + end)) return
+        if (!blobs.has(a + ending('jpg', first + i))) return
         const last = out.at(-1)
         if (last && last.to === first + i) last.to++
         else out.push({ from: first + i, to: first + i + 1 })
@@ -221,6 +224,6 @@ export function useFrames({ of, format, box, epoch, ground, playhead, alone }: S
   }
 
   onScopeDispose(forget)
-  return { count, state, size, failure, loading, version, stale: table.stale, address: table.address, outlines: table.outlines, atHand, has, whole, runs, pace, fetchFrame, ahead, reload: load }
+  return { count, state, size, failure, loading, version, stale: table.stale, address: table.address, pictureOf, outlines: table.outlines, atHand, has, whole, runs, pace, fetchFrame, ahead, reload: load }
 }
 export type Frames = ReturnType<typeof useFrames>
