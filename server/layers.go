@@ -65,6 +65,9 @@ type (
 		Forms []FormedView `json:"forms"`
 		// Ends are where its gradient begins and ends, px on the canvas; empty is none.
 		Ends []geom.Point `json:"ends"`
+		// Sheet are the corners of what a camera moves, clockwise from the top left, and then its
+		// middle, px on the canvas; empty is no camera.
+		Sheet []geom.Point `json:"sheet"`
 	}
 	// PropertyView is one property, with all that a panel needs to show it.
 	PropertyView struct {
@@ -222,6 +225,10 @@ func (s *Server) layer(p pieceState, id, format string, frame int64) (LayerView,
 	}
 	look := sc.Look(id, sc.Time().At(timing.OutputFrame(frame)))
 	v.Pull, v.Forms, v.Ends = look.Pull, formedViews(sc, id, frame), []geom.Point{}
+	v.Sheet = []geom.Point{}
+	if look.Sheet != nil {
+		v.Sheet = append(look.Sheet[:], look.Middle)
+	}
 	if look.Ends != nil {
 		v.Ends = look.Ends[:]
 	}

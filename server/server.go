@@ -131,6 +131,7 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	srv.lengthRoutes()
 	srv.formulaRoutes()
 	srv.coverRoutes()
+	srv.costRoutes()
 	srv.draftRoutes()
 	srv.renderRoutes()
 	srv.trialRoutes()

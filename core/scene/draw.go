@@ -32,6 +32,7 @@ func (s *Scene) filmAmong(st *state, from, to int, up geom.Projective) {
 	for i := from; i < to; i += 1 + s.layers[i].span {
 		l := &s.layers[i]
 		if l.Kind == scheme.Camera {
+			st.world[i] = s.camera(st, i).Flat().Then(up)
 			continue
 		}
 		way := st.local[i]

@@ -15,6 +15,10 @@ type Look struct {
 	Pull [4]float64
 	// Ends are where its gradient begins and ends on the canvas; nil is none.
 	Ends *[2]geom.Point
+	// Sheet is where the corners of what a camera moves come to lie on the canvas, clockwise from the
+	// top left, and Middle what it turns about; nil is of no camera.
+	Sheet  *[4]geom.Point
+	Middle geom.Point
 	// Fill takes shares of what is filled to the canvas.
 	Fill geom.Projective
 }
@@ -93,6 +97,12 @@ func (s *Scene) look(st *state, i int) (out Look) {
 			return out.Fill.Apply(geom.Point{X: v[0], Y: v[1]})
 		}
 		out.Ends = &[2]geom.Point{end(scheme.GradientFrom), end(scheme.GradientTo)}
+	}
+	if l.Kind == scheme.Camera {
+		own := s.owner(l, st.slots)
+		if q, ok := st.world[i].Quad(geom.Box{W: own.W, H: own.H}); ok {
+			out.Sheet, out.Middle = &q, st.world[i].Apply(geom.Point{X: own.W / 2, Y: own.H / 2})
+		}
 	}
 	path := "layers/" + l.ID
 	out.Properties = s.shown(out.Properties, st, l, &l.thing, path)

@@ -249,6 +249,11 @@ func (n *Node) partOf(s *scheme.Sort) []*Node {
 // Gradient reports whether a layer is filled with a gradient.
 func (n *Node) Gradient() bool { return n.Given(scheme.GradientKind) }
 
+// unset leaves a value out.
+func (n *Node) unset(p *scheme.Property) {
+	n.values = slices.DeleteFunc(slices.Clone(n.values), func(g given) bool { return g.p == p })
+}
+
 // set gives a property another value. The values that clones share are left alone.
 func (n *Node) set(p *scheme.Property, v scheme.Value) {
 	i, found := slices.BinarySearchFunc(n.values, p, func(g given, p *scheme.Property) int { return g.p.Compare(p) })

@@ -390,6 +390,13 @@ func (d *Document) Still(path string, p *scheme.Property, v scheme.Value) {
 	n.set(p, v)
 }
 
+// Leave leaves a value of a thing out.
+func (d *Document) Leave(path string, p *scheme.Property) {
+	if t, err := d.Find(path + "/" + p.Name); err == nil && t.Node != nil {
+		d.writable(t).unset(p)
+	}
+}
+
 // writable is the thing a target names as this document's own, with all that it
 // is in: what other documents share is copied.
 func (d *Document) writable(t Target) *Node {

@@ -391,6 +391,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drafts/{id}/layers/{layer}/blur": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a layer's motion blur costs at a frame, measured */
+        get: operations["blur-cost"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drafts/{id}/ledger": {
         parameters: {
             query?: never;
@@ -1800,6 +1817,23 @@ export interface components {
             /** Format: int64 */
             to: number;
         };
+        CostView: {
+            /**
+             * Format: int64
+             * @description Of the picture that was painted, px
+             */
+            width: number;
+            /**
+             * Format: double
+             * @description ms
+             */
+            with: number;
+            /**
+             * Format: double
+             * @description ms
+             */
+            without: number;
+        };
         CoverView: {
             cue?: components["schemas"]["CutView"];
             cut?: components["schemas"]["CutView"];
@@ -2418,6 +2452,7 @@ export interface components {
             name: string;
             properties: components["schemas"]["PropertyView"][];
             pull: number[];
+            sheet: components["schemas"]["Point"][];
             stops: components["schemas"]["ShadeView"][];
         };
         LayoutView: {
@@ -4307,6 +4342,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LayerView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "blur-cost": {
+        parameters: {
+            query: {
+                format: string;
+                frame?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+                layer: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CostView"];
                 };
             };
             /** @description Error */

@@ -12,6 +12,7 @@ import { useSelection } from '../common/selection'
 import StageLayers from '../common/stage/StageLayers.vue'
 import { useTransient } from '../common/transient'
 import { useActs } from './acts'
+import CameraTool from './CameraTool.vue'
 import FreeCells from './FreeCells.vue'
 import GradientTool from './GradientTool.vue'
 import MaskTool from './MaskTool.vue'
@@ -339,6 +340,7 @@ const hidden = computed(() => tool.inside && of(tool.inside))
       <g v-if="origin" class="origin" :transform="`translate(${origin.x} ${origin.y}) scale(${1 / k})`" @pointerdown="shift"><circle r="9" class="catch" data-test="origin" /><path d="M-7 0H7M0-7V7" /><circle r="3" /></g>
     </template>
     <GradientTool v-if="frame && !fixedDown && !busy && !selection.framing && selection.layers.length === 1" :k="k" />
+    <CameraTool v-if="selection.line?.kind === 'camera' && !fixedDown && !busy && !tool.swatch && selection.layers.length === 1" :k="k" :format="format" />
     <MaskTool v-if="tool.mask && !fixedDown && !busy && !selection.framing" :forms="shown" :k="k" :at="at" />
     <rect v-if="drawn" class="marquee" :x="drawn.x" :y="drawn.y" :width="drawn.w" :height="drawn.h" />
   </svg>

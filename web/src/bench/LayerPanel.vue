@@ -10,6 +10,7 @@ import { useSelection } from '../common/selection'
 import { useActs } from './acts'
 import { useMotion } from './motion'
 import { useTool } from './tool'
+import BlurCost from './BlurCost.vue'
 import GradientStops from './GradientStops.vue'
 import PartsList from './PartsList.vue'
 import WayButton from './WayButton.vue'
@@ -72,6 +73,7 @@ async function nameStops() {
     <section>
       <h3 class="heading">{{ s.title }}</h3>
       <LayerProperty v-for="p in s.props" :key="p.path" :p="p" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" @unit="unit(p, $event)" @point="point(p, view.id, view.name)" />
+      <BlurCost v-if="s.title === 'Motion blur' && s.props.some((p) => p.name === 'motionBlur.samples' && p.given) && !view.id.includes(':')" :layer="view.id" />
       <details v-if="s.rare.length" class="more">
         <summary>{{ s.props.length ? 'More' : 'Show' }} <span class="quiet">{{ s.rare.map((p) => p.label.toLowerCase()).join(', ') }}</span></summary>
         <div class="rest"><LayerProperty v-for="p in s.rare" :key="p.path" :p="p" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" @unit="unit(p, $event)" @point="point(p, view.id, view.name)" /></div>
