@@ -84,6 +84,14 @@ type (
 		Stops []ShadeView `json:"stops"`
 		Uses  int         `json:"uses"`
 	}
+	// EasingView is an easing by its name.
+	EasingView struct {
+		NamedView
+		Ease  *timing.Easing `json:"ease,omitempty" required:"false"`
+		Steps *timing.Steps  `json:"steps,omitempty" required:"false"`
+		Uses  int            `json:"uses" doc:"Keys that go by it"`
+		From  string         `json:"from" doc:"Of another template of the family, which; empty is this one's own"`
+	}
 	// ShadeView is a stop of a gradient.
 	ShadeView struct {
 		ID     string  `json:"id"`
@@ -120,6 +128,7 @@ type (
 		Cues      []CueView                `json:"cues"`
 		Colours   []ColourView             `json:"colours"`
 		Gradients []GradientView           `json:"gradients"`
+		Easings   []EasingView             `json:"easings" doc:"Its own, by name"`
 		Pockets   []PocketView             `json:"pockets"`
 		Layers    []LayerLine              `json:"layers" doc:"The lowest first, groups before what is in them"`
 		Layouts   []LayoutView             `json:"layouts"`
@@ -279,7 +288,7 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 	p := pieceState{row: row, piece: edit.Piece{Values: sheet.Values{}.Clone()}, doc: craft.Drawable(d, s.lib)}
 	p.as(ctx, d)
 	v := DraftView{ID: row.ID, Name: d.Name, Revision: row.Revision, Category: d.Category, Family: d.Family, About: d.About, Purpose: string(d.Purpose),
-		Rate: d.Rate.Label(), RateN: d.Rate.N, RateD: d.Rate.D, Drop: d.Rate.DropFrame(), Frames: d.Frames, Formats: []BenchFormat{}, Cues: []CueView{}, Colours: []ColourView{}, Gradients: []GradientView{},
+		Rate: d.Rate.Label(), RateN: d.Rate.N, RateD: d.Rate.D, Drop: d.Rate.DropFrame(), Frames: d.Frames, Formats: []BenchFormat{}, Cues: []CueView{}, Colours: []ColourView{}, Gradients: []GradientView{}, Easings: []EasingView{},
 		Pockets: []PocketView{}, Layers: layerLines(d), Layouts: []LayoutView{}, Motifs: []MotifView{}, Recipes: []RecipeView{}, Sheet: sheetViews(d, sheet.Values{}, true), Media: map[string]MediumView{}, Missing: []MissingView{},
 		Stands: map[string][]scene.Stand{}, Faults: []string{}, Lacks: []string{}, Remarks: []RemarkView{}}
 	if v.Purpose == "" {
@@ -336,6 +345,17 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 	}
 	for _, g := range d.Gradients {
 		v.Gradients = append(v.Gradients, GradientView{NamedView{g.ID, g.Name}, shadesOf(d, g), uses[g.ID]})
+	}
+	named := map[string]int{}
+	d.VisitNodes(func(_, _ string, n *template.Node) {
+		for _, m := range n.Motion {
+			for _, k := range m.Keys {
+				named[k.Named]++
+			}
+		}
+	})
+	for _, e := range d.Easings {
+		v.Easings = append(v.Easings, EasingView{NamedView{e.ID, e.Name}, e.Ease, e.Steps, named[e.ID], ""})
 	}
 	s.pocketViews(p, &v.Pockets, v.Media)
 	shows := map[string]int{}

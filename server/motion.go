@@ -33,6 +33,7 @@ type (
 		At    float64        `json:"at" doc:"In frames of the template"`
 		Ease  *timing.Easing `json:"ease,omitempty" required:"false"`
 		Steps *timing.Steps  `json:"steps,omitempty" required:"false"`
+		Named string         `json:"named,omitempty" required:"false" doc:"The easing of the template that it goes by"`
 		Hold  bool           `json:"hold,omitempty" required:"false"`
 		// Crosses says that something changes from it on across a border of held time.
 		Crosses bool `json:"crosses,omitempty" required:"false"`
@@ -96,7 +97,7 @@ func trackLines(d *template.Document, y *template.Layer, late timing.Rat) []Trac
 				}
 				at = passed[i].At
 			}
-			line.Keys = append(line.Keys, KeyLine{k.ID, at.Add(late).Float(), k.Ease, k.Steps, k.Hold || m.Prop.Type == scheme.Choice || m.Prop.Type == scheme.Switch, slices.Contains(crosses, k.ID)})
+			line.Keys = append(line.Keys, KeyLine{k.ID, at.Add(late).Float(), k.Ease, k.Steps, k.Named, k.Hold || m.Prop.Type == scheme.Choice || m.Prop.Type == scheme.Switch, slices.Contains(crosses, k.ID)})
 		}
 		out = append(out, line)
 	}

@@ -132,6 +132,7 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	srv.formulaRoutes()
 	srv.coverRoutes()
 	srv.costRoutes()
+	srv.easingRoutes()
 	srv.draftRoutes()
 	srv.renderRoutes()
 	srv.trialRoutes()

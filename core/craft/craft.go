@@ -456,7 +456,7 @@ func (b *bench) freeID(name string) string {
 			}
 		}
 		return slices.ContainsFunc(b.doc.Cues, func(c template.Cue) bool { return c.ID == id }) ||
-			slices.ContainsFunc(b.doc.Spans, func(s timing.Span) bool { return s.ID == id })
+			slices.ContainsFunc(b.doc.Spans, func(s timing.Span) bool { return s.ID == id }) || b.doc.Easing(id) != nil
 	}
 	id := base
 	for n := 2; has(id); n++ {

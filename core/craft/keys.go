@@ -265,6 +265,19 @@ func easeKeys(b *bench, a Act) error {
 	}
 	b.title = map[string]string{"curve": "Ease ", "linear": "Even out ", "steps": "Steps from ", "hold": "Hold "}[a.Way] + b.countKeys(list)
 	var ease timing.Easing
+	named := ""
+	if a.Id != "" {
+		e := b.doc.Easing(a.Id)
+		if e == nil {
+			return fmt.Errorf("id: there is no easing %q any more", a.Id)
+		}
+		named, b.title = e.ID, e.Name+" for "+b.countKeys(list)
+		if a.Way, a.Steps = "steps", e.Steps; e.Ease != nil {
+			a.Way = "curve"
+			v := scheme.Many(e.Ease[:]...)
+			a.Value = &v
+		}
+	}
 	switch a.Way {
 	case "curve":
 		if a.Value == nil || len(a.Value.Numbers) != 4 {
@@ -300,7 +313,7 @@ func easeKeys(b *bench, a Act) error {
 			if !s.picked(k.ID) {
 				continue
 			}
-			k.Ease, k.Steps, k.Hold = nil, nil, false
+			k.Ease, k.Steps, k.Hold, k.Named = nil, nil, false, named
 			switch a.Way {
 			case "curve":
 				if ease[0] != ease[1] || ease[2] != ease[3] { // a straight one is linear

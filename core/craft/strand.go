@@ -216,6 +216,10 @@ func (b *bench) keep(s *strand) error {
 		if away := k.At.Add(s.late); away.Cmp(timing.Int(2*b.doc.Frames)) > 0 || away.Cmp(timing.Int(-b.doc.Frames)) < 0 {
 			return fmt.Errorf("a key of %s would lie at frame %s, farther off the template's %d frames than they are long", s.layer.Name, away, b.doc.Frames)
 		}
+		// One that goes otherwise than the easing that it is named after is no longer that.
+		if e := b.doc.Easing(k.Named); k.Named != "" && (e == nil || !e.Eases(k)) {
+			k.Named = ""
+		}
 		// What is passed by itself on an even way goes on being so, but at its ends.
 		if s.free[k.ID] && m.Even && i > 0 && i < len(m.Keys)-1 {
 			k.At = timing.Rat{}

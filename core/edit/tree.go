@@ -71,7 +71,7 @@ var keyed = map[string]bool{"motion": true, "formulas": true, "values": true, "r
 // roots are the lists of the document by the names that paths have for them.
 func (t tree) root(name string) (list, bool) {
 	switch name {
-	case "layers", "motifs", "gradients", "layouts", "pockets", "colours", "recipes", "cues", "formats", "media":
+	case "layers", "motifs", "gradients", "layouts", "pockets", "colours", "recipes", "easings", "cues", "formats", "media":
 		return list{t, name}, true
 	case "groups":
 		sheet, ok := t["sheet"].(map[string]any)

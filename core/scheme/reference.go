@@ -35,7 +35,7 @@ func Reference(page string, others map[string]string) (string, error) {
 }
 
 func sorts() []*Sort {
-	return []*Sort{Layers, Masks, Treatments, Stops, Layouts, Colours, Gradients, Pockets, Recipes, Cues, Formats, Entries, Keys}
+	return []*Sort{Layers, Masks, Treatments, Stops, Layouts, Colours, Gradients, Pockets, Recipes, Easings, Cues, Formats, Entries, Keys}
 }
 
 func (s *Sort) kindTable() string {

@@ -50,7 +50,9 @@ var (
 	Cues      = &Sort{Name: "cue", Plural: "cues", Named: true, Formulas: true}
 	Formats   = &Sort{Name: "format", Plural: "formats", Named: true}
 	Entries   = &Sort{Name: "entry", Plural: "entries"}
-	Keys      = &Sort{Name: "key", Plural: "keys"}
+	// Easings are the document's own, by name; keys that go by one change with it.
+	Easings = &Sort{Name: "easing", Plural: "easings", Named: true}
+	Keys    = &Sort{Name: "key", Plural: "keys"}
 )
 
 var (

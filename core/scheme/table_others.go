@@ -68,12 +68,17 @@ var (
 	RecipeNumbers = Recipes.Has(Property{Name: "numbers", Type: Whole, Label: "Numbers", Needed: true, Plain: true, Doc: "What it was built from, by name, within the limits that the program tells"})
 	RecipeFrames  = Recipes.Has(Property{Name: "frames", Label: "Length", Unit: formula.Frames, Lo: 1, Hi: timing.MaxFrames, Integer: true, Needed: true, Plain: true, Doc: "The length it was built for"})
 
+	EasingCurve = Easings.Has(Property{Name: "ease", Type: Curve, Label: "Ease", Plain: true, Doc: "The four numbers of CSS `cubic-bezier`"})
+	EasingSteps = Easings.Has(Property{Name: "steps.count", Label: "Steps", Lo: 1, Hi: timing.MaxSteps, Integer: true, Plain: true, Doc: "So many equal steps, as CSS `steps()` has them; in place of an ease"})
+	EasingJump  = Easings.Has(choice(Property{Name: "steps.jump", Label: "Steps are made", Plain: true, With: given("steps.count"), Doc: "Where one is: at the `end`, the `start`, at `none` or at `both`"}, "end", "start", "none", "both"))
+
 	KeyAt    = Keys.Has(Property{Name: "at", Type: Time, Unit: formula.Frames, Label: "At", Doc: "Frames of the template's rate; inner keys of an even way may leave it out"})
 	KeyValue = Keys.Has(Property{Name: "value", Type: Whole, Label: "Value", Needed: true, Doc: "As the property has it, joined to rest as the table says"})
 	KeyEase  = Keys.Has(Property{Name: "ease", Type: Curve, Label: "Ease", Doc: "The way to the next key: the four numbers of CSS `cubic-bezier`; absent is linear"})
 	KeySteps = Keys.Has(Property{Name: "steps.count", Label: "Steps", Lo: 1, Hi: timing.MaxSteps, Integer: true, Doc: "The way to the next key is gone in so many equal steps, as CSS `steps()` has it; in place of an ease"})
 	KeyJump  = Keys.Has(choice(Property{Name: "steps.jump", Label: "Steps are made", With: given("steps.count"), Doc: "Where one is: at the `end`, the `start`, at `none` or at `both`"}, "end", "start", "none", "both"))
 	KeyHold  = Keys.Has(truth(Property{Name: "hold", Label: "Hold", Doc: "Keeps the value until the next key"}))
+	KeyNamed = Keys.Has(Property{Name: "named", Type: Text, Label: "Named", Doc: "The id of the document's easing that it goes by: its `ease` or `steps` are that one's"})
 	KeyOut   = Keys.Has(Property{Name: "out", Label: "Way out", Parts: xy, Lo: -MaxShare, Hi: MaxShare, Doc: "A handle that bends the way of a place: a displacement from the key"})
 	KeyIn    = Keys.Has(Property{Name: "in", Label: "Way in", Parts: xy, Lo: -MaxShare, Hi: MaxShare, Doc: "The handle of the way that comes here"})
 )

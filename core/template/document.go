@@ -42,9 +42,11 @@ type Document struct {
 	Layers []*Layer `json:"layers"`
 	// Recipes are the numbers that some of the layers were built from.
 	Recipes []Recipe `json:"recipes,omitempty"`
-	Cues    []Cue    `json:"cues,omitempty"`
-	Sheet   Sheet    `json:"sheet,omitzero"`
-	Media   []Media  `json:"media,omitempty"`
+	// Easings are the document's own, by name.
+	Easings []NamedEasing `json:"easings,omitempty"`
+	Cues    []Cue         `json:"cues,omitempty"`
+	Sheet   Sheet         `json:"sheet,omitzero"`
+	Media   []Media       `json:"media,omitempty"`
 
 	places map[string][]step // of layers by id; see place
 	made   *Measure          // what it was made to measure by
@@ -217,6 +219,35 @@ type Recipe struct {
 	Frames  int64              `json:"frames" doc:"The length it was built for, in frames"`
 }
 
+// NamedEasing is an easing of the document's own: a curve, or steps.
+type NamedEasing struct {
+	ID    string         `json:"id"`
+	Name  string         `json:"name"`
+	Ease  *timing.Easing `json:"ease,omitempty"`
+	Steps *timing.Steps  `json:"steps,omitempty"`
+}
+
+// Eases reports whether a key goes as the easing says.
+func (e *NamedEasing) Eases(k *Key) bool {
+	same := func() bool {
+		if e.Steps != nil || k.Steps != nil {
+			return e.Steps != nil && k.Steps != nil && *e.Steps == *k.Steps
+		}
+		return (e.Ease == nil) == (k.Ease == nil) && (e.Ease == nil || *e.Ease == *k.Ease)
+	}
+	return !k.Hold && same()
+}
+
+// Easing finds one of the document's easings.
+func (d *Document) Easing(id string) *NamedEasing {
+	for i := range d.Easings {
+		if d.Easings[i].ID == id {
+			return &d.Easings[i]
+		}
+	}
+	return nil
+}
+
 // Cue is a named instant.
 type Cue struct {
 	ID   string     `json:"id"`
@@ -340,6 +371,7 @@ func (d *Document) Clone() *Document {
 	c.Pockets = slices.Clone(d.Pockets)
 	c.Cues = slices.Clone(d.Cues)
 	c.Recipes = slices.Clone(d.Recipes)
+	c.Easings = slices.Clone(d.Easings)
 	c.Formats = slices.Clone(d.Formats)
 	c.Gradients = slices.Clone(d.Gradients)
 	c.Layouts = slices.Clone(d.Layouts)

@@ -36,6 +36,8 @@ type Key struct {
 	Ease *timing.Easing `json:"ease,omitempty"`
 	// Steps lead there in its place.
 	Steps *timing.Steps `json:"steps,omitempty"`
+	// Named is the document's easing that those are of.
+	Named string `json:"named,omitempty"`
 	// Hold keeps the value until the next key.
 	Hold bool `json:"hold,omitempty"`
 	// Out and In bend the way of a place: handles as displacements from the key.

@@ -17,6 +17,7 @@ const (
 	MaxPockets = 200
 	MaxFormats = 16
 	MaxRecipes = 100
+	MaxEasings = 100
 )
 
 // faultList collects faults while a document is walked.
@@ -182,6 +183,23 @@ func (d *Document) validate(l *faultList) error {
 		}
 		if _, err := kind.Whole(r.Numbers); err != nil {
 			l.err(path+".numbers", err)
+		}
+	}
+	if len(d.Easings) > MaxEasings {
+		l.want("easings", "are %d; %d are the most", len(d.Easings), MaxEasings)
+	}
+	for i, e := range d.Easings {
+		path := fmt.Sprintf("easings[%d]", i)
+		unique(path, e.ID)
+		switch {
+		case strings.TrimSpace(e.Name) == "":
+			l.want(path+".name", "is missing")
+		case (e.Ease == nil) == (e.Steps == nil):
+			l.add(path, "has an ease or steps, one of them")
+		case e.Ease != nil:
+			l.err(path+".ease", e.Ease.Validate())
+		default:
+			l.err(path+".steps", e.Steps.Validate())
 		}
 	}
 	for i, m := range d.Media {

@@ -303,6 +303,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drafts/{id}/easings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Easings of other templates of a draft's family
+         * @description Those that the draft has alike are left out; of several that are alike one is told.
+         */
+        get: operations["family-easings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drafts/{id}/formula": {
         parameters: {
             query?: never;
@@ -1954,6 +1974,8 @@ export interface components {
             colours: components["schemas"]["ColourView"][];
             cues: components["schemas"]["CueView"][];
             dropFrame: boolean;
+            /** @description Its own, by name */
+            easings: components["schemas"]["EasingView"][];
             family: string;
             faults: string[];
             formats: components["schemas"]["BenchFormat"][];
@@ -2003,6 +2025,19 @@ export interface components {
              */
             tried: number;
             undo: string;
+        };
+        EasingView: {
+            ease?: number[];
+            /** @description Of another template of the family, which; empty is this one's own */
+            from: string;
+            id: string;
+            name: string;
+            steps?: components["schemas"]["Steps"];
+            /**
+             * Format: int64
+             * @description Keys that go by it
+             */
+            uses: number;
         };
         EnterRequest: {
             code: string;
@@ -2375,6 +2410,8 @@ export interface components {
             ease?: number[];
             hold?: boolean;
             id: string;
+            /** @description The easing of the template that it goes by */
+            named?: string;
             steps?: components["schemas"]["Steps"];
         };
         KeyView: {
@@ -4159,6 +4196,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PieceView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "family-easings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EasingView"][];
                 };
             };
             /** @description Error */

@@ -14,6 +14,7 @@ import EaseEditor from './EaseEditor.vue'
 import EaseShelf from './EaseShelf.vue'
 import type { Bezier } from './easings'
 import { keyPath, useMotion } from './motion'
+import OwnEasings from './OwnEasings.vue'
 
 /** The keys that are picked: when they are, what is seen there, and how the ways go that begin at them. */
 const doc = useDocument()
@@ -120,6 +121,7 @@ const parts = computed(() => (keys.value.every((k) => k.track.whole) ? [...new S
         <NSelect size="small" :value="steps.jump ?? 'end'" :options="jumps" aria-label="Where a step is made" @update:value="(j: 'end' | 'start' | 'none' | 'both') => does({ kind: 'ease', way: 'steps', keys: motion.picked, steps: { count: Math.max(j === 'none' ? 2 : 1, steps.count), jump: j === 'end' ? undefined : j }, layers: [] })" />
       </div>
       <EaseShelf :ease="way === 'curve' ? (drafted ?? ease) : null" @pick="keep" />
+      <OwnEasings :ease="way === 'curve' ? ease : null" :steps="way === 'steps' ? steps : null" :named="alike ? ((leading[0] ?? first).key.named ?? '') : ''" />
       <div class="acts">
         <NButton size="tiny" title="This easing, for other keys" data-test="copy-ease" @click="motion.copied = { ...(leading[0] ?? first).key }"><template #icon><IconCopy :size="14" /></template>Copy easing</NButton>
         <NButton size="tiny" :disabled="!motion.copied" title="The copied easing on all picked keys" data-test="paste-ease" @click="motion.copied && does({ kind: 'ease', way: motion.copied.hold ? 'hold' : motion.copied.steps ? 'steps' : motion.copied.ease ? 'curve' : 'linear', value: motion.copied.ease, steps: motion.copied.steps, keys: motion.picked, layers: [] })"><template #icon><IconClipboard :size="14" /></template>Paste</NButton>
