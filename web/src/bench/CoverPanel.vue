@@ -68,7 +68,7 @@ async function go(frame: number, format = '') {
 <style scoped>
 section { display: grid; gap: 4px; }
 .small { font-size: 12px; margin: 0; }
-.stale { opacity: 0.55; }
+.stale { font-style: italic; }
 .cut { display: grid; gap: 2px; }
 .acts { display: flex; flex-wrap: wrap; gap: 6px; align-items: center; margin-top: 3px; }
 .acts label { display: flex; gap: 5px; align-items: center; cursor: pointer; }

@@ -105,7 +105,7 @@ const make = (e: PointerEvent) => props.edits && emit('grab', e, { from: props.s
     </svg>
     <template v-for="p in parts" :key="`${p.kind}${p.id || p.from}`">
       <div v-if="p.kind === 'held'" class="held" :role="edits ? 'button' : undefined" :tabindex="edits ? 0 : undefined" :data-held="p.id" :style="{ left: `${p.x}px`, width: `${p.width}px` }"
-        :aria-label="`Held: frames ${p.from} to ${p.to - 1}`" :title="`Held time, frames ${p.from} to ${p.to - 1}: it always plays at its own speed${edits ? '. Drag, or arrows: move it; its ends, or Alt and arrows: resize; Delete: let it stretch' : ''}`"
+        :aria-label="`held ${p.to - p.from}: frames ${p.from} to ${p.to - 1}`" :title="`Held time, frames ${p.from} to ${p.to - 1}: it always plays at its own speed${edits ? '. Drag, or arrows: move it; its ends, or Alt and arrows: resize; Delete: let it stretch' : ''}`"
         @pointerdown.stop="edits && emit('grab', $event, { id: p.id, way: '' })" @keydown="edits && emit('key', $event, p)">
         <b v-if="p.width > 58" class="num">held {{ p.to - p.from }}</b>
         <template v-if="edits"><i class="edge" :data-held-from="p.id" @pointerdown.stop="emit('grab', $event, { id: p.id, way: 'from' })" /><i class="edge to" :data-held-to="p.id" @pointerdown.stop="emit('grab', $event, { id: p.id, way: 'to' })" /></template>
