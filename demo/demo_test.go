@@ -11,7 +11,9 @@ import (
 	"strings"
 	"testing"
 
+	"ivypocket/core/cover"
 	"ivypocket/core/edit"
+	"ivypocket/core/raster"
 	"ivypocket/core/scene"
 	"ivypocket/core/scheme"
 	"ivypocket/core/sheet"
@@ -176,5 +178,61 @@ func TestSeedingAgainKeepsWhatSomebodyMade(t *testing.T) {
 	}
 	if entries, err := os.ReadDir(Files(dir)); err != nil || len(entries) != len(files)+1 { // and the folder of numbered pictures
 		t.Errorf("%d files, %v", len(entries), err)
+	}
+}
+
+// Gust hides its cut: at the frame of its cue nothing beneath is seen, in every format and at every length that is tried; its
+// pennants go one after another in even steps, by one easing in and one out.
+func TestGustHidesItsCut(t *testing.T) {
+	d, err := Template("gust", made())
+	if err != nil {
+		t.Fatal(err)
+	}
+	var starts []float64
+	d.Visit(func(_ string, y *template.Layer) {
+		m := y.Motion["place"]
+		if m == nil {
+			return
+		}
+		starts = append(starts, m.Keys[0].At.Float())
+		if m.Keys[0].Named != "blow-in" || m.Keys[2].Named != "blow-out" || m.Keys[2].At.Sub(m.Keys[0].At) != timing.Int(84) {
+			t.Errorf("%s goes by %+v", y.Name, m.Keys)
+		}
+	})
+	slices.Sort(starts)
+	if !slices.Equal(starts, []float64{0, 4, 8, 12, 16}) {
+		t.Errorf("pennants begin at %v", starts)
+	}
+	pictures := scene.NewPictures(tinted{}, 64<<20)
+	p := scene.NewPainter(pictures)
+	defer p.Close()
+	for _, f := range d.Formats {
+		sc, err := scene.Compile(&sheet.Resolved{Doc: cover.Own(d), Values: sheet.Values{}}, f.ID, tinted{})
+		if err != nil {
+			t.Fatal(err)
+		}
+		var ready scene.Ready
+		var surface raster.Surface
+		times, found, err := cover.Times(t.Context(), sc, d.Spans, func(ctx context.Context, l *scene.List) (*raster.Surface, error) {
+			if err := pictures.Ready(ctx, l, &ready); err != nil {
+				return nil, err
+			}
+			return &surface, p.PaintReady(ctx, l, &ready, &surface)
+		})
+		if err != nil {
+			t.Fatal(err)
+		}
+		if at, ok := cover.Cut(found.Runs); !ok || at < 70 || at > 78 {
+			t.Errorf("%s: covered %v", f.ID, found.Runs)
+		}
+		for _, length := range []int64{128, 0, 200, 288} {
+			m, err := d.TimeMap(length)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if at := int64(m.Frame(timing.TemplateTime{Rat: timing.Int(74)})); !cover.Holds(cover.Runs(times, m), at) {
+				t.Errorf("%s at %d frames: a cut at frame %d is seen", f.ID, length, at)
+			}
+		}
 	}
 }
