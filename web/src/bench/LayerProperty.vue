@@ -11,10 +11,10 @@ import NumberField from '../common/NumberField.vue'
 import { useSelection } from '../common/selection'
 import { useTransport } from '../common/transport'
 import { useActs } from './acts'
-import FormulaField from './FormulaField.vue'
-import { keyPath, useMotion } from './motion'
+import FormulaField from './formula/FormulaField.vue'
+import { keyPath, useMotion } from './time/motion'
 import OfferButton from './OfferButton.vue'
-import { useTaking } from './taking'
+import { useTaking } from './formula/taking'
 
 export type Rest = number[] | string | boolean
 

@@ -13,7 +13,7 @@ import { useTransport } from '../common/transport'
 import LayerProperty from './LayerProperty.vue'
 import OfferButton from './OfferButton.vue'
 import { useSetting } from './setting'
-import { useTaking } from './taking'
+import { useTaking } from './formula/taking'
 import { useTool } from './tool'
 
 /** The ledger: everything in the template that can be changed, searched, filtered, set, put on the sheet, and gone to. Who opened it on purpose (`asked`) types at once. */

@@ -7,7 +7,7 @@ import type { Layer, Property } from '../api/client'
 import { useDrag } from '../common/drag'
 import { useActs } from './acts'
 import { useTool } from './tool'
-import WayButton from './WayButton.vue'
+import WayButton from './tools/WayButton.vue'
 
 /**
  * What cuts a layer, or what is done to its picture and where: in their order, switched, sized, added and taken away.

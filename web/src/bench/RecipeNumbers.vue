@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted } from 'vue'
 
-import AskedNumbers from './AskedNumbers.vue'
+import AskedNumbers from './time/AskedNumbers.vue'
 import { useRecipes } from './recipes'
 
 /** The numbers that a recipe asks for. */

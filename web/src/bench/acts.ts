@@ -9,7 +9,7 @@ import { useSelection } from '../common/selection'
 import { useTransient } from '../common/transient'
 import { useTransport } from '../common/transport'
 import { useLayer } from './layer'
-import { keyPath, useMotion } from './motion'
+import { keyPath, useMotion } from './time/motion'
 import { useSheet } from './sheet'
 import { tray, useTool, type Swatch } from './tool'
 
