@@ -41,12 +41,18 @@ func benched(b *testing.B, w walker, url, doc string) (opening float64) {
 // that it is kept, in ms.
 func drags(b *testing.B, w walker, what string, steps int) (picture, kept float64) {
 	b.Helper()
+	return strides(b, w, what, steps, 2, "")
+}
+
+// strides is drags by steps of so many px, with more in each of the pointer's events, such as "ctrlKey: true".
+func strides(b *testing.B, w walker, what string, steps, px int, more string) (picture, kept float64) {
+	b.Helper()
 	t := eval[[]float64](b, w.Tab, fmt.Sprintf(`(async () => {
 		const times = [], kept = []
 		const draw = CanvasRenderingContext2D.prototype.drawImage
 		let drawn = () => {}
 		CanvasRenderingContext2D.prototype.drawImage = function (...a) { const out = draw.apply(this, a); drawn(); return out }
-		const send = (type, x, y, on = window) => on.dispatchEvent(new PointerEvent(type, {clientX: x, clientY: y, pointerId: 1, button: 0, buttons: 1, bubbles: true, cancelable: true, isPrimary: true}))
+		const send = (type, x, y, on = window) => on.dispatchEvent(new PointerEvent(type, {clientX: x, clientY: y, pointerId: 1, button: 0, buttons: 1, bubbles: true, cancelable: true, isPrimary: true, ...(type === 'pointermove' ? {%s} : {})}))
 		Element.prototype.setPointerCapture = () => {}
 		for (let round = 0; round < 5; round++) {
 			const hit = document.querySelector(%q), r = hit.getBoundingClientRect()
@@ -57,7 +63,7 @@ func drags(b *testing.B, w walker, what string, steps int) (picture, kept float6
 			for (let i = 1; i <= %d / 5; i++) {
 				const t = performance.now()
 				const seen = new Promise(ok => (drawn = () => requestAnimationFrame(ok)))
-				send('pointermove', x + 5 + i * 2, y + i)
+				send('pointermove', x + 5 + i * %d, y + i)
 				await seen
 				times.push(performance.now() - t)
 			}
@@ -73,7 +79,7 @@ func drags(b *testing.B, w walker, what string, steps int) (picture, kept float6
 		CanvasRenderingContext2D.prototype.drawImage = draw
 		const p95 = a => a.sort((p, q) => p - q)[Math.floor(a.length * 0.95)]
 		return [p95(times), kept.sort((p, q) => p - q)[Math.floor(kept.length / 2)]]
-	})()`, what, steps))
+	})()`, more, what, steps, px))
 	return t[0], t[1]
 }
 
@@ -176,5 +182,44 @@ func BenchmarkDrawing(b *testing.B) {
 				times.push(performance.now() - t)
 			}
 			return times.sort((a, b) => a - b)[Math.floor(times.length * 0.95)] })()`), "ledger-filter-p95-ms")
+	}
+}
+
+// BenchmarkMotion measures the strip of layers in time: from the press to its rows in a template of 200
+// layers; rows scrolled from end to end in one of 500, every property that moves unfolded; and one of 400 picked keys
+// dragged, from the pointer to the picture.
+func BenchmarkMotion(b *testing.B) {
+	url, _ := serve(b, b.TempDir())
+	w := walker{b, tab(b, 1280, 800)}
+	opening := func() float64 {
+		b.Helper()
+		eval[bool](b, w.Tab, `(localStorage.setItem('ivy-bars', '0'), true)`)
+		return eval[float64](b, w.Tab, `(async () => {
+			const shown = () => document.querySelectorAll('[data-bar]').length > 4
+			if (shown()) document.body.dispatchEvent(new KeyboardEvent('keydown', {key: 't', bubbles: true}))
+			while (shown()) await new Promise(r => requestAnimationFrame(r))
+			const t = performance.now(); document.body.dispatchEvent(new KeyboardEvent('keydown', {key: 't', bubbles: true}))
+			while (!shown()) await new Promise(r => requestAnimationFrame(r))
+			await new Promise(r => requestAnimationFrame(() => setTimeout(r)))
+			return performance.now() - t })()`)
+	}
+	for b.Loop() {
+		benched(b, w, url, large(200, 300))
+		b.ReportMetric(opening(), "200-strip-ms")
+		// All keys of the 100 layers that move are picked: 400 of them.
+		w.ctrl("a")
+		eval[bool](b, w.Tab, `(document.body.dispatchEvent(new KeyboardEvent('keydown', {key: 'A', ctrlKey: true, shiftKey: true, bubbles: true})), true)`)
+		w.until(`document.querySelector('[data-test=keys-bar]')?.innerText.startsWith('400 keys')`)
+		picture, kept := strides(b, w, `[data-leaf]`, 100, 5, "ctrlKey: true")
+		b.ReportMetric(picture, "400-keys-p95-ms")
+		b.ReportMetric(kept, "400-keys-kept-ms")
+		benched(b, w, url, large(500, 300))
+		opening()
+		w.ctrl("a")
+		eval[bool](b, w.Tab, `(document.body.dispatchEvent(new KeyboardEvent('keydown', {key: 'u', bubbles: true})), true)`)
+		w.until(`document.querySelector('[data-track]')`)
+		b.ReportMetric(eval[float64](b, w.Tab, `(async () => { const el = document.querySelector('.bars .rows'), gaps = []; let last = performance.now()
+			for (let i = 0; i < 120; i++) { el.scrollTop = el.scrollHeight * i / 120; await new Promise(r => requestAnimationFrame(r)); const n = performance.now(); gaps.push(n - last); last = n }
+			return gaps.sort((a, b) => a - b)[Math.floor(gaps.length * 0.95)] })()`), "1000-rows-scroll-p95-ms")
 	}
 }

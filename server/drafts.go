@@ -105,6 +105,15 @@ func copied[T any](ctx context.Context, s *Server, id string, take func(*templat
 	return c, err
 }
 
+// inWords is why a draft can't be as somebody wants it, where that is a circle, by the names of
+// what is in it.
+func inWords(d *template.Document, err error) error {
+	if text := d.Circled(err.Error()); text != err.Error() {
+		return errors.New(text)
+	}
+	return err
+}
+
 // draftWould is a draft as it would be after an act.
 func (s *Server) draftWould(ctx context.Context, p pieceState, raw json.RawMessage, b previewBody) (pieceState, []craft.Guide, error) {
 	var body ActBody
@@ -122,7 +131,11 @@ func (s *Server) draftWould(ctx context.Context, p pieceState, raw json.RawMessa
 	inOwnTime(ctx, draft.Doc, &a)
 	plan, err := craft.Do(draft.Doc, s.lib, a)
 	if err == nil && plan.Op.Kind != "" {
-		draft, _, err = draft.Do(plan.Op)
+		if next, _, e := draft.Do(plan.Op); e != nil {
+			err = inWords(draft.Doc, e)
+		} else {
+			draft = next
+		}
 	}
 	if err != nil {
 		return p, nil, badRequest{err}
@@ -252,7 +265,7 @@ func (s *Server) draftRoutes() {
 					chosen = plan.Chosen
 					if plan.Op.Kind != "" {
 						if _, _, err := d.Do(plan.Op); err != nil {
-							return edit.DraftOp{}, badRequest{err}
+							return edit.DraftOp{}, badRequest{inWords(d.Doc, err)}
 						}
 					}
 					return plan.Op, nil

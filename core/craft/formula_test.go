@@ -178,6 +178,12 @@ func TestFormulasAreCheckedAndCompleted(t *testing.T) {
 			}
 		}
 	}
+	if got := d.Circled("layers/x: goes in a circle: box('panel').w reads layers/title/size.1 reads box('panel').w"); got != "That would go in a circle: the box of Panel depends on size of Title depends on the box of Panel" {
+		t.Errorf("a circle is told as %q", got)
+	}
+	if got := d.Circled("layers/x: is too large"); got != "layers/x: is too large" {
+		t.Errorf("another fault is told as %q", got)
+	}
 	ring, err := d.CheckFormula("layers/title/turn", "layer('panel').turn")
 	if err != nil || ring.Ring != nil {
 		t.Errorf("%+v, %v", ring, err)

@@ -370,8 +370,20 @@ func (w *drafting) settle() error {
 // changes of that has been changed already.
 func (w *drafting) ready(op DraftOp) error {
 	// What is in something new has a path of its own.
-	if op.Kind == "keys" || w.full {
+	if w.full {
 		return w.settle()
+	}
+	if op.Kind == "keys" { // they are written as a whole, whatever else the thing says
+		at := op.Path
+		if head, name, ok := cutLast(op.Path); ok {
+			at = head + "/motion/" + name
+		}
+		for _, i := range w.pending {
+			if c := w.changes[i]; within(at, c.Path) || within(c.Path, at) || c.In != "" || c.To != "" {
+				return w.settle()
+			}
+		}
+		return nil
 	}
 	if op.Kind == "set" {
 		// It reads the thing it is set in, and whether that is there; through a use of a

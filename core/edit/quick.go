@@ -23,13 +23,17 @@ func (d Draft) quick(op DraftOp) (next Draft, changes []Change, ok bool) {
 		return d, nil, false
 	}
 	for _, o := range ops {
-		if o.Kind != "set" || o.Value == nil {
+		if (o.Kind != "set" || o.Value == nil) && (o.Kind != "keys" || o.Move == nil || len(o.Move.Keys) == 0) {
 			return d, nil, false
 		}
 	}
 	doc := d.Doc.Clone()
 	for _, o := range ops {
-		c, ok := quickSet(doc, o)
+		set := quickSet
+		if o.Kind == "keys" {
+			set = quickKeys
+		}
+		c, ok := set(doc, o)
 		if !ok {
 			return d, nil, false
 		}
@@ -74,6 +78,47 @@ func quickSet(doc *template.Document, op DraftOp) (*Change, bool) {
 		return nil, false
 	}
 	return c, doc.Set(path, v) == nil
+}
+
+// quickKeys gives what moves already other keys.
+func quickKeys(doc *template.Document, op DraftOp) (*Change, bool) {
+	head, name, ok := cutLast(op.Path)
+	if !ok || strings.Contains(op.Path, ":") {
+		return nil, false
+	}
+	for _, k := range op.Move.Keys {
+		if k.ID == "" { // the document gives it one
+			return nil, false
+		}
+	}
+	was, err := doc.SetMove(op.Path, op.Move)
+	if err != nil {
+		return nil, false
+	}
+	c := &Change{Path: head + "/motion/" + name}
+	if c.Before, err = asTree(was); err != nil {
+		return nil, false
+	}
+	if c.After, err = asTree(op.Move); err != nil {
+		return nil, false
+	}
+	if equalJSON(c.Before, c.After) {
+		return nil, true
+	}
+	return c, true
+}
+
+// asTree writes something as changes have it: its members by name.
+func asTree(v any) (json.RawMessage, error) {
+	raw, err := json.Marshal(v)
+	if err != nil {
+		return nil, err
+	}
+	tree, err := decoded(raw)
+	if err != nil {
+		return nil, err
+	}
+	return json.Marshal(tree)
 }
 
 // quickRest sets a value in one format.

@@ -3,16 +3,19 @@ package edit
 import (
 	"encoding/json"
 	"fmt"
+	"maps"
 	"math"
 	"math/rand/v2"
 	"os"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"strings"
 	"testing"
 
 	"ivypocket/core/scheme"
 	"ivypocket/core/template"
+	"ivypocket/core/timing"
 )
 
 // samples are values for a property: at its limits and at random within them.
@@ -81,8 +84,36 @@ func TestTheQuickWayComesToTheSame(t *testing.T) {
 				}
 			}
 		})
+		d.Doc.VisitNodes(func(_, path string, n *template.Node) {
+			for _, name := range slices.Sorted(maps.Keys(n.Motion)) {
+				for _, change := range []func(m *template.Move){
+					func(m *template.Move) { // later
+						for i := range m.Keys {
+							if m.Keys[i].At.D != 0 {
+								m.Keys[i].At = m.Keys[i].At.Add(timing.NewRat(7, 3))
+							}
+						}
+					},
+					func(m *template.Move) { m.Keys = m.Keys[:1] },
+					func(m *template.Move) { m.Keys[0].Ease = &timing.Easing{0.3, -1, 0.2, 2.5} },
+					func(m *template.Move) { m.Keys[0].Ease, m.Keys[0].Hold = nil, true },
+					func(m *template.Move) { slices.Reverse(m.Keys) }, // not in order
+					func(m *template.Move) { m.Keys[0].ID = "" },      // the document gives it one
+					func(m *template.Move) { m.Keys[0].ID = m.Keys[len(m.Keys)-1].ID },
+					func(m *template.Move) { m.Keys[0].Value = scheme.Says("odd") },
+					func(m *template.Move) { m.Keys[0].Value = scheme.One(1e30) },
+					func(m *template.Move) { m.Unit = template.SelfUnit },
+					func(m *template.Move) {},
+				} {
+					m := *n.Motion[name]
+					m.Keys = slices.Clone(m.Keys)
+					change(&m)
+					ops = append(ops, DraftOp{Kind: "keys", Path: path + "/" + name, Move: &m})
+				}
+			}
+		})
 		rng.Shuffle(len(ops), func(i, j int) { ops[i], ops[j] = ops[j], ops[i] })
-		for k, op := range ops[:min(len(ops), 160)] {
+		for k, op := range ops[:min(len(ops), 200)] {
 			if k%8 == 7 {
 				op = DraftOp{Kind: "batch", Ops: ops[k-3 : k+1]}
 			}

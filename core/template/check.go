@@ -481,3 +481,34 @@ func distance(a, b string) int {
 	}
 	return row[len(y)]
 }
+
+var (
+	ofLayer  = regexp.MustCompile(`^(flow|box|fills|cells)\('([^']+)'\)`)
+	ofNumber = regexp.MustCompile(`^(.+)\.(\d+)$`)
+)
+
+// Circled tells a fault about values that read one another in a circle in words; other faults as
+// they are.
+func (d *Document) Circled(what string) string {
+	_, text, ok := strings.Cut(what, "goes in a circle: ")
+	if !ok {
+		return what
+	}
+	var out []string
+	for _, name := range strings.Split(text, " reads ") {
+		if m := ofLayer.FindStringSubmatch(name); m != nil {
+			if y := d.Layer(m[2]); y != nil {
+				out = append(out, map[string]string{"flow": "the flow of ", "box": "the box of ", "fills": "the size of ", "cells": "the cells of "}[m[1]]+y.Name)
+				continue
+			}
+		}
+		if m := ofNumber.FindStringSubmatch(name); m != nil {
+			name = m[1]
+		}
+		if called := d.Called(name); called != "" {
+			name = called
+		}
+		out = append(out, name)
+	}
+	return "That would go in a circle: " + strings.Join(out, " depends on ")
+}

@@ -377,6 +377,28 @@ func (d *Document) setKey(t Target, v scheme.Value) error {
 	return nil
 }
 
+// SetMove gives a property, or one of its numbers, that moves already other keys, measured as its
+// keys are. It returns those before. What would be unsound is refused, and the document is of no use then.
+func (d *Document) SetMove(path string, m *Move) (was *Move, err error) {
+	t, err := d.Find(path)
+	if err != nil {
+		return nil, err
+	}
+	name := path[strings.LastIndexByte(path, '/')+1:]
+	if t.Node == nil || t.use != nil || t.thing != nil || t.Node.Motion[name] == nil || t.Node.Motion[name].Unit != m.Unit {
+		return nil, fmt.Errorf("%s has no keys that are measured so", path)
+	}
+	n := d.writable(t)
+	was = n.Motion[name]
+	n.Motion = maps.Clone(n.Motion)
+	n.Motion[name] = m.clone()
+	l := faultList{}
+	if d.validateMove(&l, path, n, name); l.f != nil {
+		return nil, l.f
+	}
+	return was, nil
+}
+
 // Still gives a thing a value that nothing else sets: no keys, no formula.
 func (d *Document) Still(path string, p *scheme.Property, v scheme.Value) {
 	t, err := d.Find(path + "/" + p.Name)

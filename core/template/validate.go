@@ -152,6 +152,15 @@ func (d *Document) validate(l *faultList) error {
 			}
 		}
 		in.validateCells(l, where)
+		// What a layer's size depends on may be another thing in a format of its own.
+		if whole && d.Formats[i].flowsOwn() {
+			if _, _, err := in.Formulas(func(Name) int { return 0 }); err != nil {
+				for _, f := range err.(Faults) {
+					l.add(f.Path, "%s%s", f.What, where)
+				}
+				continue
+			}
+		}
 		if whole && in != d {
 			before := len(l.f)
 			in.validateRelations(l)
@@ -212,6 +221,17 @@ func (d *Document) validate(l *faultList) error {
 		return l.f
 	}
 	return nil
+}
+
+// flowsOwn reports whether a format says of its own how layers flow, or how large they are.
+func (f *Format) flowsOwn() bool {
+	for path := range f.Rest {
+		name := path[strings.LastIndexByte(path, '/')+1:]
+		if strings.HasPrefix(name, "flow.") || strings.HasPrefix(name, "size") || strings.HasPrefix(name, "cell.") || name == scheme.Loose.Name {
+			return true
+		}
+	}
+	return false
 }
 
 // roles are the parts that pockets have in each purpose.
