@@ -34,7 +34,9 @@ func TestElasticTimeFormulasAndCover(t *testing.T) {
 	// Held and elastic.
 	r := eval[[]float64](t, w.Tab, `(() => { const r = document.querySelector('[data-test=pleats]').getBoundingClientRect(); return [r.x, r.y + r.height / 2, r.width / 250] })()`)
 	done(func() { w.dragFrom(r[0]+0.5, r[1], 60*r[2], 0) })
-	held := func() string { return w.draft(`d.time.filter(p => p.kind === 'held').map(p => p.from + '-' + p.to).join(' ')`) }
+	held := func() string {
+		return w.draft(`d.time.filter(p => p.kind === 'held').map(p => p.from + '-' + p.to).join(' ')`)
+	}
 	if got := held(); got != "0-60" {
 		t.Fatalf("held %s", got)
 	}

@@ -178,7 +178,7 @@ func run(ctx context.Context, out string) error {
 		click("[data-layer=glass]"), until(`document.querySelector('[data-test=frame]')`, 10*time.Second), func() error { return tab.Keys("t") }, until(`document.querySelector('[data-bar=glass]')`, 10*time.Second), exact, shot("bench"),
 		func() error { return tab.Keys("t") },
 		func() error { return tab.Go(h.URL) }, click("[data-template=four-winds] [data-test=to-bench]"), until(`document.querySelector('[data-hit=badge]')`, 30*time.Second), exact,
-		click("[data-layer=mark]"), func() error { return tab.Keys("tm") }, until(`document.querySelector('[data-curve-key]')`, 10*time.Second), click("[data-curve-key]"), until(`document.querySelector('[data-curve-handle]')`, 10*time.Second), exact, shot("motion"),
+		click("[data-layer=bloom]"), func() error { return tab.Keys("tm") }, until(`document.querySelector('[data-curve-key]')`, 10*time.Second), click("[data-curve-key]"), until(`document.querySelector('[data-curve-handle]')`, 10*time.Second), exact, shot("motion"),
 		func() error { return tab.Keys("mt") }, click("[data-layer=view-north-west]"), until(`document.querySelector('[data-test=layout]')`, 10*time.Second),
 		click("[data-side=sheet]"), click("[data-entry=gutter]"), until(`document.querySelector('[data-settings=gutter]')`, 10*time.Second), click("[data-notch='gutter 160']"),
 		until(`document.querySelector('[data-test=pinned]')`, 10*time.Second), func() error { time.Sleep(800 * time.Millisecond); return nil }, exact, shot("offer"), click("[data-test=unpin]"),
