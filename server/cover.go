@@ -7,7 +7,6 @@ import (
 	"strconv"
 
 	"github.com/danielgtaylor/huma/v2"
-	"github.com/go-chi/chi/v5"
 
 	"ivypocket/access"
 	"ivypocket/core/cover"
@@ -54,6 +53,9 @@ type (
 	}
 )
 
+// maxCovered bounds the template whose frames are looked at: two minutes at 60 frames a second.
+const maxCovered = 2 * 60 * 60
+
 func runsOf(r []cover.Run) []cover.Run {
 	if r == nil {
 		return []cover.Run{}
@@ -74,6 +76,9 @@ func (s *Server) cover(ctx context.Context, p pieceState) (CoverView, error) {
 	v := CoverView{Revision: p.row.Revision, Formats: []FormatCover{}, Runs: []cover.Run{}, Lengths: []LengthCover{}}
 	if len(d.Formats) == 0 {
 		return v, nil
+	}
+	if d.Frames > maxCovered {
+		return v, badRequest{fmt.Errorf("frames: %d are more than the %d that are looked at one by one for what they cover; that is for transitions", d.Frames, maxCovered)}
 	}
 	var times [][]cover.Time // by format
 	var lists [][]cover.Run
@@ -122,6 +127,12 @@ func (s *Server) cover(ctx context.Context, p pieceState) (CoverView, error) {
 	return v, nil
 }
 
+// sampleKey is one of the two sample scenes on a canvas.
+type sampleKey struct {
+	second bool
+	w, h   int
+}
+
 // samples puts the two sample scenes beneath a frame, the cut made at a frame.
 func (s *Server) samples(ctx context.Context, c *canvas, said string, f framed) error {
 	at, err := strconv.ParseInt(said, 10, 64)
@@ -129,9 +140,13 @@ func (s *Server) samples(ctx context.Context, c *canvas, said string, f framed) 
 		return badRequest{fmt.Errorf("ground: scenes:%s names no frame to cut at", said)}
 	}
 	size := f.scene.Canvas()
-	sc, err := cover.Sample(f.frame >= at, int(size.W), int(size.H), s.lib)
-	if err != nil {
-		return err
+	key := sampleKey{f.frame >= at, int(size.W), int(size.H)}
+	sc, ok := s.sampled.Get(key)
+	if !ok {
+		if sc, err = cover.Sample(key.second, key.w, key.h, s.lib); err != nil {
+			return err
+		}
+		s.sampled.Add(key, sc)
 	}
 	under := canvas{surface: c.under}
 	sc.At(&under.list, sc.Time().At(timing.OutputFrame(f.frame%cover.SampleFrames)), f.size)
@@ -145,14 +160,8 @@ func (s *Server) samples(ctx context.Context, c *canvas, said string, f framed) 
 
 // cutFile downloads where to cut beneath a film.
 func (s *Server) cutFile(w http.ResponseWriter, r *http.Request) {
-	row, err := s.store.Render(r.Context(), chi.URLParam(r, "id"))
-	if err != nil {
-		s.failed(w, r, err)
-		return
-	}
-	v, err := s.renderView(r.Context(), row)
-	if err != nil {
-		s.failed(w, r, err)
+	row, v, ok := s.renderOf(w, r)
+	if !ok {
 		return
 	}
 	if v.Cut == nil || row.State != store.Done {

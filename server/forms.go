@@ -23,6 +23,9 @@ type (
 		// Nodes of a drawn path: each point, and where its handles end: x, y, in x, in y, out x,
 		// out y.
 		Nodes [][6]float64 `json:"nodes"`
+		// Dots of a way are where it is in even steps of time, px on the canvas, of Step frames each.
+		Dots []geom.Point `json:"dots"`
+		Step int64        `json:"step"`
 		// Line is the outline as SVG paths have it, as it is drawn, with its round corners.
 		Line string `json:"line"`
 		// Corners are those of its box, clockwise from the top left.
@@ -45,13 +48,16 @@ func formedViews(sc *scene.Scene, layer string, frame int64) []FormedView {
 			continue
 		}
 		v := FormedView{Path: f.Path, Mask: f.Mask, Way: f.Way, Kind: string(f.Form.Kind), Closed: f.Form.Kind != geom.Drawn || f.Form.Path.Closed, Off: f.Off, Nodes: [][6]float64{},
-			Corners: quad, Feather: f.Feather, Growth: f.Growth}
+			Dots: make([]geom.Point, 0, len(f.Dots)), Step: f.Step, Corners: quad, Feather: f.Feather, Growth: f.Growth}
 		sx, sy := f.Map.Stretch(box)
 		v.Unit = math.Sqrt(sx * sy)
 		var lines, spare geom.Contours
 		f.Form.Contours(&lines, &spare, 0.05/math.Max(v.Unit, 1e-6))
 		lines.Map(f.Map)
 		v.Line = svgPath(&lines)
+		for _, p := range f.Dots {
+			v.Dots = append(v.Dots, f.Map.Apply(geom.Point{X: p.X * box.W, Y: p.Y * box.H}))
+		}
 		if f.Form.Kind == geom.Drawn {
 			on := f.Form.Path.Through(geom.Scale(box.W, box.H).Flat().Then(f.Map))
 			for _, n := range on.Nodes {

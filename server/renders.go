@@ -491,16 +491,22 @@ func disposition(how, name string) string {
 	return mime.FormatMediaType(how, map[string]string{"filename": name})
 }
 
+// renderOf is the render that a request names; that it is not there is answered.
+func (s *Server) renderOf(w http.ResponseWriter, r *http.Request) (row store.Render, v RenderView, ok bool) {
+	row, err := s.store.Render(r.Context(), chi.URLParam(r, "id"))
+	if err == nil {
+		v, err = s.renderView(r.Context(), row)
+	}
+	if err != nil {
+		s.failed(w, r, err)
+	}
+	return row, v, err == nil
+}
+
 // renderFile downloads a finished file; parts of it can be asked for (RFC 9110).
 func (s *Server) renderFile(w http.ResponseWriter, r *http.Request) {
-	row, err := s.store.Render(r.Context(), chi.URLParam(r, "id"))
-	if err != nil {
-		s.failed(w, r, err)
-		return
-	}
-	v, err := s.renderView(r.Context(), row)
-	if err != nil {
-		s.failed(w, r, err)
+	row, v, ok := s.renderOf(w, r)
+	if !ok {
 		return
 	}
 	f, err := os.Open(s.renderPath(row.ID, v.Kind))

@@ -38,7 +38,7 @@ var told = map[access.Right]string{
 		GET /api/media POST /api/media GET /api/media/{hash} GET /api/media/{hash}/file GET /api/media/{hash}/strip GET /api/media/{hash}/thumb
 		POST /api/media/{hash}/name POST /api/media/{hash}/replace POST /api/media/clear POST /api/strokes/{id}/undo
 		POST /api/sequences POST /api/sequences/find * /api/uploads/* POST /api/renders`,
-	access.Own: `GET /api/renders POST /api/renders/clear GET /api/renders/{id}/file GET /api/renders/{id}/poster
+	access.Own: `GET /api/renders POST /api/renders/clear GET /api/renders/{id}/file GET /api/renders/{id}/cut GET /api/renders/{id}/poster
 		POST /api/renders/{id}/cancel POST /api/renders/{id}/pause POST /api/renders/{id}/retry`,
 }
 

@@ -57,6 +57,7 @@ type Server struct {
 	releaseLists *lru.Cache[string, releaseLine]
 	draftLists   *lru.Cache[string, DraftItem]
 	covers       *lru.Cache[string, CoverView]
+	sampled      *lru.Cache[sampleKey, *scene.Scene]
 	renderBy     *lru.Cache[string, string] // whose code, by render
 
 	wake   chan struct{} // the queue has something to do
@@ -103,6 +104,7 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	srv.exact = scene.NewPictures(srv.lib.Single(), exactBytes)
 	srv.painter = scene.NewPainter(nil)
 	srv.covers, _ = lru.New[string, CoverView](32)
+	srv.sampled, _ = lru.New[sampleKey, *scene.Scene](8)
 	srv.scenes, _ = lru.New[sceneKey, *scene.Scene](128)
 	srv.frames, _ = lru.New[scene.Address, framed](keptAddresses)
 	srv.pieceLists, _ = lru.New[string, pieceLine](listedPieces)

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 
@@ -257,4 +258,42 @@ func sceneOf(t testing.TB, d *template.Document, format string) *scene.Scene {
 		t.Fatal(err)
 	}
 	return sc
+}
+
+// Dots of a way stand in even steps of time: where the layer is seen then; with an even way they are as far from one
+// another, with a hard easing near one another at both ends.
+func TestDotsOfAWayAreEvenInTime(t *testing.T) {
+	for _, c := range []struct{ ease, even string }{{"", ""}, {`, "ease": [0.9, 0, 0.1, 1]`, ""}, {"", `"even": true, `}} {
+		d := doc(t, `{"id": "kite", "name": "Kite", "kind": "shape", "fill": "#c01030", "size": [100, 100], "shift": 5, "motion": {"place": {"unit": "canvas", `+c.even+`"keys": [{"at": 10, "value": [-0.2, 0], "out": [0.1, -0.3]`+c.ease+`}, {"at": 60, "value": [0.2, 0], "in": [-0.1, -0.3]}]}}}`, "", "")
+		sc, err := scene.Compile(&sheet.Resolved{Doc: d, Values: sheet.Values{}}, "wide", shelf{})
+		if err != nil {
+			t.Fatal(err)
+		}
+		f, ok := sc.Way("layers/kite", sc.Time().At(30))
+		if !ok || f.Step != 1 || len(f.Dots) != 51 {
+			t.Fatalf("%d dots, %d frames each", len(f.Dots), f.Step)
+		}
+		var far []float64
+		for i, p := range f.Dots {
+			is := f.Map.Apply(geom.Point{X: p.X * f.Form.Size.W, Y: p.Y * f.Form.Size.H})
+			s := stands(t, d, "wide", int64(15+i))["kite"]
+			if want := s.World.Apply(geom.Point{X: 50, Y: 50}); !near(is, want, 1e-6) {
+				t.Errorf("%s: dot %d lies at %v, the kite at %v", c.ease, i, is, want)
+			}
+			if i > 0 {
+				far = append(far, math.Hypot(f.Dots[i].X-f.Dots[i-1].X, f.Dots[i].Y-f.Dots[i-1].Y))
+			}
+		}
+		if spread := slices.Max(far) / slices.Min(far); c.ease != "" && spread < 20 {
+			t.Errorf("eased hard, steps differ by %g", spread)
+		}
+	}
+	long := doc(t, `{"id": "kite", "name": "Kite", "kind": "shape", "fill": "#c01030", "size": [100, 100], "motion": {"place": {"unit": "canvas", "keys": [{"at": 0, "value": [-0.2, 0]}, {"at": 900, "value": [0.2, 0]}]}}}`, "", "")
+	sc, err := scene.Compile(&sheet.Resolved{Doc: long, Values: sheet.Values{}}, "wide", shelf{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if f, _ := sc.Way("layers/kite", sc.Time().At(0)); f.Step != 6 || len(f.Dots) != 151 {
+		t.Errorf("of 900 frames there are %d dots, %d frames each", len(f.Dots), f.Step)
+	}
 }

@@ -16,8 +16,11 @@ type Formed struct {
 	Path string
 	// Mask is the mask's id, "" for the layer itself.
 	Mask string
-	// Way says that it is one: an open path of its keys, in shares of what they are measured by.
+	// Way says that it is one: an open path of its keys, in shares of what they are measured by. Dots
+	// are where it is in even steps of time, of Step frames each, from its first key to its last.
 	Way  bool
+	Dots []geom.Point
+	Step int64
 	Form geom.Form
 	// Map takes pixels of the form's box, from its top left corner, to those of the canvas.
 	Map geom.Projective
@@ -110,6 +113,26 @@ func (s *Scene) Way(path string, now timing.Instant) (f Formed, ok bool) {
 	return f, false
 }
 
+// maxDots bounds the dots of a way: more than that can't be told from one another.
+const maxDots = 160
+
+// dots are where a way is in even steps of time, as near one another as frames are if that is not
+// too many.
+func dots(track *timing.Track) (out []geom.Point, step int64) {
+	keys := track.Keys()
+	if len(keys) < 2 {
+		return nil, 0
+	}
+	first, last := keys[0].At, keys[len(keys)-1].At
+	step = last.Sub(first).Floor()/maxDots + 1
+	var at [2]float64
+	for t := first; t.Cmp(last) <= 0; t = t.Add(timing.Int(step)) {
+		track.Value(timing.TemplateTime{Rat: t}, at[:])
+		out = append(out, geom.Point{X: at[0], Y: at[1]})
+	}
+	return out, step
+}
+
 // way is the way of a layer or of a mask of it: its place departs from where it is by what keys say.
 func (s *Scene) way(st *state, i int, t *thing, path string) (f Formed, ok bool) {
 	l, place := &s.layers[i], scheme.Place
@@ -148,6 +171,7 @@ func (s *Scene) way(st *state, i int, t *thing, path string) (f Formed, ok bool)
 		for _, key := range d.track.Keys() {
 			f.Form.Path.Nodes = append(f.Form.Path.Nodes, geom.Node{X: key.Value[0], Y: key.Value[1], InX: key.In[0], InY: key.In[1], OutX: key.Out[0], OutY: key.Out[1]})
 		}
+		f.Dots, f.Step = dots(d.track)
 	}
 	f.Map = geom.Translate(base.X, base.Y).Flat().Then(up)
 	return f, true

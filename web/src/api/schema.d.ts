@@ -2192,6 +2192,7 @@ export interface components {
         FormedView: {
             closed: boolean;
             corners: components["schemas"]["Point"][];
+            dots: components["schemas"]["Point"][];
             /** Format: double */
             feather: number;
             /** Format: double */
@@ -2204,6 +2205,8 @@ export interface components {
             off: boolean;
             /** @description The thing that has it, such as layers/ID or layers/ID/masks/ID */
             path: string;
+            /** Format: int64 */
+            step: number;
             /** Format: double */
             unit: number;
             /** @description It is the way of motion of what its path begins with; its points are keys */

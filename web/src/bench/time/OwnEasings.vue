@@ -19,7 +19,7 @@ type Own = components['schemas']['EasingView']
 const own = computed<Own[]>(() => doc.draft?.easings ?? [])
 const family = ref<Own[]>([])
 watch(
-  () => [doc.draft?.id, doc.draft?.family, own.value],
+  () => JSON.stringify([doc.draft?.id, doc.draft?.family, own.value.map((e) => [e.name, e.ease, e.steps])]),
   async () => {
     const d = doc.draft
     family.value = d?.family ? await ask(api.GET('/api/drafts/{id}/easings', { params: { path: { id: d.id } } })).catch(() => []) : []

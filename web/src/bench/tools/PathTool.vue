@@ -120,6 +120,7 @@ function key(e: KeyboardEvent) {
   <g v-if="form" ref="root" class="pathtool" tabindex="0" role="group" aria-label="Points of the path" data-test="points" @keydown="key">
     <rect class="sheet" x="-9999" y="-9999" width="29999" height="29999" data-test="points-sheet" @pointerdown="around" />
     <path class="halo" :d="form.line" /><path class="line" :d="form.line" />
+    <g v-if="form.way" class="dots" data-test="way-dots"><title>Where it is every {{ form.step === 1 ? 'frame' : `${form.step} frames` }}: near one another it is slow</title><circle v-for="(p, i) in form.dots" :key="i" :cx="p.x" :cy="p.y" :r="2 / k" /></g>
     <path class="add" :d="form.line" data-test="points-line" @pointerdown="add" />
     <g v-for="h in handles" :key="`${h.n.i}${h.way}`">
       <line class="arm under" :x1="h.n.x" :y1="h.n.y" :x2="h.x" :y2="h.y" /><line class="arm" :x1="h.n.x" :y1="h.n.y" :x2="h.x" :y2="h.y" />
@@ -134,6 +135,7 @@ function key(e: KeyboardEvent) {
 </template>
 
 <style scoped>
+.dots circle { fill: #fbfaf5; stroke: rgba(23, 40, 33, 0.8); stroke-width: 0.8; vector-effect: non-scaling-stroke; pointer-events: none; }
 .pathtool { outline: none; }
 .sheet { fill: transparent; pointer-events: all; cursor: default; }
 .line, .halo { fill: none; vector-effect: non-scaling-stroke; pointer-events: none; }
