@@ -133,6 +133,7 @@ func TestElasticTimeFormulasAndCover(t *testing.T) {
 	w.click("[data-test=over-scenes]")
 	w.until(`document.querySelector('.picture').dataset.ground === 'scenes:65'`)
 	w.exact()
+	w.until(`!document.querySelector('.n-message')`)
 	w.axe("a cover")
 
 	for range steps {

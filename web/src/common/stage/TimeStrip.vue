@@ -58,12 +58,11 @@ function press(n: number) {
 const lasts = (n: number): Op => ({ kind: 'frames', frames: Math.round(n) === own.value ? 0 : Math.round(n) })
 const tc = (n: number) => timecode(n, face.value.rateN, face.value.rateD, face.value.dropFrame)
 const span = useTimeWindow(width, frames, rate)
-/** The same for instants of the template, which lie elsewhere when it is longer or shorter. */
-const plain = computed(() => isPlain(face.value.time))
-const template = computed(() => face.value.stretch?.own ?? frames.value)
+/** The same for instants of the template, which lie elsewhere when it is longer or shorter; at its own length they are its frames. */
+const plain = computed(() => frames.value === own.value || isPlain(face.value.time))
 const timed: TimeWindow = {
   ...span,
-  frames: template,
+  frames: own,
   x: (n) => span.x(plain.value ? n : seenAt(face.value.time, n)),
   at: (x) => (plain.value ? span.at(x) : shownAt(face.value.time, span.at(x))),
   sees: (a, b = a) => span.sees(seenAt(face.value.time, a), seenAt(face.value.time, b)),
