@@ -53,11 +53,11 @@ func (j Job) cuts() bool {
 
 // cut finds where to cut beneath the job's film.
 func (l *loop) cut(ctx context.Context, src Source) (*Cut, error) {
-	r, err := sheet.Resolve(cover.Own(l.job.Doc), l.job.Values)
+	r, err := sheet.Resolve(l.job.Doc, l.job.Values)
 	if err != nil {
 		return nil, err
 	}
-	s, err := scene.Compile(r, l.job.Format, src)
+	s, err := cover.Scene(r, l.job.Format, src)
 	if err != nil {
 		return nil, err
 	}

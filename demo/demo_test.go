@@ -207,7 +207,7 @@ func TestGustHidesItsCut(t *testing.T) {
 	p := scene.NewPainter(pictures)
 	defer p.Close()
 	for _, f := range d.Formats {
-		sc, err := scene.Compile(&sheet.Resolved{Doc: cover.Own(d), Values: sheet.Values{}}, f.ID, tinted{})
+		sc, err := cover.Scene(&sheet.Resolved{Doc: d, Values: sheet.Values{}}, f.ID, tinted{})
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -67,7 +67,10 @@ func runsOf(r []cover.Run) []cover.Run {
 func (s *Server) cover(ctx context.Context, p pieceState) (CoverView, error) {
 	ctx = context.WithValue(ctx, gathering{}, true)
 	d := p.doc
-	own := cover.Own(d)
+	r, err := sheet.Resolve(d, sheet.Values{})
+	if err != nil {
+		return CoverView{}, err
+	}
 	c := pool.Get().(*canvas)
 	defer pool.Put(c)
 	paint := func(ctx context.Context, l *scene.List) (*raster.Surface, error) {
@@ -83,7 +86,7 @@ func (s *Server) cover(ctx context.Context, p pieceState) (CoverView, error) {
 	var times [][]cover.Time // by format
 	var lists [][]cover.Run
 	for _, f := range d.Formats {
-		sc, err := s.compile(own, sheet.Values{}, f.ID)
+		sc, err := cover.Scene(r, f.ID, s.lib)
 		if err != nil {
 			return v, err
 		}

@@ -6,11 +6,14 @@ package cover
 
 import (
 	"context"
+	"fmt"
+	"slices"
 	"sort"
 
 	"ivypocket/core/raster"
 	"ivypocket/core/scene"
 	"ivypocket/core/scheme"
+	"ivypocket/core/sheet"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
 )
@@ -36,25 +39,33 @@ type Found struct {
 // Paint paints a list of a scene.
 type Paint func(ctx context.Context, l *scene.List) (*raster.Surface, error)
 
-// Hides reports whether a document may be meant to hide a cut: what leads from one clip to
-// another, and what is laid over something else.
-func Hides(d *template.Document) bool {
-	return d.Serves() == template.Transition || d.Serves() == template.Overlay
-}
-
-// Own is a document without the clips that it leads from and to: what is left covers them.
-func Own(d *template.Document) *template.Document {
+// Scene is the scene of a format without the clips that it leads from and to: what is left covers
+// them. Whatever shows a clip, be it an entry, a format's own value or a use's, it is left out.
+func Scene(r *sheet.Resolved, format string, lib scene.Library) (*scene.Scene, error) {
+	f := r.Doc.Format(format)
+	if f == nil {
+		return nil, fmt.Errorf("the template has no format named %q", format)
+	}
+	d, err := r.Doc.For(f)
+	if err == nil {
+		d, err = d.Expanded()
+	}
+	if err != nil {
+		return nil, err
+	}
 	ends := map[string]bool{}
 	for _, p := range d.Pockets {
 		ends[p.ID] = p.Role == template.RoleFrom || p.Role == template.RoleTo
 	}
 	c := d.Clone()
+	c.Formats = slices.Clone(d.Formats)
+	c.Format(format).Rest = nil // stands in the layers now
 	d.VisitAll(func(_ string, y *template.Layer) {
 		if y.Kind == scheme.View && ends[y.Text(scheme.Pocket)] {
 			c.Still("layers/"+y.ID, scheme.Hidden, scheme.Is(true))
 		}
 	})
-	return c
+	return scene.Compile(&sheet.Resolved{Doc: c, Values: r.Values}, format, lib)
 }
 
 // A first look is taken at coarseSide px; where a pixel is clearer there than half, something is

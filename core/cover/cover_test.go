@@ -40,7 +40,7 @@ func found(t *testing.T, d *template.Document, length int64) (f cover.Found) {
 func painted(t *testing.T, d *template.Document, length int64, do func(*scene.Scene, cover.Paint) error) {
 	t.Helper()
 	lib := sample.Source{}
-	sc, err := scene.Compile(&sheet.Resolved{Doc: cover.Own(d), Values: sheet.Values{Frames: length}}, "f", lib)
+	sc, err := cover.Scene(&sheet.Resolved{Doc: d, Values: sheet.Values{Frames: length}}, "f", lib)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -186,11 +186,57 @@ func TestClipsOfTheTransitionDoNotCover(t *testing.T) {
 	wipe := panel(320, 200, 190, 38, 180, "")
 	d := made(t, "30", 39, 320, 180, more, view("a")+","+view("b")+","+wipe)
 	f := found(t, d, 0)
-	if !cover.Hides(d) || !reflect.DeepEqual(f.Runs, []cover.Run{{From: 18, To: 21}}) {
+	if !reflect.DeepEqual(f.Runs, []cover.Run{{From: 18, To: 21}}) {
 		t.Errorf("covered %v", f.Runs)
 	}
 	if f := found(t, made(t, "30", 39, 320, 180, more, view("a")+","+view("b")), 0); f.Runs != nil || f.Share != 0 {
 		t.Errorf("by nothing: %v", f)
+	}
+}
+
+// Nor do they where an entry, the format or a use of a motif shows them in place of what they are.
+func TestWhatShowsAClipDoesNotCoverWithIt(t *testing.T) {
+	const pockets = `, "purpose": "transition", "pockets": [{"id": "a", "name": "A", "kinds": ["picture"], "role": "from"}, {"id": "b", "name": "B", "kinds": ["picture"], "role": "to"}, {"id": "p", "name": "P", "kinds": ["picture"]}]`
+	for name, c := range map[string]struct{ more, layers, rest string }{
+		"an entry": {`, "sheet": {"groups": [{"id": "g", "label": "G", "entries": [{"id": "e", "kind": "switch", "label": "E", "default": true,
+			"ties": [{"to": "layers/v/hidden", "stops": [{"at": true, "value": false}, {"at": false, "value": true}]}]}]}]}`,
+			`{"id": "v", "name": "V", "kind": "view", "pocket": "a", "size": [320, 180]}`, ``},
+		"the format": {``, `{"id": "v", "name": "V", "kind": "view", "pocket": "a", "size": [320, 180], "hidden": true}`, `"layers/v/hidden": false`},
+		"a use": {`, "motifs": [{"id": "m", "name": "M", "kind": "group", "layers": [{"id": "v", "name": "V", "kind": "view", "pocket": "p", "size": [320, 180], "hidden": true}]}]`,
+			`{"id": "u", "name": "U", "kind": "use", "motif": "m", "values": {"layers/v/hidden": false, "layers/v/pocket": "a"}}`, ``},
+	} {
+		d, err := template.Parse(fmt.Appendf(nil, `{"ivypocket": 3, "kind": "template", "id": "t", "name": "T", "category": "T", "rate": "30", "frames": 12%s,
+			"formats": [{"id": "f", "name": "F", "width": 320, "height": 180, "rest": {%s}}], "layers": [%s]}`, pockets+c.more, c.rest, c.layers))
+		if err != nil {
+			t.Errorf("%s: %v", name, err)
+			continue
+		}
+		r, err := sheet.Resolve(d, sheet.Values{})
+		if err != nil {
+			t.Errorf("%s: %v", name, err)
+			continue
+		}
+		sc, err := cover.Scene(r, "f", sample.Source{})
+		if err != nil {
+			t.Errorf("%s: %v", name, err)
+			continue
+		}
+		var l scene.List
+		sc.At(&l, sc.Time().At(0), scene.Size{W: 320, H: 180})
+		if len(l.Items) != 0 {
+			t.Errorf("%s shows the clip: %d things are drawn", name, len(l.Items))
+		}
+		// Without its role the pocket's view is drawn, so that the check is of something.
+		for i := range r.Doc.Pockets {
+			r.Doc.Pockets[i].Role = ""
+		}
+		if sc, err = cover.Scene(r, "f", sample.Source{}); err != nil {
+			t.Errorf("%s: %v", name, err)
+			continue
+		}
+		if sc.At(&l, sc.Time().At(0), scene.Size{W: 320, H: 180}); len(l.Items) == 0 {
+			t.Errorf("%s: nothing is drawn of a pocket without a role", name)
+		}
 	}
 }
 

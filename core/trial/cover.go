@@ -15,12 +15,12 @@ func (t *runner) covers(ctx context.Context, f template.Format) error {
 	if t.in.Doc.Serves() != template.Transition {
 		return nil
 	}
-	r, err := t.resolveIn(cover.Own(t.in.Doc), t.in.Values)
+	r, err := t.resolve(t.in.Values)
 	if err != nil {
 		return err
 	}
 	var surface raster.Surface
-	s, err := scene.Compile(r, f.ID, t.src)
+	s, err := cover.Scene(r, f.ID, t.src)
 	if err != nil {
 		return err
 	}

@@ -192,16 +192,12 @@ func (t *runner) cases() []oneCase {
 // resolve skips the validation of media hashes, which the trial's own media
 // does not have.
 func (t *runner) resolve(v sheet.Values) (*sheet.Resolved, error) {
-	return t.resolveIn(t.in.Doc, v)
-}
-
-func (t *runner) resolveIn(d *template.Document, v sheet.Values) (*sheet.Resolved, error) {
 	bare := v.Clone()
 	for id, f := range bare.Fills {
 		f.Media = ""
 		bare.Fills[id] = f
 	}
-	r, err := sheet.Resolve(d, bare)
+	r, err := sheet.Resolve(t.in.Doc, bare)
 	if err != nil {
 		return nil, err
 	}
