@@ -168,11 +168,11 @@ func ring(d *Document, what string) []string {
 	}
 	var out []string
 	for _, name := range strings.Split(text, " reads ") {
-		if m := regexp.MustCompile(`^box\('([^']+)'\)`).FindStringSubmatch(name); m != nil {
-			name = "layers/" + m[1] + "/size.1"
+		if m := ofLayer.FindStringSubmatch(name); m != nil && m[1] == "box" {
+			name = "layers/" + m[2] + "/size.1"
 		}
 		// Numbers of a value are counted there, and named in paths.
-		if m := regexp.MustCompile(`^(.+)\.(\d+)$`).FindStringSubmatch(name); m != nil {
+		if m := ofNumber.FindStringSubmatch(name); m != nil {
 			name = m[1]
 			if t, err := d.Find(name); err == nil && t.Property.Parted() && !t.Property.Alike {
 				part, _ := strconv.Atoi(m[2])
