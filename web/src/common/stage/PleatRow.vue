@@ -32,7 +32,8 @@ const load = coalesced(async () => {
   const time = await ask(home.kind === 'piece' ? api.GET('/api/pieces/{id}/time', { params }) : api.GET('/api/drafts/{id}/time', { params })).catch(() => null)
   if (time && wanted) would.value = { frames, time }
 })
-watch(() => [doc.view?.revision, props.time], () => wanted || (would.value = null))
+// What was let go is kept by then, or was refused.
+watch(() => [doc.view?.revision, doc.saving, props.time], () => wanted || (would.value = null))
 const end = computed(() => would.value?.frames ?? props.span.frames.value)
 
 /** A pleat for so many frames of the template: their number is the template's, only how far they are open changes. */
@@ -77,6 +78,7 @@ function pull(e: PointerEvent) {
     end: (d) => {
       const n = to(d.dx)
       over()
+      if (n === n0) would.value = null
       emit('lasts', n, 'end')
     },
     cancel: () => {
