@@ -248,9 +248,6 @@ func (s *Server) formula(p pieceState, path, text, format string, caret int, fra
 func (s *Server) sources(p pieceState, path, layer, format string, frame int64) ([]SourceView, error) {
 	out := []SourceView{}
 	d := p.doc
-	if whole, err := d.Expanded(); err == nil {
-		d = whole // what stands in uses of motifs is named there
-	}
 	t, err := d.Find(path)
 	if err != nil {
 		return nil, badRequest{fmt.Errorf("path: %w", err)}

@@ -66,6 +66,13 @@ func TestFormulasOverHTTP(t *testing.T) {
 	if s := sources("layers/mark/turn", ""); !slices.Contains(s, "time.seconds") || !slices.Contains(s, "canvas.w") {
 		t.Errorf("of nothing %v", s)
 	}
+	// Formulas don't read what stands inside uses of motifs: nothing there is offered, and nothing taken.
+	h.act(draft, "group-left-1", 1, map[string]any{"kind": "group", "layers": []string{"left"}}, 200)
+	h.act(draft, "motif-left-1", 2, map[string]any{"kind": "motif", "layers": []string{"group"}, "name": "Pad"}, 200)
+	if s := sources("layers/mark/size.x", "group:left"); len(s) > 0 {
+		t.Errorf("of a layer inside a use %v", s)
+	}
+	h.act(draft, "take-in-use1", 3, map[string]any{"kind": "take", "format": "landscape", "frame": 10, "path": "layers/mark/size.x", "id": "layers/group:left/opacity", "way": "along"}, 422)
 	if res, _ := h.do("POST", at+"/formula", map[string]any{"path": "layers/none/turn", "text": "1", "caret": -1, "format": "landscape", "frame": 0}); res.StatusCode != 422 && res.StatusCode != 400 {
 		t.Errorf("of a layer that is not there: %d", res.StatusCode)
 	}
