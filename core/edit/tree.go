@@ -56,8 +56,11 @@ type spot struct {
 // its root have no such list. Those of motifs are layers.
 func wayOf(root, name string) []string {
 	s := scheme.Layers
-	if root == scheme.Gradients.Plural {
+	switch root {
+	case scheme.Gradients.Plural:
 		s = scheme.Gradients
+	case scheme.SavedMoves.Plural:
+		s = scheme.SavedMoves
 	}
 	if _, part := s.Part(name); part != nil {
 		return strings.Split(part.At, ".")
@@ -71,7 +74,7 @@ var keyed = map[string]bool{"motion": true, "formulas": true, "values": true, "r
 // roots are the lists of the document by the names that paths have for them.
 func (t tree) root(name string) (list, bool) {
 	switch name {
-	case "layers", "motifs", "gradients", "layouts", "pockets", "colours", "recipes", "easings", "cues", "formats", "media":
+	case "layers", "motifs", "moves", "gradients", "layouts", "pockets", "colours", "recipes", "easings", "cues", "formats", "media":
 		return list{t, name}, true
 	case "groups":
 		sheet, ok := t["sheet"].(map[string]any)

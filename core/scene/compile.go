@@ -70,8 +70,9 @@ type layer struct {
 	treats  []treat
 	stops   []thing // its own, and those that are drawn
 	drawn   []thing
-	parent  int // the group it is in, -1 for none
-	span    int // how many appearances inside it follow
+	acts    []thing // its performances
+	parent  int     // the group it is in, -1 for none
+	span    int     // how many appearances inside it follow
 	first   bool
 	anchor  [2]float64
 	follow  int        // -1 for none
@@ -138,7 +139,8 @@ type spread struct {
 // driven is a track and the numbers it moves.
 type driven struct {
 	track *timing.Track
-	layer int // whose delay it has, -1 for a layout
+	by    string // the performance that it is of, "" for keys of its own
+	layer int    // whose delay it has, -1 for a layout
 	slot  int
 	join  scheme.Join
 	// unit takes keys to pixels: 1 for the canvas, 2 for the layer's own box,
@@ -173,6 +175,7 @@ func Compile(r *sheet.Resolved, format string, lib Library) (*Scene, error) {
 	if doc, err = doc.Settled(func(n template.Name) []float64 { return outside(r, lib, f, doc, n) }); err != nil {
 		return nil, err
 	}
+	doc = doc.Performed(f.Canvas())
 	r = &sheet.Resolved{Doc: doc, Values: r.Values}
 	s := &Scene{doc: doc, canvas: f.Canvas()}
 	if s.time, err = doc.TimeMap(r.Values.Frames); err != nil {
@@ -293,7 +296,7 @@ func (c *compiler) thing(n *template.Node, layer int) (thing, error) {
 			p.Put(s.rest[at:], v)
 		}
 	})
-	if err == nil && len(n.Motion) > 0 {
+	if err == nil && len(n.Motion)+len(n.Added()) > 0 {
 		err = c.motion(&t, layer)
 	}
 	return t, err
@@ -302,8 +305,12 @@ func (c *compiler) thing(n *template.Node, layer int) (thing, error) {
 // motion makes a thing's keys ready.
 func (c *compiler) motion(t *thing, layer int) error {
 	s := c.s
+	var list []template.Added
 	for _, name := range slices.Sorted(maps.Keys(t.Motion)) {
-		m := t.Motion[name]
+		list = append(list, template.Added{By: t.Along(), Name: name, Move: t.Motion[name]})
+	}
+	for _, a := range append(list, t.Added()...) {
+		name, m := a.Name, a.Move
 		p, part, err := t.Target(name)
 		if err != nil {
 			return err
@@ -313,7 +320,7 @@ func (c *compiler) motion(t *thing, layer int) error {
 			return fmt.Errorf("motion.%s.keys%w", name, err)
 		}
 		slot, _ := t.at(p)
-		d := driven{track: tr, layer: layer, slot: slot + max(0, part), join: m.Joins(p), axis: -1}
+		d := driven{track: tr, by: a.By, layer: layer, slot: slot + max(0, part), join: m.Joins(p), axis: -1}
 		if p.Length && p.Join == scheme.Plus {
 			d.unit = 1
 			if m.Unit == template.SelfUnit {
@@ -373,6 +380,13 @@ func (c *compiler) appear(y *template.Layer, parent int, by late, owner geom.Siz
 	}
 	if err := c.gradient(&l, me); err != nil {
 		return err
+	}
+	for _, n := range y.Performances() {
+		t, err := c.thing(n, me)
+		if err != nil {
+			return fmt.Errorf("layer %s, move %s: %w", y.ID, n.ID, err)
+		}
+		l.acts = append(l.acts, t)
 	}
 	if first {
 		c.byID[y.ID] = me
@@ -714,6 +728,12 @@ func (l *layer) part(path []string) *thing {
 				return &t.thing
 			default:
 				return masked(t.masks, path[3])
+			}
+		}
+	case path[0] == scheme.Performances.Plural:
+		for k := range l.acts {
+			if l.acts[k].ID == path[1] {
+				return &l.acts[k]
 			}
 		}
 	case path[0] == scheme.Stops.Plural:

@@ -3,6 +3,7 @@ package scene
 import (
 	"math"
 	"slices"
+	"strings"
 
 	"ivypocket/core/scheme"
 	"ivypocket/core/template"
@@ -35,7 +36,15 @@ func (s *Scene) Curves(id string) (out []Curve) {
 		return nil
 	}
 	l := &s.layers[i]
+	path := "layers/" + l.ID
 	of := func(t *thing, path string) {
+		if by := t.Along(); by != "" { // it is of the move
+			at := strings.Split(path, "/")
+			for i := 3; i < len(at); i += 2 {
+				at[i] = strings.TrimPrefix(at[i], by+":")
+			}
+			path = strings.Join(slices.Insert(at, 2, "moves", by), "/")
+		}
 		for _, p := range t.Properties() {
 			list := []string{p.Name}
 			for part := range p.Parts {
@@ -43,15 +52,22 @@ func (s *Scene) Curves(id string) (out []Curve) {
 			}
 			for _, name := range list {
 				if m := t.Motion[name]; m != nil && (p.Type == scheme.Numbers || name == p.Name) {
-					if c, ok := s.curve(l, i, t, p, m, name); ok {
+					if c, ok := s.curve(l, i, t, p, m, name, t.Along()); ok {
 						c.Path = path + "/" + name
 						out = append(out, c)
+					}
+				}
+				for _, a := range t.Added() {
+					if a.Name == name && (p.Type == scheme.Numbers || name == p.Name) {
+						if c, ok := s.curve(l, i, t, p, a.Move, name, a.By); ok {
+							c.Path = path + "/moves/" + a.By + "/" + name
+							out = append(out, c)
+						}
 					}
 				}
 			}
 		}
 	}
-	path := "layers/" + l.ID
 	of(&l.thing, path)
 	masked := func(path string, masks []mask) {
 		for k := range masks {
@@ -72,7 +88,7 @@ func (s *Scene) Curves(id string) (out []Curve) {
 	return out
 }
 
-func (s *Scene) curve(l *layer, i int, t *thing, p *scheme.Property, m *template.Move, name string) (Curve, bool) {
+func (s *Scene) curve(l *layer, i int, t *thing, p *scheme.Property, m *template.Move, name, by string) (Curve, bool) {
 	slot, n := t.at(p)
 	_, part, err := t.Target(name)
 	if err != nil || slot < 0 {
@@ -83,7 +99,7 @@ func (s *Scene) curve(l *layer, i int, t *thing, p *scheme.Property, m *template
 	}
 	for k := range s.tracks {
 		d := &s.tracks[k]
-		if d.layer != i || d.slot != slot || d.track.Width() != n {
+		if d.layer != i || d.slot != slot || d.by != by || d.track.Width() != n || len(d.track.Keys()) != len(m.Keys) {
 			continue
 		}
 		c := Curve{Property: p, Part: part, Keys: d.track.Keys(), Late: l.delay, track: d.track, join: d.join, rest: s.rest[slot : slot+n], rate: s.time.Base().Float()}

@@ -106,14 +106,23 @@ func (s *Scene) look(st *state, i int) (out Look) {
 	}
 	path := "layers/" + l.ID
 	out.Properties = s.shown(out.Properties, st, l, &l.thing, path)
+	for k := range l.acts {
+		out.Properties = s.shown(out.Properties, st, l, &l.acts[k], path+"/moves/"+l.acts[k].ID)
+	}
 	masked := func(path string, masks []mask) {
 		for k := range masks {
+			if masks[k].Along() != "" {
+				continue // they are of the move
+			}
 			out.Properties = s.shown(out.Properties, st, l, &masks[k].thing, path+"/masks/"+masks[k].ID)
 		}
 	}
 	masked(path, l.masks)
 	for k := range l.treats {
 		t := &l.treats[k]
+		if t.Along() != "" {
+			continue
+		}
 		out.Properties = s.shown(out.Properties, st, l, &t.thing, path+"/treatments/"+t.ID)
 		masked(path+"/treatments/"+t.ID, t.masks)
 	}

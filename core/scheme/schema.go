@@ -57,7 +57,7 @@ func (s *Sort) schemaOf(k *Kind) Object {
 		root.put("values", Object{"type": "object", "additionalProperties": Object{"$ref": "#/$defs/value"}, "description": "Values in place of the motif's, by their paths in it"})
 	}
 	if s.Motion {
-		root.put("motion", Object{"type": "object", "additionalProperties": Object{"$ref": "#/$defs/move"}, "description": "Keys, by the names of properties"})
+		root.put("motion", Object{"type": "object", "additionalProperties": Object{"$ref": "#/$defs/motion"}, "description": "Keys, by the names of properties"})
 	}
 	if s.Formulas {
 		root.put("formulas", Object{"type": "object", "additionalProperties": Object{"type": "string"}, "description": "Expressions, by the names of properties"})

@@ -29,6 +29,9 @@ const (
 	MaxSamples    = 32
 	MaxLayers     = 500
 	MaxGradients  = 100
+	// MaxMoves bounds those that a document saves, MaxPerformances those that one layer performs.
+	MaxMoves        = 200
+	MaxPerformances = 24
 )
 
 // The sorts of things that a document has. Rows stand in files that come after
@@ -43,13 +46,18 @@ var (
 	Stops      = &Sort{Name: "stop", Plural: "stops", Motion: true, Formulas: true}
 	// Gradients are the document's own, by name; they are the same at all times.
 	Gradients = &Sort{Name: "gradient", Plural: "gradients", Named: true}
-	Layouts   = &Sort{Name: "layout", Plural: "layouts", Motion: true, Formulas: true}
-	Colours   = &Sort{Name: "colour", Plural: "colours", Named: true, Formulas: true}
-	Pockets   = &Sort{Name: "pocket", Plural: "pockets", Named: true, Formulas: true}
-	Recipes   = &Sort{Name: "recipe", Plural: "recipes"}
-	Cues      = &Sort{Name: "cue", Plural: "cues", Named: true, Formulas: true}
-	Formats   = &Sort{Name: "format", Plural: "formats", Named: true}
-	Entries   = &Sort{Name: "entry", Plural: "entries"}
+	// SavedMoves are motions that are saved by name; layers perform them. What is in them are keys of properties
+	// of layers, and masks and treatments that come along.
+	SavedMoves = &Sort{Name: "move", Plural: "moves", Named: true, Motion: true}
+	// Performances are what layers do besides their own keys: moves that are saved, and plain ones without keys.
+	Performances = &Sort{Name: "performance", Plural: "moves", Formulas: true}
+	Layouts      = &Sort{Name: "layout", Plural: "layouts", Motion: true, Formulas: true}
+	Colours      = &Sort{Name: "colour", Plural: "colours", Named: true, Formulas: true}
+	Pockets      = &Sort{Name: "pocket", Plural: "pockets", Named: true, Formulas: true}
+	Recipes      = &Sort{Name: "recipe", Plural: "recipes"}
+	Cues         = &Sort{Name: "cue", Plural: "cues", Named: true, Formulas: true}
+	Formats      = &Sort{Name: "format", Plural: "formats", Named: true}
+	Entries      = &Sort{Name: "entry", Plural: "entries"}
 	// Easings are the document's own, by name; keys that go by one change with it.
 	Easings = &Sort{Name: "easing", Plural: "easings", Named: true}
 	Keys    = &Sort{Name: "key", Plural: "keys"}

@@ -241,6 +241,11 @@ func init() {
 		{Name: "masks", At: "masks", Of: Masks, Most: MaxMasks, On: Seen, Doc: "What cuts it; they join in their order"},
 		{Name: "treatments", At: "treatments", Of: Treatments, Most: MaxTreatments, On: Blends, Doc: "What is done to its picture, one after another"},
 		{Name: "stops", At: "gradient.stops", Of: Stops, Most: MaxStops, On: Painted, With: "gradient.kind", Doc: "The colours of its gradient, 2 of them or more unless it has a named one"},
+		{Name: "moves", At: "moves", Of: Performances, Most: MaxPerformances, Doc: "What it does besides its own keys: saved moves, and plain ones"},
+	}
+	SavedMoves.Parts = []*Part{
+		{Name: "masks", At: "masks", Of: Masks, Most: MaxMasks, Doc: "Masks that a layer has while it performs the move"},
+		{Name: "treatments", At: "treatments", Of: Treatments, Most: MaxTreatments, Doc: "Treatments that a layer has while it performs the move"},
 	}
 }
 
@@ -250,4 +255,5 @@ const (
 	PartMasks
 	PartTreatments
 	PartStops
+	PartMoves
 )

@@ -40,6 +40,8 @@ type Document struct {
 	// Motifs are groups that are built once and used by layers of the kind "use".
 	Motifs []*Layer `json:"motifs,omitempty"`
 	Layers []*Layer `json:"layers"`
+	// Moves are motions that are saved by name; layers perform them.
+	Moves []*Node `json:"moves,omitempty"`
 	// Recipes are the numbers that some of the layers were built from.
 	Recipes []Recipe `json:"recipes,omitempty"`
 	// Easings are the document's own, by name.
@@ -301,6 +303,9 @@ func (d *Document) Layout(id string) *Node { return byID(d.Layouts, id) }
 // Gradient returns the gradient of an id, or nil.
 func (d *Document) Gradient(id string) *Node { return byID(d.Gradients, id) }
 
+// Move returns the saved move of an id, or nil.
+func (d *Document) Move(id string) *Node { return byID(d.Moves, id) }
+
 func byID(list []*Node, id string) *Node {
 	if i := slices.IndexFunc(list, func(n *Node) bool { return n.ID == id }); i >= 0 {
 		return list[i]
@@ -333,6 +338,8 @@ func (d *Document) Has(s *scheme.Sort, id string) bool {
 		return d.Gradient(id) != nil
 	case scheme.Motifs:
 		return byID(d.Motifs, id) != nil
+	case scheme.SavedMoves:
+		return d.Move(id) != nil
 	case scheme.Pockets:
 		return d.Pocket(id) != nil
 	case scheme.Colours:
@@ -376,6 +383,7 @@ func (d *Document) Clone() *Document {
 	c.Gradients = slices.Clone(d.Gradients)
 	c.Layouts = slices.Clone(d.Layouts)
 	c.Motifs = slices.Clone(d.Motifs)
+	c.Moves = slices.Clone(d.Moves)
 	c.Layers = slices.Clone(d.Layers)
 	c.own = nil
 	return &c
@@ -403,7 +411,7 @@ func visit(layers []*Layer, path string, f func(string, *Layer)) {
 }
 
 // VisitNodes calls f for every thing whose properties stand in the table: gradients,
-// layouts, layers, and what is in those. At is its place in the document, path what ties
+// layouts, saved moves, layers, and what is in those. At is its place in the document, path what ties
 // and formulas call it.
 func (d *Document) VisitNodes(f func(at, path string, n *Node)) {
 	var all func(list []*Node, at, path string)
@@ -425,6 +433,7 @@ func (d *Document) VisitNodes(f func(at, path string, n *Node)) {
 	}
 	all(d.Gradients, "gradients", "gradients")
 	all(d.Layouts, "layouts", "layouts")
+	all(d.Moves, "moves", "moves")
 	all(d.Motifs, "motifs", "layers")
 	all(d.Layers, "layers", "layers")
 }

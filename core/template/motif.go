@@ -17,10 +17,10 @@ const inUse = ":"
 const maxExpanded = 4000
 
 // Expanded is the document with each use of a motif as a group of its own, in
-// which the use's values stand. Ids in a use are those of the motif behind the
+// which the use's values stand, and with the masks and treatments that come along with what layers perform. Ids in a use are those of the motif behind the
 // use's: "gull-two:wing". The error is of type Faults.
 func (d *Document) Expanded() (*Document, error) {
-	if len(d.Motifs) == 0 {
+	if len(d.Motifs) == 0 && !d.performing() {
 		return d, nil
 	}
 	e := expander{d: d}
@@ -122,6 +122,7 @@ func (e *expander) layer(y *Node, at string, in *frame, trail []string) *Node {
 	}
 	c.parts = slices.Clone(c.parts)
 	c.parts[scheme.PartLayers] = e.list(inside, place, in, trail)
+	e.perform(&c)
 	return &c
 }
 

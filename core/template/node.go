@@ -24,7 +24,10 @@ type Node struct {
 	// the motif, such as "layers/wing/fill".
 	Own map[string]scheme.Value
 
-	from   string // where it stands in the document, when it came out of a motif
+	acts   []act   // what it performs, of documents with their moves in place
+	along  string  // the performance that it came along with
+	added  []Added // what moves it besides its own keys
+	from   string  // where it stands in the document, when it came out of a motif
 	sort   *scheme.Sort
 	values []given   // in the order of the table; shared with clones: replaced, never changed
 	parts  [][]*Node // as the sort lists them
@@ -97,6 +100,9 @@ func (n *Node) Values(f func(p *scheme.Property, v scheme.Value)) {
 
 // Has reports whether the thing has a property, as it stands.
 func (n *Node) Has(p *scheme.Property) bool {
+	if n.sort == scheme.SavedMoves { // it moves what layers have that perform it; a path has points of its own
+		return p.Sort() == scheme.Layers && p.Join != scheme.Fixed && p.Type.Live() && p.Type != scheme.Points && p.Type != scheme.List
+	}
 	return p.Sort() == n.sort && p.For(n.Kind) && n.holds(p.With, true) && n.holds(p.Without, false)
 }
 
@@ -120,7 +126,7 @@ func (n *Node) holds(w *scheme.When, want bool) bool {
 // Properties lists the properties it has, in the order of the table.
 func (n *Node) Properties() []*scheme.Property {
 	var out []*scheme.Property
-	for _, p := range n.sort.Properties() {
+	for _, p := range n.of().Properties() {
 		if n.Has(p) {
 			out = append(out, p)
 		}
@@ -128,12 +134,20 @@ func (n *Node) Properties() []*scheme.Property {
 	return out
 }
 
+// of is the sort that its properties are of: what is in a saved move are those of layers.
+func (n *Node) of() *scheme.Sort {
+	if n.sort == scheme.SavedMoves {
+		return scheme.Layers
+	}
+	return n.sort
+}
+
 // Target finds the property, and the number of it, that a name such as "place" or
 // "place.x" means; part is -1 for all of it.
 func (n *Node) Target(name string) (p *scheme.Property, part int, err error) {
-	p, part, err = n.sort.Target(name)
-	if err != nil && n.sort.Property(name) == nil {
-		if p, _, _ := n.sort.Target(cutPart(name)); p == nil {
+	p, part, err = n.of().Target(name)
+	if err != nil && n.of().Property(name) == nil {
+		if p, _, _ := n.of().Target(cutPart(name)); p == nil {
 			return nil, 0, n.unknown(name)
 		}
 		return nil, 0, err
@@ -174,6 +188,9 @@ func (n *Node) unknown(name string) error {
 
 // lacks says why the thing has not a property that others of its sort have.
 func (n *Node) lacks(p *scheme.Property) error {
+	if n.sort == scheme.SavedMoves {
+		return fmt.Errorf("%s is not moved by saved moves; each layer keeps its own", p.Name)
+	}
 	if !p.For(n.Kind) {
 		var kinds []string
 		for _, k := range n.sort.Kinds {
@@ -323,7 +340,7 @@ func (n *Node) Moves(p *scheme.Property) bool {
 			}
 			name = p.Of(part)
 		}
-		if n.Motion[name] != nil || n.Formulas[name] != "" {
+		if n.Motion[name] != nil || n.Formulas[name] != "" || n.performs(name) {
 			return true
 		}
 	}

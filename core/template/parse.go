@@ -80,8 +80,10 @@ func Read(data []byte) (*Document, error) {
 	var d Document
 	d.Gradients = readNodes(scheme.Gradients, root["gradients"], "gradients", &faults)
 	d.Layouts = readNodes(scheme.Layouts, root["layouts"], "layouts", &faults)
+	d.Moves = readNodes(scheme.SavedMoves, root["moves"], "moves", &faults)
 	d.Motifs = readNodes(scheme.Layers, root["motifs"], "motifs", &faults)
 	d.Layers = readNodes(scheme.Layers, root["layers"], "layers", &faults)
+	delete(root, "moves")
 	delete(root, "motifs")
 	delete(root, "gradients")
 	delete(root, "layouts")
@@ -260,9 +262,9 @@ func twice(data []byte) error {
 // later names what docs/format.md describes and this version does not draw, by
 // the type that would hold it.
 var later = map[string][]string{
-	"document": {"guides", "moves", "looks", "duration", "faces", "sounds", "families"},
+	"document": {"guides", "looks", "duration", "faces", "sounds", "families"},
 	"Format":   {"guides"},
-	"layer":    {"look", "words", "counter", "plate", "move"},
+	"layer":    {"look", "words", "counter", "plate"},
 	"Pocket":   {"shape"},
 	"Entry":    {"choices", "required", "stops", "lines", "seconds", "limits"},
 	"Tie":      {"stops", "formula"},

@@ -141,6 +141,11 @@ func (d *Document) Find(path string) (Target, error) {
 		if i := slices.IndexFunc(d.Gradients, func(n *Node) bool { return n.ID == id }); i >= 0 {
 			t.Node, t.list, t.way = d.Gradients[i], d.Gradients, []step{{0, i}}
 		}
+	case "moves":
+		s = scheme.SavedMoves
+		if i := slices.IndexFunc(d.Moves, func(n *Node) bool { return n.ID == id }); i >= 0 {
+			t.Node, t.list, t.way = d.Moves[i], d.Moves, []step{{0, i}}
+		}
 	case "colours":
 		s = scheme.Colours
 		for i := range d.Colours {
@@ -174,7 +179,7 @@ func (d *Document) Find(path string) (Target, error) {
 			t.thing = e
 		}
 	default:
-		return t, fmt.Errorf("there are no %q; a path begins with layers, layouts, colours, gradients, pockets, cues, formats or entries", seg[0])
+		return t, fmt.Errorf("there are no %q; a path begins with layers, layouts, colours, gradients, moves, pockets, cues, formats or entries", seg[0])
 	}
 	if t.Node == nil && t.thing == nil {
 		return t, fmt.Errorf("there is no %s named %q", s.Name, id)
@@ -582,6 +587,8 @@ func (d *Document) Called(path string) string {
 		of = d.Sheet.Entry(of).Label
 	case "gradients":
 		of = d.Gradient(of).Name
+	case "moves":
+		of = "the move " + d.Move(of).Name
 	case "colours":
 		i := slices.IndexFunc(d.Colours, func(c Colour) bool { return c.ID == of })
 		of = d.Colours[i].Name

@@ -41,8 +41,8 @@ func JSONSchema() map[string]any {
 	recipe := scheme.Recipes.Schema()
 	describe(recipe, "numbers", o{"type": "object", "additionalProperties": o{"type": "number"}})
 	defs := o{"value": scheme.ValueSchema(), scheme.Keys.Name: key, scheme.Recipes.Name: recipe, scheme.Formats.Name: format, scheme.Entries.Name: entry,
-		"move": object([]string{"keys"}, o{"unit": o{"enum": []string{CanvasUnit, SelfUnit, OwnUnit}}, "even": o{"type": "boolean"}, "keys": list(scheme.Keys, 10000)})}
-	for _, s := range []*scheme.Sort{scheme.Layers, scheme.Masks, scheme.Treatments, scheme.Stops, scheme.Gradients, scheme.Layouts, scheme.Colours, scheme.Pockets, scheme.Easings, scheme.Cues} {
+		"motion": object([]string{"keys"}, o{"unit": o{"enum": []string{CanvasUnit, SelfUnit, OwnUnit}}, "even": o{"type": "boolean"}, "keys": list(scheme.Keys, 10000)})}
+	for _, s := range []*scheme.Sort{scheme.Layers, scheme.SavedMoves, scheme.Performances, scheme.Masks, scheme.Treatments, scheme.Stops, scheme.Gradients, scheme.Layouts, scheme.Colours, scheme.Pockets, scheme.Easings, scheme.Cues} {
 		defs[s.Name] = s.Schema()
 	}
 	root := object([]string{"ivypocket", "kind", "id", "name", "category", "rate", "frames", "formats", "layers"}, o{
@@ -52,7 +52,7 @@ func JSONSchema() map[string]any {
 		"spans": o{"type": "array", "items": object([]string{"kind", "from", "to"},
 			o{"id": words, "kind": o{"enum": []string{"held", "elastic"}}, "from": frames, "to": frames})},
 		"formats": list(scheme.Formats, MaxFormats), "colours": list(scheme.Colours, 1000), "gradients": list(scheme.Gradients, scheme.MaxGradients), "layouts": list(scheme.Layouts, 100),
-		"pockets": list(scheme.Pockets, MaxPockets), "motifs": list(scheme.Layers, scheme.MaxLayers), "layers": list(scheme.Layers, scheme.MaxLayers), "cues": list(scheme.Cues, 1000),
+		"pockets": list(scheme.Pockets, MaxPockets), "moves": list(scheme.SavedMoves, scheme.MaxMoves), "motifs": list(scheme.Layers, scheme.MaxLayers), "layers": list(scheme.Layers, scheme.MaxLayers), "cues": list(scheme.Cues, 1000),
 		"recipes": list(scheme.Recipes, MaxRecipes), "easings": list(scheme.Easings, MaxEasings),
 		"sheet": object(nil, o{"groups": o{"type": "array", "items": object([]string{"id", "label", "entries"},
 			o{"id": words, "label": words, "entries": list(scheme.Entries, 1000)})}}),

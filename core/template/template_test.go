@@ -61,9 +61,8 @@ func TestTheWrittenSplitIsSound(t *testing.T) {
 // place, in words that say which of the two it is.
 func TestWhatIsNotDrawnYetIsRefusedByPlace(t *testing.T) {
 	for name, paths := range map[string][]string{
-		"card":       {"guides", "moves", "faces", "formats[1].guides", "layers[1].look", "layers[3].words", "sheet.groups[1].entries[0].lines"},
-		"reveal":     {"layers[1].look", "layers[3].look", "layers[5].look", "pockets[0].limits.alpha"},
-		"transition": {"moves", "layers[2].layers[0].move"},
+		"card":   {"guides", "faces", "formats[1].guides", "layers[1].look", "layers[3].words", "sheet.groups[1].entries[0].lines"},
+		"reveal": {"layers[1].look", "layers[3].look", "layers[5].look", "pockets[0].limits.alpha"},
 	} {
 		got := faults(t, example(t, name))
 		for _, p := range paths {

@@ -17,7 +17,7 @@ import (
 func (d *Document) validateNodes(l *faultList, unique func(path, id string)) {
 	before := len(l.f)
 	d.VisitNodes(func(at, _ string, n *Node) {
-		if n.sort == scheme.Layers || n.sort == scheme.Layouts || n.sort == scheme.Gradients {
+		if n.sort == scheme.Layers || n.sort == scheme.Layouts || n.sort == scheme.Gradients || n.sort == scheme.SavedMoves {
 			unique(at, n.ID)
 		}
 		d.validateNode(l, at, n)
@@ -28,7 +28,7 @@ func (d *Document) validateNodes(l *faultList, unique func(path, id string)) {
 		}
 	}
 	e := d
-	if len(d.Motifs) > 0 {
+	if len(d.Motifs) > 0 || d.performing() {
 		if len(l.f) > before {
 			return // uses of what is at fault say nothing new
 		}
@@ -78,6 +78,10 @@ func (d *Document) validateNode(l *faultList, at string, n *Node) {
 		d.validateLayer(l, at, n)
 	case scheme.Gradients:
 		validateGradient(l, at, n)
+	case scheme.SavedMoves:
+		validateSaved(l, at, n)
+	case scheme.Performances:
+		d.validatePerformance(l, at, n)
 	case scheme.Treatments:
 		if v := n.Number(scheme.Behaviour); n.Kind != nil && v > float64(n.Kind.Behaviour) {
 			l.add(at+".behaviour", "%g is newer than this program draws a %s by (%d); update the program", v, n.Kind.Name, n.Kind.Behaviour)
@@ -157,6 +161,38 @@ func validateGradient(l *faultList, at string, g *Node) {
 		if s.Changes() {
 			l.add(fmt.Sprintf("%s.stops[%d]", at, i), "moves, which the stops of a named gradient can't; let a layer with stops of its own move")
 		}
+	}
+}
+
+// validateSaved checks a saved move. What comes along with it is the same wherever it is performed.
+func validateSaved(l *faultList, at string, m *Node) {
+	if strings.TrimSpace(m.Name) == "" {
+		l.want(at+".name", "is missing")
+	}
+	if len(m.Motion) == 0 && len(m.Masks()) == 0 && len(m.Treatments()) == 0 {
+		l.want(at+".motion", "is missing: nothing would move")
+	}
+	parts := map[string][]*Node{"masks": m.Masks(), "treatments": m.Treatments()}
+	for i, t := range m.Treatments() {
+		parts[fmt.Sprintf("treatments[%d].masks", i)] = t.Masks()
+	}
+	for _, name := range slices.Sorted(maps.Keys(parts)) {
+		for i, n := range parts[name] {
+			here := fmt.Sprintf("%s.%s[%d]", at, name, i)
+			if len(n.Formulas) > 0 {
+				l.add(here+".formulas", "are not for what comes along with a move; leave them out")
+			}
+			if n.sort == scheme.Masks && n.Given(scheme.MaskOf) && !n.Given(scheme.MaskPocket) {
+				l.add(here+".pocket", "is missing: name the pocket whose media is followed")
+			}
+		}
+	}
+}
+
+func (d *Document) validatePerformance(l *faultList, at string, n *Node) {
+	t, err := n.Get(scheme.PerformedAt).Time()
+	if err == nil && (t.Cmp(timing.Int(-d.Frames)) < 0 || t.Cmp(timing.Int(2*d.Frames)) > 0) {
+		l.want(at+".at", "lies farther off the template's %d frames than they are long", d.Frames)
 	}
 }
 
