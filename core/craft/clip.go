@@ -31,6 +31,7 @@ type Clip struct {
 	Gradients []json.RawMessage  `json:"gradients,omitempty"`
 	Layouts   []json.RawMessage  `json:"layouts,omitempty"`
 	Motifs    []json.RawMessage  `json:"motifs,omitempty"`
+	Moves     []json.RawMessage  `json:"moves,omitempty"`
 	Media     []template.Media   `json:"media,omitempty"`
 	Rest      map[string]restsOf `json:"rest,omitempty" doc:"What formats say of them, by canvas, such as 1920x1080"`
 }
@@ -71,6 +72,19 @@ func Copied(d *template.Document, ids []string) (Clip, error) {
 			}
 		}
 		parts := slices.Concat(y.Masks(), y.Treatments(), y.Stops())
+		for _, u := range y.Performances() {
+			if m := d.Move(u.Text(scheme.PerformedMove)); m != nil {
+				spoken[m.ID] = true
+				parts = slices.Concat(parts, m.Masks(), m.Treatments())
+				for _, name := range sorted(m.Motion) {
+					for _, k := range m.Motion[name].Keys {
+						if id, named := scheme.ColourID(k.Value.Text); named {
+							spoken[id] = true
+						}
+					}
+				}
+			}
+		}
 		for _, t := range y.Treatments() {
 			parts = append(parts, t.Masks()...)
 		}
@@ -114,7 +128,7 @@ func Copied(d *template.Document, ids []string) (Clip, error) {
 	for _, list := range []struct {
 		from []*template.Node
 		to   *[]json.RawMessage
-	}{{d.Gradients, &c.Gradients}, {d.Layouts, &c.Layouts}, {d.Motifs, &c.Motifs}} {
+	}{{d.Gradients, &c.Gradients}, {d.Layouts, &c.Layouts}, {d.Motifs, &c.Motifs}, {d.Moves, &c.Moves}} {
 		for _, n := range list.from {
 			if !spoken[n.ID] {
 				continue
@@ -201,7 +215,7 @@ func (b *bench) brought(c Clip) (map[string]string, error) {
 		name string
 		from []json.RawMessage
 		have []*template.Node
-	}{{"gradients", c.Gradients, b.doc.Gradients}, {"layouts", c.Layouts, b.doc.Layouts}, {"motifs", c.Motifs, b.doc.Motifs}} {
+	}{{"gradients", c.Gradients, b.doc.Gradients}, {"layouts", c.Layouts, b.doc.Layouts}, {"moves", c.Moves, b.doc.Moves}, {"motifs", c.Motifs, b.doc.Motifs}} {
 		for _, raw := range list.from {
 			tree, err := treeOf(raw)
 			if err != nil {
@@ -269,6 +283,13 @@ func respell(v any, ids map[string]string) {
 		swap(g, "named")
 	}
 	recolour(m, ids)
+	if list, ok := m["moves"].([]any); ok {
+		for _, in := range list {
+			if u, ok := in.(object); ok {
+				swap(u, "move")
+			}
+		}
+	}
 	if list, ok := m["layers"].([]any); ok {
 		for _, in := range list {
 			respell(in, ids)
@@ -378,7 +399,7 @@ func (b *bench) unhang(tree object, ids map[string]string, reads bool) {
 	if !reads { // formulas read things of the other template
 		delete(tree, "formulas")
 	}
-	for _, list := range []string{"masks", "treatments", "layers"} {
+	for _, list := range []string{"masks", "treatments", "moves", "layers"} {
 		if things, ok := tree[list].([]any); ok {
 			for _, t := range things {
 				if m, ok := t.(object); ok {
@@ -403,7 +424,7 @@ func dress(b *bench, a Act) error {
 	if err != nil {
 		return err
 	}
-	ids, err := b.brought(Clip{Colours: c.Colours, Gradients: c.Gradients, Pockets: c.Pockets})
+	ids, err := b.brought(Clip{Colours: c.Colours, Gradients: c.Gradients, Pockets: c.Pockets, Moves: c.Moves})
 	if err != nil {
 		return err
 	}
@@ -459,6 +480,11 @@ func dress(b *bench, a Act) error {
 			}
 			if len(moves) > 0 {
 				tree["motion"] = moves
+			}
+			b.forget("layers/" + y.ID + "/moves")
+			if delete(tree, "moves"); from["moves"] != nil {
+				b.unhang(from, nil, false)
+				tree["moves"] = from["moves"]
 			}
 		default:
 			return errors.New("way: is none of look, masks, motion")

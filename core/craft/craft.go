@@ -447,7 +447,7 @@ func (b *bench) freeID(name string) string {
 		}
 	}
 	has := func(id string) bool {
-		if b.taken[id] || b.doc.Layer(id) != nil || b.doc.Layout(id) != nil || b.doc.Gradient(id) != nil || b.doc.Pocket(id) != nil || b.doc.Format(id) != nil {
+		if b.taken[id] || b.doc.Layer(id) != nil || b.doc.Layout(id) != nil || b.doc.Gradient(id) != nil || b.doc.Move(id) != nil || b.doc.Pocket(id) != nil || b.doc.Format(id) != nil {
 			return true
 		}
 		for _, c := range b.doc.Colours {

@@ -52,7 +52,7 @@ func CopiedKeys(d *template.Document, keys []string) (KeyClip, error) {
 	d.VisitAll(func(_ string, y *template.Layer) { order[y.ID] = len(order) })
 	slices.SortStableFunc(list, func(a, b *strand) int { return order[a.layer.ID] - order[b.layer.ID] })
 	for _, s := range list {
-		t := ClipTrack{Layer: s.layer.ID, Path: strings.TrimPrefix(s.path, "layers/"+s.layer.ID+"/"), Kind: kindOf(s.node), Unit: s.move.Unit, Even: s.move.Even}
+		t := ClipTrack{Layer: s.layer.ID, Path: s.inner(), Kind: kindOf(s.node), Unit: s.move.Unit, Even: s.move.Even}
 		for _, k := range s.move.Keys {
 			if !s.picked(k.ID) {
 				continue

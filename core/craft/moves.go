@@ -82,9 +82,10 @@ func Moves() []*Move { return readyMoves }
 // mover is a ready move on its way onto a layer.
 type mover struct {
 	b    *bench
-	y    *template.Layer
+	y    *template.Layer // nil while it is saved
 	n    map[string]float64
 	from timing.Rat // in the layer's own time
+	save object     // what becomes a saved move; nil puts keys on the layer
 }
 
 func (m *mover) out() bool { return m.n["way"] == 1 }
@@ -114,6 +115,14 @@ type beat struct {
 
 // beats writes keys of a move on a property: what was there in their time is departed from, or multiplied.
 func (m *mover) beats(p *scheme.Property, list ...beat) error {
+	if m.save != nil {
+		motion := object{"keys": m.keys(list)}
+		if p.Join == scheme.Plus && p.Length {
+			motion["unit"] = template.CanvasUnit
+		}
+		m.save["motion"] = object{p.Name: motion}
+		return nil
+	}
 	if m.out() {
 		list = backwards(list)
 	}
@@ -191,16 +200,39 @@ func backwards(list []beat) []beat {
 }
 
 // part adds a mask or a treatment that moves.
-func (m *mover) part(into string, taken []*template.Node, o object, p string, unit string, list ...beat) error {
+func (m *mover) part(into string, o object, p string, unit string, list ...beat) error {
 	if m.out() {
 		list = backwards(list)
 	}
+	move := object{"keys": m.keys(list)}
+	if unit != "" {
+		move["unit"] = unit
+	}
+	o["motion"] = object{p: move}
+	if m.save != nil {
+		m.save[into] = []object{o}
+		return nil
+	}
 	id, _ := o["id"].(string)
+	k, _ := m.y.Sort().Part(into)
+	taken := m.y.Part(k)
 	for n := 2; slices.ContainsFunc(taken, func(t *template.Node) bool { return t.ID == o["id"] }); n++ {
 		o["id"] = fmt.Sprintf("%s-%d", id, n)
 	}
-	var keys []object
+	raw, err := json.Marshal(o)
+	if err != nil {
+		return err
+	}
+	m.b.add(edit.DraftOp{Kind: "add", Into: "layers/" + m.y.ID + "/" + into, At: -1, Part: raw})
+	return nil
+}
+
+// keys writes beats as they stand in a document.
+func (m *mover) keys(list []beat) (keys []object) {
 	for i, bt := range list {
+		for j := range bt.v {
+			bt.v[j] = short(bt.v[j])
+		}
 		k := object{"id": fmt.Sprintf("k%d", i+1), "at": m.from.Add(timing.Int(bt.at)), "value": bt.v}
 		if len(bt.v) == 1 {
 			k["value"] = bt.v[0]
@@ -208,19 +240,12 @@ func (m *mover) part(into string, taken []*template.Node, o object, p string, un
 		if bt.ease != nil {
 			k["ease"] = bt.ease
 		}
+		if bt.hold {
+			k["hold"] = true
+		}
 		keys = append(keys, k)
 	}
-	move := object{"keys": keys}
-	if unit != "" {
-		move["unit"] = unit
-	}
-	o["motion"] = object{p: move}
-	raw, err := json.Marshal(o)
-	if err != nil {
-		return err
-	}
-	m.b.add(edit.DraftOp{Kind: "add", Into: "layers/" + m.y.ID + "/" + into, At: -1, Part: raw})
-	return nil
+	return keys
 }
 
 func (m *mover) long() int64 { return int64(m.n["length"]) }
@@ -241,7 +266,7 @@ func pop(m *mover) error {
 
 func wipe(m *mover) error {
 	s := m.side()
-	return m.part("masks", m.y.Masks(), object{"id": "wipe"}, "place", template.SelfUnit, beat{0, []float64{s[0], s[1]}, m.rested(), false}, beat{m.long(), []float64{0, 0}, nil, false})
+	return m.part("masks", object{"id": "wipe"}, "place", template.SelfUnit, beat{0, []float64{s[0], s[1]}, m.rested(), false}, beat{m.long(), []float64{0, 0}, nil, false})
 }
 
 func drawOn(m *mover) error {
@@ -249,7 +274,7 @@ func drawOn(m *mover) error {
 }
 
 func focus(m *mover) error {
-	return m.part("treatments", m.y.Treatments(), object{"id": "focus", "kind": scheme.Blur.Name, "radius": m.b.lengths(m.n["blur"])[0]}, "radius", "", beat{0, []float64{1}, m.rested(), false}, beat{m.long(), []float64{0}, nil, false})
+	return m.part("treatments", object{"id": "focus", "kind": scheme.Blur.Name, "radius": m.b.lengths(m.n["blur"])[0]}, "radius", "", beat{0, []float64{1}, m.rested(), false}, beat{m.long(), []float64{0}, nil, false})
 }
 
 func settleDown(m *mover) error {
@@ -312,14 +337,17 @@ func cuts(m *mover) error {
 	return m.beats(scheme.Place, list...)
 }
 
+func readyKinds() (kinds []string) {
+	for _, m := range readyMoves {
+		kinds = append(kinds, m.Kind)
+	}
+	return kinds
+}
+
 func ready(b *bench, a Act) error {
 	i := slices.IndexFunc(readyMoves, func(m *Move) bool { return m.Kind == a.Way })
 	if i < 0 {
-		var kinds []string
-		for _, m := range readyMoves {
-			kinds = append(kinds, m.Kind)
-		}
-		return fmt.Errorf("way: %q is not one of %s", a.Way, strings.Join(kinds, ", "))
+		return fmt.Errorf("way: %q is not one of %s", a.Way, strings.Join(readyKinds(), ", "))
 	}
 	list, err := b.chosen()
 	if err != nil {
@@ -350,6 +378,7 @@ func ready(b *bench, a Act) error {
 
 func stagger(b *bench, a Act) error {
 	var list []*strand
+	var played []performed
 	var err error
 	if len(a.Keys) > 0 {
 		if list, err = b.picks(a); err != nil {
@@ -371,6 +400,7 @@ func stagger(b *bench, a Act) error {
 				}
 				list = append(list, s)
 			}
+			played = append(played, b.performedBy(y)...)
 		}
 	}
 	// Of each layer, when its keys begin and end.
@@ -382,23 +412,35 @@ func stagger(b *bench, a Act) error {
 	}
 	var turns []*turn
 	of := map[string]*turn{}
-	for _, s := range list {
-		t := of[s.layer.ID]
+	takes := func(y *template.Layer, seen string, at timing.Rat) {
+		t := of[y.ID]
 		if t == nil {
-			t = &turn{y: s.layer, seen: s.seen()}
-			of[s.layer.ID] = t
+			t = &turn{y: y, seen: seen, first: at, last: at}
+			of[y.ID] = t
 			turns = append(turns, t)
 		}
+		if at.Cmp(t.first) < 0 {
+			t.first = at
+		}
+		if at.Cmp(t.last) > 0 {
+			t.last = at
+		}
+	}
+	for _, s := range list {
 		for _, k := range s.move.Keys {
-			if at := k.At.Add(s.late); s.picked(k.ID) {
-				if t.first.D == 0 || at.Cmp(t.first) < 0 {
-					t.first = at
-				}
-				if t.last.D == 0 || at.Cmp(t.last) > 0 {
-					t.last = at
-				}
+			if s.picked(k.ID) {
+				takes(s.layer, s.seen(), k.At.Add(s.late))
 			}
 		}
+	}
+	for _, p := range played {
+		takes(p.layer, p.seen, p.from)
+		takes(p.layer, p.seen, p.to)
+	}
+	if len(played) > 0 { // some may have keys, others perform
+		order := map[string]int{}
+		b.doc.VisitAll(func(_ string, y *template.Layer) { order[y.ID] = len(order) })
+		slices.SortStableFunc(turns, func(a, b *turn) int { return order[a.y.ID] - order[b.y.ID] })
 	}
 	if len(turns) < 2 {
 		return errors.New("layers: select two or more that move; what they do begins one after the other")
@@ -453,6 +495,13 @@ func stagger(b *bench, a Act) error {
 		}
 		if err := b.keep(s); err != nil {
 			return err
+		}
+	}
+	for _, p := range played {
+		if by := at[p.layer.ID]; by.N != 0 {
+			if err := b.playFrom(p, p.at.Add(by)); err != nil {
+				return err
+			}
 		}
 	}
 	return nil

@@ -100,16 +100,21 @@ func TestValuesAreOffered(t *testing.T) {
 // it: of what is drawn, to the last number.
 func drawnAs(t *testing.T, d *template.Document) scene.Address {
 	t.Helper()
+	return drawnAt(t, d, "wide", 3)
+}
+
+func drawnAt(t testing.TB, d *template.Document, format string, frame int64) scene.Address {
+	t.Helper()
 	r, err := sheet.Resolve(d, sheet.Values{})
 	if err != nil {
 		t.Fatal(err)
 	}
-	sc, err := scene.Compile(r, "wide", shelf{})
+	sc, err := scene.Compile(r, format, shelf{})
 	if err != nil {
 		t.Fatal(err)
 	}
 	var l scene.List
-	sc.At(&l, sc.Time().At(3), scene.Size{W: 192, H: 108})
+	sc.At(&l, sc.Time().At(timing.OutputFrame(frame)), scene.Size{W: 192, H: 108})
 	return l.Address()
 }
 

@@ -292,11 +292,46 @@ func TestAThousandActsLeaveASoundDraft(t *testing.T) {
 						}
 					}
 				}
+				if strings.Count(path, "/") > 1 || !strings.HasPrefix(path, "layers/") || rng.IntN(2) == 0 {
+					return
+				}
+				for _, m := range draft.Doc.Performing(n) {
+					at := strings.LastIndexByte(m.Path, '/')
+					a.Keys = append(a.Keys, m.Path[:at]+"/motion"+m.Path[at:]+"/"+m.Move.Keys[0].ID)
+				}
 			})
 			a.Frames, a.From, a.To, a.Way = int64(rng.IntN(40)-20), [2]float64{0, 50}, [2]float64{float64(rng.IntN(20)), float64(30 + rng.IntN(50))}, pick("curve", "hold", "linear", "steps")
 			a.Steps, a.Numbers = &timing.Steps{Count: 3}, map[string]float64{"0": 5}
 			if a.Value = ptr(scheme.Many(0.5, -1, 0, 2)); a.Kind == "keyed" {
 				a.Value = nil
+			}
+		case "perform", "move-name", "drop-move":
+			a.Way, a.Name = pick(readyKinds()...), pick("Haul", "Sweep")
+			if n := len(draft.Doc.Moves); n > 0 && (rng.IntN(2) == 0 || n > 5) {
+				a.Id, a.Way = draft.Doc.Moves[rng.IntN(n)].ID, ""
+			}
+		case "move-time", "free-move":
+			draft.Doc.VisitAll(func(_ string, y *template.Layer) {
+				for _, u := range y.Performances() {
+					a.Paths = append(a.Paths, "layers/"+y.ID+"/moves/"+u.ID)
+				}
+			})
+			if len(a.Paths) > 1 {
+				at := rng.IntN(len(a.Paths))
+				a.Paths = a.Paths[at : at+1]
+			}
+			a.Way, a.Frames = pick("", "length"), int64(rng.IntN(40)-20)
+		case "save-move":
+			a.Name = pick("Haul", "Sweep")
+			for _, id := range ids {
+				if y := draft.Doc.Layer(id); y != nil && a.Keys == nil {
+					for _, m := range y.Moving() {
+						for _, k := range m.Move.Keys {
+							at := strings.LastIndexByte(m.Path, '/')
+							a.Keys = append(a.Keys, m.Path[:at]+"/motion"+m.Path[at:]+"/"+k.ID)
+						}
+					}
+				}
 			}
 		case "set", "keys", "put", "add", "remove", "move", "rename", "tie", "batch":
 			continue // plain changes are tried elsewhere
@@ -332,7 +367,7 @@ func TestAThousandActsLeaveASoundDraft(t *testing.T) {
 		counts[a.Kind]++
 		draft = next
 	}
-	if len(done) < 1000 || counts["motif"] == 0 || counts["recipe"] == 0 || counts["unmotif"] == 0 {
+	if len(done) < 1000 || counts["save-move"] == 0 || counts["free-move"] == 0 || counts["perform"] == 0 || counts["motif"] == 0 || counts["recipe"] == 0 || counts["unmotif"] == 0 {
 		t.Errorf("%d acts were carried out: %v; refused were %v", len(done), counts, refused)
 	}
 	for i := len(done) - 1; i >= 0; i-- {

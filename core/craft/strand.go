@@ -16,8 +16,10 @@ import (
 
 // strand is the motion of one property, or of one of its numbers, while it is worked on.
 type strand struct {
-	path  string // of the property
-	use   string // of a motif, through which it is looked at; "" is none
+	path  string         // of the property
+	use   string         // of a motif, through which it is looked at; "" is none
+	by    *template.Node // the performance of a saved move, through which that is looked at
+	tempo template.Tempo // of the performance
 	node  *template.Node
 	prop  *scheme.Property
 	part  int // -1 is all of its numbers
@@ -57,6 +59,11 @@ func (b *bench) strand(path string) (*strand, error) {
 	} else if b.use != "" && !b.motifOf(b.use).Holds(seg[1]) {
 		through = "" // it lies beside the motif that others are looked at in
 	}
+	layer := b.doc.Layer(seg[1])
+	_, by, of, inner, performed := b.doc.Performs(path)
+	if performed {
+		path = inner
+	}
 	if s := b.strands[path]; s != nil {
 		return s, nil
 	}
@@ -64,7 +71,10 @@ func (b *bench) strand(path string) (*strand, error) {
 	if err != nil {
 		return nil, fmt.Errorf("path: %w", err)
 	}
-	s := &strand{path: path, use: through, node: t.Node, prop: t.Property, part: t.Part, layer: b.doc.Layer(seg[1]), free: map[string]bool{}}
+	s := &strand{path: path, use: through, by: by, node: t.Node, prop: t.Property, part: t.Part, layer: layer, free: map[string]bool{}}
+	if performed {
+		s.tempo = template.TempoOf(by, of)
+	}
 	if s.node == nil || s.layer == nil {
 		return nil, fmt.Errorf("path: %q is no property of a layer", path)
 	}
@@ -79,6 +89,9 @@ func (b *bench) strand(path string) (*strand, error) {
 	}
 	s.late = b.lateIn(through, s.layer.ID)
 	if m := s.node.Motion[s.name()]; m != nil {
+		if s.by != nil {
+			m = s.tempo.Timed(m)
+		}
 		if s.track, err = b.doc.Track(s.node, s.prop, s.part, m, b.canvas()); err != nil {
 			return nil, err
 		}
@@ -94,6 +107,9 @@ func (b *bench) strand(path string) (*strand, error) {
 	b.strands[path] = s
 	return s, nil
 }
+
+// inner is the path of its property in its layer, or in the saved move.
+func (s *strand) inner() string { return strings.SplitN(s.path, "/", 3)[2] }
 
 // seen is the id by which a scene has its layer.
 func (s *strand) seen() string {
@@ -224,6 +240,9 @@ func (b *bench) keep(s *strand) error {
 		if s.free[k.ID] && m.Even && i > 0 && i < len(m.Keys)-1 {
 			k.At = timing.Rat{}
 		}
+	}
+	if s.by != nil {
+		m = *s.tempo.Saved(&m)
 	}
 	was := s.node.Motion[s.name()]
 	if was != nil && len(m.Keys) > 0 {
@@ -399,11 +418,18 @@ func (b *bench) width(s *strand) int {
 
 // standing is where a property rests in the format that is looked at, and what it is at the frame.
 func (b *bench) standing(s *strand) (rest, now []float64, err error) {
+	if s.by != nil && s.node.Sort() != scheme.SavedMoves { // it comes along with a move
+		rest = s.prop.Full(s.node.Get(s.prop).Resolved(b.canvas()))
+		if s.part >= 0 && s.part < len(rest) {
+			rest = rest[s.part : s.part+1]
+		}
+		return rest, rest, nil
+	}
 	looks, err := b.looks(s.seen())
 	if err != nil {
 		return nil, nil, err
 	}
-	full := "layers/" + s.seen() + strings.TrimPrefix(strings.TrimSuffix(s.path, "."+s.prop.PartName(s.part)), "layers/"+s.layer.ID)
+	full := "layers/" + s.seen() + "/" + strings.TrimSuffix(s.inner(), "."+s.prop.PartName(s.part))
 	for i := range looks {
 		if p := &looks[i]; p.Path == full {
 			if rest, now = p.Rest, p.Now; s.part >= 0 && s.part < len(rest) {
@@ -452,23 +478,29 @@ func (b *bench) sets(s *strand, i int, to func(k int, is float64) float64) error
 		return err
 	}
 	for k := range v {
+		far := 1.0 // how far the performance of a saved move goes
+		if s.by != nil && s.joins() != scheme.Instead {
+			if far = s.tempo.Amount(); far == 0 {
+				return fmt.Errorf("%s performs the move over no distance, by which its keys can't be set", s.layer.Name)
+			}
+		}
 		switch s.joins() {
 		case scheme.Plus:
-			v[k] = (to(k, rest[k]+v[k]*by[k]) - rest[k]) / by[k]
+			v[k] = (to(k, rest[k]+v[k]*by[k]*far) - rest[k]) / by[k] / far
 		case scheme.Times:
-			want := to(k, rest[k]*v[k])
+			want := to(k, rest[k]*(1+(v[k]-1)*far))
 			if rest[k] == 0 {
 				if want == 0 {
 					continue
 				}
 				return fmt.Errorf("%s rests at 0, of which its keys are shares; stop recording and set it, then record", b.doc.Called(s.path))
 			}
-			v[k] = want / rest[k]
+			v[k] = 1 + (want/rest[k]-1)/far
 		default:
 			v[k] = to(k, v[k])
 		}
 	}
-	if s.joins() == scheme.Times && s.prop.Hi == 1 {
+	if s.joins() == scheme.Times && s.prop.Hi == 1 && s.by == nil {
 		if err := b.raise(s, i, v); err != nil {
 			return err
 		}

@@ -100,7 +100,7 @@ func (n *Node) Values(f func(p *scheme.Property, v scheme.Value)) {
 
 // Has reports whether the thing has a property, as it stands.
 func (n *Node) Has(p *scheme.Property) bool {
-	if n.sort == scheme.SavedMoves { // it moves what layers have that perform it; a path has points of its own
+	if n.sort == scheme.SavedMoves && p.Sort() != n.sort { // it moves what layers have that perform it; a path has points of its own
 		return p.Sort() == scheme.Layers && p.Join != scheme.Fixed && p.Type.Live() && p.Type != scheme.Points && p.Type != scheme.List
 	}
 	return p.Sort() == n.sort && p.For(n.Kind) && n.holds(p.With, true) && n.holds(p.Without, false)

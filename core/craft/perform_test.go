@@ -1,0 +1,277 @@
+package craft
+
+import (
+	"encoding/json"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+	"testing"
+
+	"ivypocket/core/recipe"
+	"ivypocket/core/scheme"
+	"ivypocket/core/template"
+	"ivypocket/core/timing"
+)
+
+// still is a layer that does nothing yet, and a clip's worth of others.
+const standing = `{"id": "c", "name": "C", "kind": "shape", "fill": "#c01030", "place": [100, 50], "size": [200, 100], "opacity": 0.7, "shift": 4, "stroke": {"colour": "#ffffff", "width": 4}},
+	{"id": "d", "name": "D", "kind": "shape", "fill": "#1e7383", "place": [-300, 0], "size": [300, 300], "turn": 20}, {"id": "e", "name": "E", "kind": "ground", "fill": "#203040"}`
+
+// A ready move that is performed is seen as its keys would be, in every format, whichever way it goes; made keys of again
+// it is seen as it was, and undone it never was.
+func TestReadyMovesArePerformedAsTheirKeysWouldBe(t *testing.T) {
+	first := doc(t, standing, "", "")
+	for _, m := range Moves() {
+		for way := range 2 {
+			numbers := map[string]float64{}
+			usual, err := recipe.Whole(m.Numbers, m.Label, nil)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if _, goes := usual["way"]; goes {
+				numbers["way"] = float64(way)
+			} else if way == 1 {
+				continue
+			}
+			keyed, _ := do(t, first, Act{Kind: "ready", Way: m.Kind, Layers: []string{"c"}, Frame: 20, Numbers: numbers})
+			played, p := do(t, first, Act{Kind: "perform", Way: m.Kind, Layers: []string{"c"}, Frame: 20, Numbers: numbers})
+			if err := played.Validate(); err != nil || p.Op.Title != m.Label+" for C" || len(played.Moves) != 1 {
+				t.Fatalf("%s: %q, %v", m.Kind, p.Op.Title, err)
+			}
+			u := played.Layer("c").Performances()[0]
+			if u.Number(scheme.PerformedLong) != usual["length"] || u.On(scheme.PerformedBack) != (way == 1) || len(played.Layer("c").Motion) > 0 {
+				t.Errorf("%s: it is performed as %s", m.Kind, text(t, played))
+			}
+			for _, n := range []int64{0, 20, 24, 31, 40, 70, 99} {
+				for _, f := range first.Formats {
+					if a, b := drawnAt(t, keyed, f.ID, n), drawnAt(t, played, f.ID, n); a != b {
+						t.Errorf("%s, %d: in %s at frame %d it is not drawn as by its keys", m.Kind, way, f.ID, n)
+					}
+				}
+			}
+			free, _ := do(t, played, Act{Kind: "free-move", Paths: []string{"layers/c/moves/m1"}})
+			if len(free.Layer("c").Performances()) > 0 {
+				t.Errorf("%s: it is performed still", m.Kind)
+			}
+			for _, n := range []int64{0, 21, 33, 60} {
+				if drawnAt(t, free, "wide", n) != drawnAt(t, keyed, "wide", n) {
+					t.Errorf("%s, %d: made keys of it is drawn otherwise at frame %d", m.Kind, way, n)
+				}
+			}
+		}
+	}
+}
+
+// One saved move serves all who perform it: what is changed through one is changed for all, where each has it.
+func TestASavedMoveIsChangedForAllWhoPerformIt(t *testing.T) {
+	first := doc(t, standing, "", "")
+	d, _ := do(t, first, Act{Kind: "perform", Way: "enter", Layers: []string{"c", "d"}, Frame: 10})
+	d, _ = do(t, d, Act{Kind: "perform", Way: "enter", Layers: []string{"d"}, Frame: 60, Numbers: map[string]float64{"way": 1}})
+	if len(d.Moves) != 1 || d.Moves[0].Name != "Enter from the left" {
+		t.Fatalf("there are %d moves; one serves in and out", len(d.Moves))
+	}
+	d, _ = do(t, d, Act{Kind: "perform", Way: "enter", Layers: []string{"e", "d"}, Frame: 60, Numbers: map[string]float64{"amount": 50}})
+	if len(d.Moves) != 2 || d.Moves[1].Name != "Enter from the left 2" || len(d.Layer("e").Performances()) > 0 {
+		t.Fatalf("another distance is no move of its own, or a ground enters: %s", text(t, d))
+	}
+	// A key that is moved through a layer, which plays 4 frames late and from frame 10, and at half the time.
+	d, _ = do(t, d, Act{Kind: "rest", Path: "layers/c/moves/m1/length", Value: ptr(scheme.One(10))})
+	id := d.Moves[0].ID
+	moved, p := do(t, d, Act{Kind: "retime", Keys: []string{"layers/c/moves/m1/motion/place/k2"}, Frames: -4})
+	keys := moved.Move(id).Motion["place"].Keys
+	if got := keys[1].At; got != timing.Int(12) || p.Op.Title != "Move a key of place of the move Enter from the left" {
+		t.Errorf("moved by 4 frames in half the time, it lies at %s of 20: %s", got, p.Op.Title)
+	}
+	// Through the one that leaves, the time goes the other way.
+	moved, _ = do(t, d, Act{Kind: "retime", Keys: []string{"layers/d/moves/m2/motion/place/k2"}, Frames: 4})
+	if got := moved.Move(id).Motion["place"].Keys[1].At; got != timing.Int(16) {
+		t.Errorf("moved later on the way out it lies at %s", got)
+	}
+	// An ease that is set while it goes backwards is that of the way in, the other way round.
+	eased, _ := do(t, d, Act{Kind: "ease", Way: "curve", Keys: []string{"layers/d/moves/m2/motion/place/k2"}, Value: ptr(scheme.Many(0.9, 0, 0.4, 1))})
+	if e := eased.Move(id).Motion["place"].Keys[0].Ease; e == nil || math.Abs(e[0]-0.6) > 1e-9 || math.Abs(e[2]-0.1) > 1e-9 {
+		t.Errorf("eased on the way out, the way in has %v", e)
+	}
+	// A value that is set is seen there, whatever the distance.
+	d, _ = do(t, d, Act{Kind: "rest", Path: "layers/c/moves/m1/amount", Value: ptr(scheme.One(0.5))})
+	set, _ := do(t, d, Act{Kind: "keyed", Keys: []string{"layers/c/moves/m1/motion/place/k1"}, Value: ptr(scheme.Many(-500, 0)), Frame: 10})
+	if got := seenAll(t, set, 10)["wide layers/c/place"]; math.Abs(got[0]+500) > 0.01 || math.Abs(got[1]) > 0.01 {
+		t.Errorf("set to -500, 0 it is seen at %g", got)
+	}
+	if _, err := Do(d, shelf{}, Act{Kind: "drop-move", Id: id, Format: "wide"}); err == nil || !strings.Contains(err.Error(), "C performs it, and 2 layers in all") {
+		t.Errorf("a move that is performed: %v", err)
+	}
+	named, _ := do(t, d, Act{Kind: "move-name", Id: id, Name: "Haul in"})
+	if named.Move(id).Name != "Haul in" {
+		t.Error("it is not renamed")
+	}
+	gone, _ := do(t, first, Act{Kind: "perform", Way: "fade", Layers: []string{"c"}})
+	gone, _ = do(t, gone, Act{Kind: "remove", Path: "layers/c/moves/m1"})
+	gone, _ = do(t, gone, Act{Kind: "drop-move", Id: gone.Moves[0].ID})
+	if text(t, gone) != text(t, first) {
+		t.Errorf("taken away there is left %s", text(t, gone))
+	}
+}
+
+// What a layer does is saved as a move, performed in the place of its keys, and by others where they stand.
+func TestKeysAreSavedAsAMove(t *testing.T) {
+	d := doc(t, movable, "", "")
+	keys := []string{"layers/a/motion/place/k1", "layers/a/motion/place/k2", "layers/a/motion/opacity/k1", "layers/a/motion/opacity/k2"}
+	saved, p := do(t, d, Act{Kind: "save-move", Keys: keys, Name: "Cross over"})
+	if p.Op.Title != "Save the move Cross over" || len(saved.Layer("a").Motion) != 1 || saved.Moves[0].Number(scheme.MoveLong) != 90 {
+		t.Fatalf("%s: %s", p.Op.Title, text(t, saved))
+	}
+	if other := seenOtherwise(t, d, saved); other != "" {
+		t.Error(other)
+	}
+	more, _ := do(t, saved, Act{Kind: "perform", Id: "cross-over", Layers: []string{"b"}, Frame: 5})
+	if got := seenAll(t, more, 50)["wide layers/b/opacity"]; math.Abs(got[0]-0.75) > 1e-6 {
+		t.Errorf("a ground performs what it can; its opacity is %g", got)
+	}
+	// Other keys take the move's place, for all.
+	again, _ := do(t, more, Act{Kind: "save-move", Keys: []string{"layers/a/motion/scale/k1", "layers/a/motion/scale/k2"}, Id: "cross-over"})
+	if m := again.Moves[0]; len(m.Motion) != 1 || m.Motion["scale"] == nil || len(again.Layer("a").Performances()) != 2 {
+		t.Errorf("saved anew it is %s", text(t, again))
+	}
+	for want, a := range map[string]Act{
+		"name: is missing":         {Keys: keys},
+		"there is one key":         {Keys: keys[:1], Name: "N"},
+		"no move \"far\" any more": {Keys: keys, Id: "far"},
+		"none is selected":         {Name: "N"},
+	} {
+		a.Kind, a.Format = "save-move", "wide"
+		if _, err := Do(d, shelf{}, a); err == nil || !strings.Contains(err.Error(), want) {
+			t.Errorf("%v, want %q", err, want)
+		}
+	}
+	// A mask goes along.
+	masked := doc(t, `{"id": "a", "name": "A", "kind": "shape", "fill": "#c01030", "size": [200, 100], "masks": [{"id": "iris", "form": {"kind": "ellipse"}, "feather": 20, "motion": {"feather": {"keys": [{"id": "k1", "at": 10, "value": 0}, {"id": "k2", "at": 30, "value": 3}]}}}]}`, "", "")
+	along, _ := do(t, masked, Act{Kind: "save-move", Keys: []string{"layers/a/masks/iris/motion/feather/k1", "layers/a/masks/iris/motion/feather/k2"}, Name: "Open"})
+	if len(along.Layer("a").Masks()) > 0 || len(along.Moves[0].Masks()) != 1 {
+		t.Fatalf("the mask stays behind: %s", text(t, along))
+	}
+	for _, n := range []int64{0, 15, 29, 60} {
+		if drawnAt(t, along, "wide", n) != drawnAt(t, masked, "wide", n) {
+			t.Errorf("with its mask along it is drawn otherwise at frame %d", n)
+		}
+	}
+	back, _ := do(t, along, Act{Kind: "free-move", Paths: []string{"layers/a/moves/m1"}})
+	back, _ = do(t, back, Act{Kind: "drop-move", Id: "open"})
+	if text(t, back) != text(t, masked) {
+		t.Errorf("and back it is\n%s\nnot\n%s", text(t, back), text(t, masked))
+	}
+}
+
+// Performances slide, take longer and are staggered as keys are; keys before and after one become one motion with it.
+func TestPerformancesInTime(t *testing.T) {
+	var layers, ids []string
+	for i := range 6 {
+		id := fmt.Sprintf("p%d", i)
+		ids = append(ids, id)
+		layers = append(layers, fmt.Sprintf(`{"id": %q, "name": "P", "kind": "shape", "fill": "#c01030", "place": [%d, 0], "size": [100, 900]}`, id, -375+150*i))
+	}
+	d, _ := do(t, doc(t, strings.Join(layers, ","), "", ""), Act{Kind: "perform", Way: "fade", Layers: ids, Frame: 10})
+	begins := func(d *template.Document) (out []string) {
+		for _, id := range ids {
+			out = append(out, d.Layer(id).Performances()[0].Get(scheme.PerformedAt).String())
+		}
+		return out
+	}
+	s, p := do(t, d, Act{Kind: "stagger", Layers: ids, Way: "middle", Numbers: map[string]float64{"frames": 3}})
+	if got := strings.Join(begins(s), " "); got != "16 13 10 10 13 16" || p.Op.Title != "Stagger 6 layers" {
+		t.Errorf("they begin at %s: %s", got, p.Op.Title)
+	}
+	s, _ = do(t, s, Act{Kind: "stagger", Layers: ids, Way: "order", Numbers: map[string]float64{"overlap": 50}})
+	if got := strings.Join(begins(s), " "); got != "10 20 30 40 50 60" {
+		t.Errorf("overlapping by half they begin at %s", got)
+	}
+	later, _ := do(t, s, Act{Kind: "move-time", Paths: []string{"layers/p0/moves/m1", "layers/p1/moves/m1"}, Frames: -15})
+	longer, _ := do(t, later, Act{Kind: "move-time", Way: "length", Paths: []string{"layers/p0/moves/m1"}, Frames: 15})
+	if u := longer.Layer("p0").Performances()[0]; u.Get(scheme.PerformedAt).String() != "-5" || u.Number(scheme.PerformedLong) != 35 {
+		t.Errorf("slid and made longer it is %s", text(t, longer))
+	}
+	for want, a := range map[string]Act{
+		"1 is the least":           {Way: "length", Frames: -20, Paths: []string{"layers/p0/moves/m1"}},
+		"not length":               {Way: "end", Paths: []string{"layers/p0/moves/m1"}},
+		"performs no \"m2\"":       {Paths: []string{"layers/p0/moves/m2"}},
+		"farther off":              {Frames: 500, Paths: []string{"layers/p0/moves/m1"}},
+		"say which performances":   {},
+		"not the path":             {Paths: []string{"layers/p0"}},
+		"there is no layer \"p9\"": {Paths: []string{"layers/p9/moves/m1"}},
+	} {
+		a.Kind, a.Format = "move-time", "wide"
+		if _, err := Do(d, shelf{}, a); err == nil || !strings.Contains(err.Error(), want) {
+			t.Errorf("%v, want %q", err, want)
+		}
+	}
+	// In and out become one motion; where both move at once, that is said.
+	both, _ := do(t, doc(t, standing, "", ""), Act{Kind: "perform", Way: "enter", Layers: []string{"d"}, Frame: 5})
+	both, _ = do(t, both, Act{Kind: "perform", Way: "enter", Layers: []string{"d"}, Frame: 60, Numbers: map[string]float64{"way": 1}})
+	one, _ := do(t, both, Act{Kind: "free-move", Paths: []string{"layers/d/moves/m2"}})
+	one, _ = do(t, one, Act{Kind: "free-move", Paths: []string{"layers/d/moves/m1"}})
+	if len(one.Layer("d").Motion["place"].Keys) != 4 {
+		t.Errorf("made one it is %s", text(t, one))
+	}
+	for n := int64(0); n < 100; n += 4 {
+		a, b := seenAll(t, both, n)["wide layers/d/place"], seenAll(t, one, n)["wide layers/d/place"]
+		if math.Abs(a[0]-b[0])+math.Abs(a[1]-b[1]) > 1e-2 {
+			t.Errorf("made one it stands at %g at frame %d, was at %g", b, n, a)
+		}
+	}
+	crossing, _ := do(t, one, Act{Kind: "perform", Way: "enter", Layers: []string{"d"}, Frame: 62})
+	if _, err := Do(crossing, shelf{}, Act{Kind: "free-move", Format: "wide", Paths: []string{"layers/d/moves/m1"}}); err == nil || !strings.Contains(err.Error(), "move them apart first") {
+		t.Errorf("two that cross: %v", err)
+	}
+}
+
+// A move goes to another template with its colours spelt out.
+func TestMovesGoToOtherTemplates(t *testing.T) {
+	from := doc(t, standing, "", `, "colours": [{"id": "dye", "name": "Dye", "value": "#336699"}], "easings": [{"id": "snap", "name": "Snap", "ease": [0.9, 0, 0.1, 1]}],
+		"moves": [{"id": "flash", "name": "Flash", "length": 8, "motion": {"fill": {"keys": [{"id": "k1", "at": 0, "value": "colour:dye", "ease": [0.9, 0, 0.1, 1], "named": "snap"}, {"id": "k2", "at": 8, "value": "#ffffff"}]}}}]`)
+	clip, err := MoveClip(from, from.Moves[0])
+	if err != nil {
+		t.Fatal(err)
+	}
+	to := doc(t, standing, "", "")
+	d, p := do(t, to, Act{Kind: "perform", Clip: clip, Layers: []string{"c"}, Frame: 20})
+	keys := d.Moves[0].Motion["fill"].Keys
+	if p.Op.Title != "Flash for C" || keys[0].Value.Text != "#336699" || keys[0].Named != "" || keys[0].Ease == nil {
+		t.Errorf("%s brought %s", p.Op.Title, text(t, d))
+	}
+	again, _ := do(t, d, Act{Kind: "perform", Clip: clip, Layers: []string{"d"}, Frame: 20})
+	if len(again.Moves) != 1 {
+		t.Errorf("brought twice there are %d", len(again.Moves))
+	}
+	for want, raw := range map[string]string{
+		"no saved move":          `{"ivypocket": "layers"}`,
+		"not part of the format": `{"ivypocket": "move", "name": "M", "length": 3, "smell": 1}`,
+		"is not what was copied": `[1]`,
+		"move.motion.fill":       `{"ivypocket": "move", "name": "M", "length": 3, "motion": {"fill": 5}}`,
+	} {
+		if _, err := Do(to, shelf{}, Act{Kind: "perform", Clip: json.RawMessage(raw), Layers: []string{"c"}, Format: "wide"}); err == nil || !strings.Contains(err.Error(), want) {
+			t.Errorf("%s: %v, want %q", raw, err, want)
+		}
+	}
+	// With the layer that performs it, too; and a plain move comes about.
+	layers, err := Copied(from, []string{"c"})
+	if err != nil || len(layers.Moves) != 0 {
+		t.Errorf("nothing is performed, and %d moves go along: %v", len(layers.Moves), err)
+	}
+	played, _ := do(t, from, Act{Kind: "perform", Id: "flash", Layers: []string{"c"}})
+	played, _ = do(t, played, Act{Kind: "plain-move", Layers: []string{"c", "e"}, Frame: 30})
+	if list := played.Layer("e").Performances(); len(list) != 1 || !list[0].Given(scheme.PlainOpacityFrom) {
+		t.Errorf("a ground's plain move is %s", text(t, played))
+	}
+	if layers, err = Copied(played, []string{"c"}); err != nil {
+		t.Fatal(err)
+	}
+	raw, err := json.Marshal(layers)
+	if err != nil {
+		t.Fatal(err)
+	}
+	pasted, _ := do(t, to, Act{Kind: "paste", Clip: raw})
+	if len(pasted.Moves) != 1 || !slices.ContainsFunc(pasted.Layers, func(y *template.Layer) bool { return len(y.Performances()) == 2 }) {
+		t.Errorf("pasted there is %s", text(t, pasted))
+	}
+}
