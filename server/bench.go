@@ -107,39 +107,40 @@ type (
 	}
 	// DraftView is all that the bench shows.
 	DraftView struct {
-		ID        string                   `json:"id"`
-		Name      string                   `json:"name"`
-		Revision  int64                    `json:"revision"`
-		Category  string                   `json:"category"`
-		Family    string                   `json:"family"`
-		About     string                   `json:"about"`
-		Purpose   string                   `json:"purpose" enum:"stand-alone,overlay,frame,transition"`
-		Rate      string                   `json:"rate"`
-		RateN     int64                    `json:"rateN"`
-		RateD     int64                    `json:"rateD"`
-		Drop      bool                     `json:"dropFrame"`
-		Frames    int64                    `json:"frames"`
-		Tried     int64                    `json:"tried" doc:"The length in frames that it is tried at; 0 is its own"`
-		Shortest  int64                    `json:"shortest"`
-		Longest   int64                    `json:"longest"`
-		Time      []PartView               `json:"time"`
-		Moves     bool                     `json:"moves" doc:"It has keys, trims or spans, which a new length may leave or stretch"`
-		Formats   []BenchFormat            `json:"formats"`
-		Cues      []CueView                `json:"cues"`
-		Colours   []ColourView             `json:"colours"`
-		Gradients []GradientView           `json:"gradients"`
-		Easings   []EasingView             `json:"easings" doc:"Its own, by name"`
-		Pockets   []PocketView             `json:"pockets"`
-		Layers    []LayerLine              `json:"layers" doc:"The lowest first, groups before what is in them"`
-		Layouts   []LayoutView             `json:"layouts"`
-		Motifs    []MotifView              `json:"motifs"`
-		Recipes   []RecipeView             `json:"recipes"`
-		Sheet     []GroupView              `json:"sheet"`
-		Media     map[string]MediumView    `json:"media"`
-		Missing   []MissingView            `json:"missing"`
-		Stands    map[string][]scene.Stand `json:"stands" doc:"By format"`
-		Undo      string                   `json:"undo"`
-		Redo      string                   `json:"redo"`
+		ID         string                   `json:"id"`
+		Name       string                   `json:"name"`
+		Revision   int64                    `json:"revision"`
+		Category   string                   `json:"category"`
+		Family     string                   `json:"family"`
+		About      string                   `json:"about"`
+		Purpose    string                   `json:"purpose" enum:"stand-alone,overlay,frame,transition"`
+		Rate       string                   `json:"rate"`
+		RateN      int64                    `json:"rateN"`
+		RateD      int64                    `json:"rateD"`
+		Drop       bool                     `json:"dropFrame"`
+		Frames     int64                    `json:"frames"`
+		Tried      int64                    `json:"tried" doc:"The length in frames that it is tried at; 0 is its own"`
+		Shortest   int64                    `json:"shortest"`
+		Longest    int64                    `json:"longest"`
+		Time       []PartView               `json:"time"`
+		Moves      bool                     `json:"moves" doc:"It has keys, trims or spans, which a new length may leave or stretch"`
+		Formats    []BenchFormat            `json:"formats"`
+		Cues       []CueView                `json:"cues"`
+		Colours    []ColourView             `json:"colours"`
+		Gradients  []GradientView           `json:"gradients"`
+		Easings    []EasingView             `json:"easings" doc:"Its own, by name"`
+		Pockets    []PocketView             `json:"pockets"`
+		Layers     []LayerLine              `json:"layers" doc:"The lowest first, groups before what is in them"`
+		Layouts    []LayoutView             `json:"layouts"`
+		Motifs     []MotifView              `json:"motifs"`
+		SavedMoves []SavedMoveView          `json:"savedMoves" doc:"Its own, by name"`
+		Recipes    []RecipeView             `json:"recipes"`
+		Sheet      []GroupView              `json:"sheet"`
+		Media      map[string]MediumView    `json:"media"`
+		Missing    []MissingView            `json:"missing"`
+		Stands     map[string][]scene.Stand `json:"stands" doc:"By format"`
+		Undo       string                   `json:"undo"`
+		Redo       string                   `json:"redo"`
 		// From is the template on the shelf that it began from and whose next release it makes,
 		// with its newest; no id is none.
 		From ReleaseOf `json:"from"`
@@ -289,7 +290,7 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 	p.as(ctx, d)
 	v := DraftView{ID: row.ID, Name: d.Name, Revision: row.Revision, Category: d.Category, Family: d.Family, About: d.About, Purpose: string(d.Purpose),
 		Rate: d.Rate.Label(), RateN: d.Rate.N, RateD: d.Rate.D, Drop: d.Rate.DropFrame(), Frames: d.Frames, Formats: []BenchFormat{}, Cues: []CueView{}, Colours: []ColourView{}, Gradients: []GradientView{}, Easings: []EasingView{},
-		Pockets: []PocketView{}, Layers: layerLines(d), Layouts: []LayoutView{}, Motifs: []MotifView{}, Recipes: []RecipeView{}, Sheet: sheetViews(d, sheet.Values{}, true), Media: map[string]MediumView{}, Missing: []MissingView{},
+		Pockets: []PocketView{}, Layers: layerLines(d), Layouts: []LayoutView{}, Motifs: []MotifView{}, SavedMoves: savedMoves(d), Recipes: []RecipeView{}, Sheet: sheetViews(d, sheet.Values{}, true), Media: map[string]MediumView{}, Missing: []MissingView{},
 		Stands: map[string][]scene.Stand{}, Faults: []string{}, Lacks: []string{}, Remarks: []RemarkView{}}
 	if v.Purpose == "" {
 		v.Purpose = string(template.StandAlone)
@@ -302,7 +303,7 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 	v.Moves = len(d.Spans) > 0
 	uses := map[string]int{}
 	d.VisitNodes(func(_, _ string, n *template.Node) {
-		v.Moves = v.Moves || len(n.Motion) > 0 || n.Sort() == scheme.Layers && (n.Given(scheme.In) || n.Given(scheme.Out))
+		v.Moves = v.Moves || len(n.Motion) > 0 || n.Sort() == scheme.Performances || n.Sort() == scheme.Layers && (n.Given(scheme.In) || n.Given(scheme.Out))
 		n.Values(func(p *scheme.Property, val scheme.Value) {
 			if id, named := scheme.ColourID(val.Text); named && p.Type == scheme.Colour {
 				uses[id]++

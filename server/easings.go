@@ -15,13 +15,18 @@ func (s *Server) kin(ctx context.Context, id string, d *template.Document) ([]*t
 	if d.Family == "" {
 		return nil, nil
 	}
+	return s.others(ctx, id, func(family string) bool { return family == d.Family })
+}
+
+// others lists the documents of some families but for one draft: newest releases on the shelf, and drafts.
+func (s *Server) others(ctx context.Context, id string, of func(family string) bool) ([]*template.Document, error) {
 	list, err := s.store.Templates(ctx)
 	if err != nil {
 		return nil, err
 	}
 	var out []*template.Document
 	for _, t := range list {
-		if t.Family != d.Family || t.Deleted != "" {
+		if !of(t.Family) || t.Deleted != "" {
 			continue
 		}
 		if doc, err := s.store.Document(ctx, t.ID, t.Number); err == nil { // one that can't be read is told elsewhere
@@ -33,7 +38,7 @@ func (s *Server) kin(ctx context.Context, id string, d *template.Document) ([]*t
 		return nil, err
 	}
 	for _, it := range drafts {
-		if it.Family != d.Family || it.ID == id {
+		if !of(it.Family) || it.ID == id {
 			continue
 		}
 		if row, err := s.store.DraftOf(ctx, it.ID); err == nil {

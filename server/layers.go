@@ -45,6 +45,8 @@ type (
 		From   float64     `json:"from"`
 		Until  float64     `json:"until"`
 		Tracks []TrackLine `json:"tracks"`
+		// Performs is what it does besides its own keys.
+		Performs []PerformanceLine `json:"performs"`
 	}
 	// LayerView is a layer with its properties at rest and at a frame.
 	LayerView struct {
@@ -131,7 +133,7 @@ func layerLines(d *template.Document) []LayerLine {
 	list = func(layers []*template.Layer, depth int, late timing.Rat) {
 		for _, y := range layers {
 			line := LayerLine{ID: y.ID, Name: y.Name, Kind: y.Kind.Name, About: y.Kind.Label, Thread: y.Kind.Thread, Depth: depth, Pocket: y.Text(scheme.Pocket), Hidden: y.On(scheme.Hidden)}
-			line.Locked, line.Holds, line.Motion = y.On(scheme.Locked), y.Can(scheme.Holds), len(y.Motion) > 0 || len(y.Formulas) > 0
+			line.Locked, line.Holds, line.Motion = y.On(scheme.Locked), y.Can(scheme.Holds), len(y.Motion) > 0 || len(y.Formulas) > 0 || len(y.Performances()) > 0
 			if u := written(d, y.ID); u != nil && u.Kind == scheme.Use { // which stands in the list as the group that it shows
 				line.Kind, line.About, line.Motif = u.Kind.Name, u.Kind.Label, u.Text(scheme.Motif)
 			}
@@ -149,6 +151,7 @@ func layerLines(d *template.Document) []LayerLine {
 			late := late.Add(y.Shift())
 			from, until := y.Span(d, late)
 			line.From, line.Until, line.Tracks = from.Float(), until.Float(), trackLines(whole, y, late)
+			line.Performs = performanceLines(whole, y, late)
 			out = append(out, line)
 			list(y.Layers(), depth+1, late)
 		}
@@ -304,6 +307,10 @@ func optionsOf(d *template.Document, y *template.Layer, p *scheme.Property) []Na
 		for _, k := range d.Pockets {
 			out = append(out, NamedView{k.ID, k.Name})
 		}
+	case scheme.SavedMoves:
+		for _, m := range d.Moves {
+			out = append(out, NamedView{m.ID, m.Name})
+		}
 	case scheme.Motifs:
 		for _, m := range d.Motifs {
 			out = append(out, NamedView{m.ID, m.Name})
@@ -320,7 +327,7 @@ var propertyKinds = map[scheme.Type]string{scheme.Numbers: "number", scheme.Colo
 func (p *pieceState) property(k scene.Shown, kind, format string) PropertyView {
 	pv := PropertyView{Path: k.Path, Name: k.Name, Label: k.Label, Section: k.Section, Kind: kind, Alike: k.Alike, Factor: k.Factor, Sign: k.Sign,
 		Step: k.Step, Whole: k.Integer, Rare: k.Rare, About: k.Doc, Min: k.Lo, Max: k.Hi, Most: k.Property.Most, Rest: k.Rest, Now: k.Now, Text: k.Text, Words: []string{}, Options: []NamedView{}, Needed: k.Needed,
-		Moves: k.Of.Moves(k.Property), Keys: k.Join != scheme.Fixed && k.Type.Live() && k.Of.Sort() != scheme.Pockets, Formulas: []string{}, Paths: []string{}, Driver: p.doc.Driver(k.Path), Offers: !k.Property.Plain && k.Type != scheme.List}
+		Moves: k.Of.Moves(k.Property), Keys: k.Join != scheme.Fixed && k.Type.Live() && k.Of.Sort() != scheme.Pockets, Formulas: []string{}, Paths: []string{}, Driver: p.doc.Driver(k.Path), Offers: !k.Property.Plain && k.Type != scheme.List && k.Type != scheme.Time}
 	pv.Keyed = pv.Driver == template.ByKeys
 	if v, _ := k.Of.Value(k.Property); k.Type == scheme.Colour {
 		pv.Named, _ = scheme.ColourID(v.Text)

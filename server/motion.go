@@ -25,7 +25,30 @@ type (
 		Path  string    `json:"path" doc:"Of the property, such as layers/ring/place.x"`
 		Whole string    `json:"whole" doc:"Of one of a property's numbers, that property; empty of all of them"`
 		Label string    `json:"label"`
+		By    string    `json:"by" doc:"The performance of a saved move that it is of; empty of keys of the layer's own"`
 		Keys  []KeyLine `json:"keys"`
+	}
+	// PerformanceLine is what a layer does besides its own keys.
+	PerformanceLine struct {
+		ID    string  `json:"id"`
+		Kind  string  `json:"kind" enum:"saved,plain"`
+		Move  string  `json:"move" doc:"The saved move; empty of a plain one"`
+		Label string  `json:"label"`
+		From  float64 `json:"from" doc:"In frames of the template"`
+		Until float64 `json:"until"`
+		Back  bool    `json:"back"`
+		Off   bool    `json:"off"`
+	}
+	// SavedMoveView is a move that layers perform by its name.
+	SavedMoveView struct {
+		NamedView
+		Length float64 `json:"length" doc:"In frames, as it was saved"`
+		Uses   int     `json:"uses" doc:"So often is it performed"`
+		// What is a sentence about what it moves.
+		What string `json:"what"`
+		// Of is the template it is of, and Clip the move as it is brought from there; empty of the draft's own.
+		Of   string          `json:"of"`
+		Clip json.RawMessage `json:"clip,omitempty" required:"false"`
 	}
 	// KeyLine is a key, and how the way to the next goes.
 	KeyLine struct {
@@ -74,9 +97,17 @@ type (
 func trackLines(d *template.Document, y *template.Layer, late timing.Rat) []TrackLine {
 	out := []TrackLine{}
 	borders := timing.Borders(d.Spans, d.Frames)
+	list := []template.Performing{}
 	for _, m := range y.Moving() {
+		list = append(list, template.Performing{Moving: m})
+	}
+	for _, p := range append(list, d.Performing(y)...) {
+		m := p.Moving
 		crosses := m.Move.Crosses(late, borders)
 		line := TrackLine{Path: m.Path, Label: movingLabel(m), Keys: make([]KeyLine, 0, len(m.Move.Keys))}
+		if p.By != nil {
+			line.By = p.By.ID
+		}
 		if m.Part >= 0 {
 			line.Whole = strings.TrimSuffix(m.Path, "."+m.Prop.PartName(m.Part))
 		}
@@ -104,6 +135,42 @@ func trackLines(d *template.Document, y *template.Layer, late timing.Rat) []Trac
 	return out
 }
 
+// performanceLines tells what a layer that is so late performs.
+func performanceLines(d *template.Document, y *template.Layer, late timing.Rat) []PerformanceLine {
+	out := []PerformanceLine{}
+	for _, u := range y.Performances() {
+		line := PerformanceLine{ID: u.ID, Kind: u.Kind.Name, Move: u.Text(scheme.PerformedMove), Label: u.Kind.Label, Back: u.On(scheme.PerformedBack), Off: u.On(scheme.PerformedOff)}
+		if m := d.Move(line.Move); m != nil {
+			line.Label = m.Name
+		}
+		line.From = template.Begins(u).Add(late).Float()
+		line.Until = line.From + u.Number(scheme.PerformedLong)
+		out = append(out, line)
+	}
+	return out
+}
+
+// savedMoves tells the moves of a document.
+func savedMoves(d *template.Document) []SavedMoveView {
+	uses := map[string]int{}
+	d.VisitAll(func(_ string, y *template.Layer) {
+		for _, u := range y.Performances() {
+			uses[u.Text(scheme.PerformedMove)]++
+		}
+	})
+	out := []SavedMoveView{}
+	for _, m := range d.Moves {
+		var what []string
+		for _, k := range m.Moving() {
+			if label := movingLabel(k); !slices.Contains(what, label) {
+				what = append(what, label)
+			}
+		}
+		out = append(out, SavedMoveView{NamedView: NamedView{m.ID, m.Name}, Length: m.Number(scheme.MoveLong), Uses: uses[m.ID], What: strings.Join(what, ", ")})
+	}
+	return out
+}
+
 // movingLabel is what people call what moves: "Place", "Place x", "Feather of the mask".
 func movingLabel(m template.Moving) string {
 	label := m.Prop.Label
@@ -115,7 +182,7 @@ func movingLabel(m template.Moving) string {
 		label += " " + strings.ToLower(part)
 	}
 	switch s := m.Of.Sort(); {
-	case s == scheme.Layers:
+	case s == scheme.Layers || s == scheme.SavedMoves:
 		return label
 	case m.Of.Kind != nil:
 		return label + ", " + strings.ToLower(m.Of.Kind.Label)
@@ -294,6 +361,47 @@ func (s *Server) motionRoutes() {
 	add(s, access.Build, huma.Operation{OperationID: "ready-moves", Method: http.MethodGet, Path: "/api/moves", Summary: "The ready moves and the numbers they ask for"},
 		func(context.Context, *struct{}) (*struct{ Body []*craft.Move }, error) {
 			return &struct{ Body []*craft.Move }{craft.Moves()}, nil
+		})
+	add(s, access.Build, huma.Operation{OperationID: "shelf-moves", Method: http.MethodGet, Path: "/api/drafts/{id}/moves", Summary: "Saved moves of the other templates and drafts on the shelf",
+		Description: "Those that the draft has alike are left out; of several that are alike one is told."},
+		func(ctx context.Context, in *struct {
+			ID string `path:"id"`
+		}) (*struct{ Body []SavedMoveView }, error) {
+			p, err := s.draft(ctx, in.ID)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			others, err := s.others(ctx, in.ID, func(string) bool { return true })
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			out, told := []SavedMoveView{}, map[string]bool{}
+			alike := func(d *template.Document, m *template.Node) (json.RawMessage, string, error) {
+				clip, err := craft.MoveClip(d, m)
+				if err != nil {
+					return nil, "", err
+				}
+				var bare map[string]any
+				if err := json.Unmarshal(clip, &bare); err != nil {
+					return nil, "", err
+				}
+				delete(bare, "id")
+				text, err := json.Marshal(bare)
+				return clip, string(text), err
+			}
+			for _, d := range append([]*template.Document{p.doc}, others...) {
+				for i, v := range savedMoves(d) {
+					clip, text, err := alike(d, d.Moves[i])
+					if err != nil || told[text] {
+						continue
+					}
+					if told[text] = true; d != p.doc {
+						v.Of, v.Clip = d.Name, clip
+						out = append(out, v)
+					}
+				}
+			}
+			return &struct{ Body []SavedMoveView }{out}, nil
 		})
 	add(s, access.Build, huma.Operation{OperationID: "copy-keys", Method: http.MethodGet, Path: "/api/drafts/{id}/keys", Summary: "Keys to be pasted elsewhere"},
 		func(ctx context.Context, in *struct {

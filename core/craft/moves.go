@@ -20,7 +20,7 @@ import (
 func init() {
 	register(
 		row{"ready", "`layers`, `way` (a move that `GET /api/moves` tells), `numbers` (those it asks for)", "puts the keys of a ready move on layers, from the frame that is looked at", ready},
-		row{"stagger", "`keys`, or `layers` (all of theirs); `numbers`: `frames` each, or `overlap` (hundredths of how long one takes), `seed`; `way`: `order`, `back`, `right`, `left`, `down`, `up`, `middle`, `edges`, `random`",
+		row{"stagger", "`keys`, or `layers` (all of theirs); `numbers`: `frames` each, or `overlap` (hundredths of how long one takes), or `spread` (frames from the first to the last), `from` (the frame at which the first begins, else as it is), `seed`; `way`: `order`, `back`, `right`, `left`, `down`, `up`, `middle`, `edges`, `random`",
 			"lets the keys of one layer begin after those of the other: in their order, by where they stand, or by chance", stagger},
 	)
 }
@@ -461,6 +461,16 @@ func stagger(b *bench, a Act) error {
 		}
 		each, ok = long.Float()*(1-overlap/100), true
 	}
+	spread, whole := a.Numbers["spread"]
+	if whole {
+		each, ok = spread, true
+	}
+	if from, says := a.Numbers["from"]; says {
+		if math.Abs(from) > 2*float64(b.doc.Frames) {
+			return fmt.Errorf("from: frame %g lies far off the template's %d frames", from, b.doc.Frames)
+		}
+		begin = timing.Int(int64(math.Round(from)))
+	}
 	if !ok || math.Abs(each) > float64(b.doc.Frames) {
 		return errors.New("numbers: say how many frames lie between one and the next, or how far they overlap")
 	}
@@ -479,6 +489,9 @@ func stagger(b *bench, a Act) error {
 	rank, err := ranks(a, len(turns), func(i int) (float64, float64) { return turns[i].x, turns[i].y2 }, b.canvas().W/2, b.canvas().H/2)
 	if err != nil {
 		return err
+	}
+	if last := slices.Max(rank); whole && last > 0 {
+		each /= last
 	}
 	b.title = fmt.Sprintf("Stagger %d layers", len(turns))
 	at := map[string]timing.Rat{}

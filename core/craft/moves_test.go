@@ -142,6 +142,10 @@ func TestMovesAreStaggered(t *testing.T) {
 	if got := begins(d); got[1] != 15 || got[11] != 65 {
 		t.Errorf("overlapping by 75 of 100 of 20 frames they begin at %v", got)
 	}
+	d, _ = do(t, first, Act{Kind: "stagger", Way: "middle", Layers: ids, Numbers: map[string]float64{"spread": 25, "from": 4}})
+	if got := fmt.Sprint(begins(d)); got != "[29 24 19 14 9 4 4 9 14 19 24 29]" {
+		t.Errorf("spread over 25 frames from 4 on they begin at %s", got)
+	}
 	chance := func(seed float64) []int64 {
 		d, _ := do(t, first, Act{Kind: "stagger", Way: "random", Layers: ids, Numbers: map[string]float64{"frames": 3, "seed": seed}})
 		return begins(d)
@@ -159,6 +163,7 @@ func TestMovesAreStaggered(t *testing.T) {
 		"two or more":      {Layers: ids[:1], Numbers: map[string]float64{"frames": 5}},
 		"say how many":     {Layers: ids},
 		"not one of order": {Layers: ids, Way: "about", Numbers: map[string]float64{"frames": 5}},
+		"far off":          {Layers: ids, Numbers: map[string]float64{"spread": 5, "from": 900}},
 		"outside 0 to 100": {Layers: ids, Numbers: map[string]float64{"overlap": 120}},
 	} {
 		a.Kind, a.Format = "stagger", "wide"

@@ -47,10 +47,7 @@ func (b *bench) performedBy(y *template.Layer) (out []performed) {
 		seen = b.use + inUse + y.ID
 	}
 	for _, u := range y.Performances() {
-		at, err := u.Get(scheme.PerformedAt).Time()
-		if err != nil {
-			continue
-		}
+		at := template.Begins(u)
 		from := at.Add(late)
 		out = append(out, performed{y, u, seen, at, from, from.Add(timing.Int(int64(math.Round(u.Number(scheme.PerformedLong)))))})
 	}
@@ -62,7 +59,7 @@ func (b *bench) playFrom(p performed, at timing.Rat) error {
 	if away := at.Sub(p.at).Add(p.from); away.Cmp(timing.Int(2*b.doc.Frames)) > 0 || away.Cmp(timing.Int(-b.doc.Frames)) < 0 {
 		return fmt.Errorf("a move of %s would begin at frame %s, farther off the template's %d frames than they are long", p.layer.Name, away, b.doc.Frames)
 	}
-	return b.setPerformed(p, scheme.PerformedAt, scheme.Instant(at))
+	return b.setPerformed(p, scheme.PerformedAt, scheme.One(at.Float()))
 }
 
 // setPerformed gives a performance another value, unless something else drives it; where the format that is looked at has one
@@ -122,7 +119,7 @@ func (b *bench) performs(y *template.Layer, o object, at timing.Rat) error {
 		return slices.ContainsFunc(y.Performances(), func(u *template.Node) bool { return u.ID == id })
 	})
 	if at.N != 0 {
-		o["at"] = at
+		o["at"] = at.Float()
 	}
 	raw, err := json.Marshal(o)
 	if err != nil {

@@ -205,6 +205,11 @@ func TestPerformancesInTime(t *testing.T) {
 			t.Errorf("%v, want %q", err, want)
 		}
 	}
+	// Another rate leaves them when they are, in its own frames.
+	fast, _ := do(t, s, Act{Kind: "time", Name: "50", At: 200, Way: "stretch"})
+	if u := fast.Layer("p3").Performances()[0]; u.Get(scheme.PerformedAt).String() != "80" || u.Number(scheme.PerformedLong) != 40 || fast.Moves[0].Number(scheme.MoveLong) != 40 {
+		t.Errorf("at twice the rate it is %s", text(t, fast))
+	}
 	// In and out become one motion; where both move at once, that is said.
 	both, _ := do(t, doc(t, standing, "", ""), Act{Kind: "perform", Way: "enter", Layers: []string{"d"}, Frame: 5})
 	both, _ = do(t, both, Act{Kind: "perform", Way: "enter", Layers: []string{"d"}, Frame: 60, Numbers: map[string]float64{"way": 1}})

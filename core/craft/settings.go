@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"maps"
+	"math"
 	"slices"
 	"strings"
 
@@ -235,6 +236,7 @@ func (b *bench) instants(by timing.Rat, rate timing.Rate, frames int64) error {
 	}
 	one := timing.Int(1)
 	set := func(path string, v scheme.Value) { b.add(edit.DraftOp{Kind: "set", Path: path, Value: &v}) }
+	long := map[*scheme.Sort]*scheme.Property{scheme.SavedMoves: scheme.MoveLong, scheme.Performances: scheme.PerformedLong}
 	b.doc.VisitNodes(func(_, path string, n *template.Node) {
 		for _, p := range []*scheme.Property{scheme.In, scheme.Out, scheme.Shift} {
 			if t, e := n.Get(p).Time(); n.Sort() == scheme.Layers && n.Given(p) && e == nil {
@@ -249,6 +251,12 @@ func (b *bench) instants(by timing.Rat, rate timing.Rate, frames int64) error {
 					set(path+"/"+p.Name, scheme.Instant(to))
 				}
 			}
+		}
+		if n.Sort() == scheme.Performances && n.Given(scheme.PerformedAt) && by.Cmp(one) != 0 {
+			set(path+"/"+scheme.PerformedAt.Name, scheme.One(at(template.Begins(n)).Float()))
+		}
+		if p := long[n.Sort()]; p != nil && n.Given(p) && by.Cmp(one) != 0 {
+			set(path+"/"+p.Name, scheme.One(math.Max(1, math.Round(n.Number(p)*by.Float()*1000)/1000)))
 		}
 		for _, name := range slices.Sorted(maps.Keys(n.Motion)) {
 			m := n.Motion[name]

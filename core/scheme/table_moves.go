@@ -12,13 +12,13 @@ var (
 const MostPerformed = 100000
 
 // MoveLong is how long a saved move takes as it was saved.
-var MoveLong = SavedMoves.Has(Property{Name: "length", Label: "Length", Unit: formula.Frames, Lo: 1, Hi: MostPerformed, Integer: true, Needed: true, Plain: true,
+var MoveLong = SavedMoves.Has(Property{Name: "length", Label: "Length", Unit: formula.Frames, Lo: 1, Hi: MostPerformed, Needed: true, Plain: true,
 	Doc: "Frames that it takes as its keys stand; a layer that performs it in so many has them at just those"})
 
 // Performances. They are settled once for the whole time, so that entries may drive them and nothing else.
 var (
 	PerformedMove = Performances.Has(Property{Name: "move", Type: Ref, To: SavedMoves, Label: "Move", Kinds: []string{"saved"}, Needed: true, Plain: true, Doc: "The move that it performs"})
-	PerformedAt   = Performances.Has(Property{Name: "at", Type: Time, Unit: formula.Frames, Label: "Begins", Default: One(0), Doc: "The instant in the layer's own time, in frames"})
+	PerformedAt   = Performances.Has(Property{Name: "at", Unit: formula.Frames, Lo: -MostPerformed, Hi: MostPerformed, Label: "Begins", Default: One(0), Doc: "The instant in the layer's own time, in frames"})
 	PerformedLong = Performances.Has(needed(Property{Name: "length", Label: "Length", Unit: formula.Frames, Lo: 1, Hi: MostPerformed, First: One(20),
 		Doc: "Frames that it takes; the keys of a saved move are as far apart as they are then"}))
 	PerformedAmount = Performances.Has(percent(Property{Name: "amount", Label: "Distance", Lo: -10, Hi: 10, Kinds: []string{"saved"}, Default: One(1),

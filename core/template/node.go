@@ -145,9 +145,13 @@ func (n *Node) of() *scheme.Sort {
 // Target finds the property, and the number of it, that a name such as "place" or
 // "place.x" means; part is -1 for all of it.
 func (n *Node) Target(name string) (p *scheme.Property, part int, err error) {
-	p, part, err = n.of().Target(name)
-	if err != nil && n.of().Property(name) == nil {
-		if p, _, _ := n.of().Target(cutPart(name)); p == nil {
+	s := n.of()
+	if n.sort.Property(name) != nil {
+		s = n.sort
+	}
+	p, part, err = s.Target(name)
+	if err != nil && s.Property(name) == nil {
+		if p, _, _ := s.Target(cutPart(name)); p == nil {
 			return nil, 0, n.unknown(name)
 		}
 		return nil, 0, err

@@ -578,6 +578,10 @@ func (d *Document) Called(path string) string {
 		of = d.nameOf(of)
 		if n := t.Node; n != nil && n.sort != scheme.Layers && scheme.Layers.Property(t.Property.Name) != nil {
 			what += " of the " + n.said()
+		} else if n != nil && n.sort == scheme.Performances {
+			if what += " of the plain move"; d.Move(n.Text(scheme.PerformedMove)) != nil {
+				what = strings.TrimSuffix(what, "the plain move") + d.Move(n.Text(scheme.PerformedMove)).Name
+			}
 		}
 	case "pockets":
 		of = d.Pocket(of).Name

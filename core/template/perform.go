@@ -232,15 +232,20 @@ type Tempo struct {
 	amount, soft float64
 }
 
+// Begins is when a performance begins, in its layer's own time.
+func Begins(u *Node) timing.Rat {
+	return timing.NewRat(int64(math.Round(u.Number(scheme.PerformedAt)*1000)), 1000)
+}
+
 // TempoOf is how a performance has a move.
 func TempoOf(u, of *Node) Tempo {
-	at, err := u.Get(scheme.PerformedAt).Time()
-	if err != nil {
-		at = timing.Int(0)
-	}
-	long := timing.Int(int64(math.Max(1, of.Number(scheme.MoveLong))))
-	own := timing.NewRat(int64(math.Round(math.Max(1, u.Number(scheme.PerformedLong))*1000)), 1000)
-	return Tempo{at, long, own.Div(long), u.On(scheme.PerformedBack), u.Number(scheme.PerformedAmount), u.Number(scheme.PerformedSoft)}
+	long, own := frames(of.Number(scheme.MoveLong)), frames(u.Number(scheme.PerformedLong))
+	return Tempo{Begins(u), long, own.Div(long), u.On(scheme.PerformedBack), u.Number(scheme.PerformedAmount), u.Number(scheme.PerformedSoft)}
+}
+
+// frames is a length as a fraction, of a thousandth of a frame; 1 at least.
+func frames(n float64) timing.Rat {
+	return timing.NewRat(int64(math.Round(math.Max(1, n)*1000)), 1000)
 }
 
 // Time is an instant of the move in the layer's own time; Back leads from there to the move.
@@ -387,11 +392,8 @@ func Softer(e timing.Easing, by float64) timing.Easing {
 
 // plainly is a plain move as keys on a canvas.
 func (n *Node) plainly(canvas geom.Size) (out []Added) {
-	at, err := n.Get(scheme.PerformedAt).Time()
-	if err != nil {
-		at = timing.Int(0)
-	}
-	end := at.Add(timing.NewRat(int64(math.Round(math.Max(1, n.Number(scheme.PerformedLong))*1000)), 1000))
+	at := Begins(n)
+	end := at.Add(frames(n.Number(scheme.PerformedLong)))
 	for _, m := range plainMoves {
 		if !n.Given(m.from) && !n.Given(m.to) {
 			continue

@@ -76,6 +76,9 @@ func (n *Node) Moving() (out []Moving) {
 		for i, part := range n.sort.Parts {
 			if part.Of != scheme.Layers {
 				for _, in := range n.Part(i) {
+					if in.along != "" {
+						continue // it is of a move
+					}
 					all(in, path+"/"+part.Name+"/"+in.ID)
 				}
 			}

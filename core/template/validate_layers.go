@@ -190,8 +190,7 @@ func validateSaved(l *faultList, at string, m *Node) {
 }
 
 func (d *Document) validatePerformance(l *faultList, at string, n *Node) {
-	t, err := n.Get(scheme.PerformedAt).Time()
-	if err == nil && (t.Cmp(timing.Int(-d.Frames)) < 0 || t.Cmp(timing.Int(2*d.Frames)) > 0) {
+	if t := Begins(n); t.Cmp(timing.Int(-d.Frames)) < 0 || t.Cmp(timing.Int(2*d.Frames)) > 0 {
 		l.want(at+".at", "lies farther off the template's %d frames than they are long", d.Frames)
 	}
 }

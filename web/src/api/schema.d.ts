@@ -462,6 +462,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drafts/{id}/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Saved moves of the other templates and drafts on the shelf
+         * @description Those that the draft has alike are left out; of several that are alike one is told.
+         */
+        get: operations["shelf-moves"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drafts/{id}/operations": {
         parameters: {
             query?: never;
@@ -2011,6 +2031,8 @@ export interface components {
             remarks: components["schemas"]["RemarkView"][];
             /** Format: int64 */
             revision: number;
+            /** @description Its own, by name */
+            savedMoves: components["schemas"]["SavedMoveView"][];
             sheet: components["schemas"]["GroupView"][];
             /** Format: int64 */
             shortest: number;
@@ -2468,6 +2490,7 @@ export interface components {
             /** @description It has keys or formulas of its own */
             motion: boolean;
             name: string;
+            performs: components["schemas"]["PerformanceLine"][];
             pocket: string;
             reads: string[];
             /** @enum {string} */
@@ -2840,6 +2863,23 @@ export interface components {
         };
         "Pause-renderRequest": {
             paused: boolean;
+        };
+        PerformanceLine: {
+            back: boolean;
+            /**
+             * Format: double
+             * @description In frames of the template
+             */
+            from: number;
+            id: string;
+            /** @enum {string} */
+            kind: "saved" | "plain";
+            label: string;
+            /** @description The saved move; empty of a plain one */
+            move: string;
+            off: boolean;
+            /** Format: double */
+            until: number;
         };
         "Piece-clearResponse": {
             clear: boolean;
@@ -3239,6 +3279,23 @@ export interface components {
             /** Format: int64 */
             to: number;
         };
+        SavedMoveView: {
+            clip?: unknown;
+            id: string;
+            /**
+             * Format: double
+             * @description In frames, as it was saved
+             */
+            length: number;
+            name: string;
+            of: string;
+            /**
+             * Format: int64
+             * @description So often is it performed
+             */
+            uses: number;
+            what: string;
+        };
         Seen: {
             layer: string;
             lines: components["schemas"]["Point"][][];
@@ -3509,6 +3566,8 @@ export interface components {
             picture: string;
         };
         TrackLine: {
+            /** @description The performance of a saved move that it is of; empty of keys of the layer's own */
+            by: string;
             keys: components["schemas"]["KeyLine"][];
             label: string;
             /** @description Of the property, such as layers/ring/place.x */
@@ -4517,6 +4576,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LengthView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "shelf-moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedMoveView"][];
                 };
             };
             /** @description Error */

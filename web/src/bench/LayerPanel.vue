@@ -31,7 +31,7 @@ const formatName = computed(() => selection.formatView?.name.toLowerCase() ?? ''
 const sections = computed(() => {
   const out: { title: string; props: Property[]; rare: Property[] }[] = []
   for (const p of view.value?.properties ?? []) {
-    if (['masks', 'treatments'].includes(p.path.split('/')[2]!)) continue // they have lists of their own
+    if (['masks', 'treatments', 'moves'].includes(p.path.split('/')[2]!)) continue // they have lists of their own
     let s = out.find((x) => x.title === p.section)
     if (!s) out.push((s = { title: p.section, props: [], rare: [] }))
     // What was set here is not folded away.
@@ -43,7 +43,7 @@ const sections = computed(() => {
 /** It has a place that can be led along a way; of cameras that is told by keys alone. */
 const moves = computed(() => view.value?.kind !== 'camera' && !!view.value?.properties.some((p) => p.name === 'place' && p.path.split('/').length === 3))
 /** Something of it has keys. */
-const moving = computed(() => !!selection.line?.tracks.length)
+const moving = computed(() => !!selection.line?.tracks.some((t) => !t.by))
 /** It can be treated: it lies on what is below it. */
 const blends = computed(() => !!view.value?.properties.some((p) => p.name === 'blend'))
 
@@ -79,8 +79,8 @@ async function nameStops() {
         <div class="rest"><LayerProperty v-for="p in s.rare" :key="p.path" :p="p" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" @unit="unit(p, $event)" @point="point(p, view.id, view.name)" /></div>
       </details>
     </section>
-    <template v-for="of in s.title === 'Look' ? (['masks', 'treatments'] as const) : []" :key="of">
-      <PartsList v-if="of === 'masks' ? !['grade', 'camera', 'carrier', 'track'].includes(view.kind) : blends" :view="view" :at="`layers/${view.id}`" :of="of">
+    <template v-for="of in s.title === 'Look' ? (['masks', 'treatments'] as const) : s.title === 'Time' ? (['moves'] as const) : []" :key="of">
+      <PartsList v-if="of === 'moves' || (of === 'masks' ? !['grade', 'camera', 'carrier', 'track'].includes(view.kind) : blends)" :view="view" :at="`layers/${view.id}`" :of="of">
         <template #default="inner"><LayerProperty v-for="p in inner.props" :key="p.path" :p="p" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" @unit="unit(p, $event)" @point="point(p, view.id, view.name)" /></template>
       </PartsList>
     </template>

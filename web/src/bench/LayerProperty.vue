@@ -120,7 +120,7 @@ const takes = computed(() => props.p.offers && ['number', 'colour', 'choice', 's
       <span v-if="p.used" class="chip" title="This use of the motif has a value of its own">this use</span>
       <span v-if="p.moves" class="chip moves" :title="motion.recording ? 'It moves; what you set becomes a key' : 'It moves; what you set shifts all of its motion'">moves</span>
       <span v-if="now" class="now num" title="At the playhead">{{ now }}</span>
-      <button v-if="p.given" class="icon-button back" :title="`Leave ${p.label} out`" :aria-label="`Reset ${p.label}`" @click.prevent="emit('reset')"><IconArrowBack :size="14" /></button>
+      <button v-if="p.given && !p.needed" class="icon-button back" :title="`Leave ${p.label} out`" :aria-label="`Reset ${p.label}`" @click.prevent="emit('reset')"><IconArrowBack :size="14" /></button>
     </div>
     <p v-if="source" class="quiet small source" :title="source">{{ source }}</p>
     <div v-if="!openFormula && formulas.some((f) => f.text)" class="small by"><button v-for="f in formulas.filter((f) => f.text)" :key="f.path" class="num" :title="f.text" @click="taking.open = f.path">{{ f.part ? `${f.part} ` : '' }}= {{ f.text }}</button></div>

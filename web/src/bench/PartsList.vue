@@ -4,20 +4,24 @@ import { NButton, NDropdown } from 'naive-ui'
 import { computed, ref } from 'vue'
 
 import type { Layer, Property } from '../api/client'
+import { useDocument } from '../common/document'
 import { useDrag } from '../common/drag'
 import { useActs } from './acts'
 import { useTool } from './tool'
 import WayButton from './tools/WayButton.vue'
 
 /**
- * What cuts a layer, or what is done to its picture and where: in their order, switched, sized, added and taken away.
+ * What cuts a layer, what is done to its picture and where, and what it performs: in their order, switched, sized, added
+ * and taken away.
  * `at` is what they are of by its path, the layer or a treatment of it.
  */
-const props = defineProps<{ view: Layer; at: string; of: 'masks' | 'treatments' }>()
+const props = defineProps<{ view: Layer; at: string; of: 'masks' | 'treatments' | 'moves' }>()
 defineSlots<{ default(p: { props: Property[] }): unknown }>()
 const inner = computed(() => props.at.includes('/treatments/'))
 const tool = useTool()
+const doc = useDocument()
 const { does, draw } = useActs()
+const performs = computed(() => new Map((doc.draft?.layers.find((y) => y.id === props.view.id)?.performs ?? []).map((p) => [p.id, p])))
 const drag = useDrag()
 interface Part { id: string; path: string; label: string; off: boolean; mode: string; props: Property[]; drawn: boolean; form: boolean }
 const parts = computed<Part[]>(() => {
@@ -36,18 +40,26 @@ const parts = computed<Part[]>(() => {
     p.form = !said('of')?.text
     const kind = said('form.kind')?.text || 'rectangle'
     p.drawn = p.form && kind === 'path'
+    if (props.of === 'moves') {
+      const line = performs.value.get(p.id)
+      p.label = line?.label ?? p.id
+      p.mode = line?.back ? 'backwards' : ''
+      p.form = false
+      continue
+    }
     p.label = props.of === 'treatments' ? p.props[0]!.section : p.form ? words[kind] ?? kind : `${said('of')!.text === 'box' ? 'Box' : said('of')!.text === 'hull' ? 'Hull' : 'Outline'} of what is in it`
     p.mode = props.of === 'masks' ? said('mode')?.text || '' : ''
   }
   return [...out.values()]
 })
 const words: Record<string, string> = { rectangle: 'Rectangle', ellipse: 'Ellipse', polygon: 'Polygon', star: 'Star', arrow: 'Arrow', path: 'Drawn path' }
-const isOpen = (p: Part) => (props.of === 'masks' ? tool.mask === p.path : tool.treatment === p.id)
+const isOpen = (p: Part) => (props.of === 'masks' ? tool.mask === p.path : props.of === 'moves' ? tool.performance === p.id : tool.treatment === p.id)
 function toggle(p: Part) {
   if (props.of === 'masks') {
     tool.path = ''
     tool.mask = tool.mask === p.path ? '' : p.path
-  } else tool.treatment = tool.treatment === p.id ? '' : p.id
+  } else if (props.of === 'moves') tool.performance = tool.performance === p.id ? '' : p.id
+  else tool.treatment = tool.treatment === p.id ? '' : p.id
 }
 const set = (p: Part, name: string, value: unknown) => does({ kind: 'rest', path: `${p.path}/${name}`, value, layers: [] })
 function move(p: Part, at: number) {
@@ -76,8 +88,11 @@ function key(e: KeyboardEvent, p: Part) {
   e.preventDefault()
   e.stopPropagation()
 }
+const saved = computed(() => doc.draft?.savedMoves ?? [])
 const adds = computed(() =>
-  props.of === 'treatments'
+  props.of === 'moves'
+    ? [{ key: '', label: 'A plain one: from, to' }, ...saved.value.map((m) => ({ key: m.id, label: m.name }))]
+    : props.of === 'treatments'
     ? [{ key: 'blur', label: 'Blur' }, { key: 'shadow', label: 'Drop shadow' }]
     : [
         ...(['rectangle', 'ellipse', 'polygon', 'star', 'arrow'] as const).map((key) => ({ key, label: words[key]! })),
@@ -86,6 +101,7 @@ const adds = computed(() =>
       ],
 )
 function add(way: string) {
+  if (props.of === 'moves') return void does(way ? { kind: 'perform', id: way, layers: [props.view.id] } : { kind: 'plain-move', layers: [props.view.id] })
   if (props.of === 'treatments') return void does({ kind: 'treat', way, layers: [props.view.id] })
   tool.swatch = null
   tool.path = ''
@@ -101,7 +117,7 @@ function add(way: string) {
 <template>
   <section :data-parts="inner ? 'within' : of">
     <h4 v-if="inner" class="quiet">{{ parts.length ? 'Done within' : 'Done all over the layer' }}</h4>
-    <h3 v-else class="heading">{{ of === 'masks' ? 'Masks' : 'Treatments' }} <span v-if="parts.length" class="num quiet">{{ parts.length }}</span></h3>
+    <h3 v-else class="heading">{{ { masks: 'Masks', treatments: 'Treatments', moves: 'Performs' }[of] }} <span v-if="parts.length" class="num quiet">{{ parts.length }}</span></h3>
     <ul v-if="parts.length">
       <li v-for="(p, i) in parts" :key="p.id" :class="{ on: isOpen(p), off: p.off, goal: goal === i }" :data-part="p.id">
         <div class="line">
@@ -113,12 +129,13 @@ function add(way: string) {
         </div>
         <div v-if="isOpen(p)" class="inside">
           <slot :props="p.props" />
+          <NButton v-if="of === 'moves'" size="tiny" class="free" :title="performs.get(p.id)?.kind === 'saved' ? 'Keys of this layer’s own, which later changes of the saved move leave as they are' : 'Keys of this layer’s own'" data-test="free-move" @click="does({ kind: 'free-move', paths: [p.path], layers: [] })">Make keys of it</NButton>
           <WayButton v-if="of === 'masks' && p.form" :view="view" :of="p.path" />
           <PartsList v-if="of === 'treatments'" :view="view" :at="p.path" of="masks"><template #default="its"><slot :props="its.props" /></template></PartsList>
         </div>
       </li>
     </ul>
-    <NDropdown trigger="click" :options="adds" @select="add"><NButton size="tiny" :data-test="inner ? 'add-within' : `add-${of}`"><template #icon><IconPlus :size="14" /></template>{{ inner ? 'Within a mask …' : of === 'masks' ? 'Mask …' : 'Treatment …' }}</NButton></NDropdown>
+    <NDropdown trigger="click" :options="adds" @select="add"><NButton size="tiny" :data-test="inner ? 'add-within' : `add-${of}`"><template #icon><IconPlus :size="14" /></template>{{ inner ? 'Within a mask …' : { masks: 'Mask …', treatments: 'Treatment …', moves: 'Move …' }[of] }}</NButton></NDropdown>
   </section>
 </template>
 
@@ -135,5 +152,6 @@ li.goal { box-shadow: 0 -2px 0 var(--ivy); }
 h4 { margin: 2px 0 0; font-size: 12px; font-weight: 500; }
 .name small { font-weight: 400; }
 .icon-button { width: 25px; height: 24px; flex: none; }
+.free { justify-self: start; }
 .inside { display: grid; gap: 8px; grid-template-columns: minmax(0, 1fr); padding: 6px 4px 6px 18px; }
 </style>

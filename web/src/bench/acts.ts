@@ -186,6 +186,8 @@ export function useActs() {
   }
   /** What has keys of the selection, or of all layers where nothing is selected. */
   const tracks = () => (selection.layers.length ? chosen.value : (doc.draft?.layers ?? [])).flatMap((y) => y.tracks)
+  /** Those of layers' own keys; those of saved moves are everybody's. */
+  const own = () => tracks().filter((t) => !t.by)
   /** To the next key, or the one before; those there are picked. */
   function toKey(way: 1 | -1) {
     const on = Math.round(transport.shows)
@@ -193,11 +195,11 @@ export function useActs() {
     if (!at.length) return
     const to = way > 0 ? Math.min(...at) : Math.max(...at)
     transport.seekTo(to)
-    if (selection.layers.length) motion.picked = tracks().flatMap((t) => t.keys.filter((k) => Math.round(k.at) === to).map((k) => keyPath(t.path, k.id)))
+    if (selection.layers.length) motion.picked = own().flatMap((t) => t.keys.filter((k) => Math.round(k.at) === to).map((k) => keyPath(t.path, k.id)))
   }
   /** A key at the playhead on all that moves of the selection, or else on its places. */
   function keyHere() {
-    const paths = tracks().map((t) => t.path)
+    const paths = own().map((t) => t.path)
     return does(paths.length ? { kind: 'key', paths, layers: [] } : { kind: 'key', path: 'place' })
   }
   /** Picked keys go on or back; a burst of keys is one change. */
@@ -295,7 +297,7 @@ export function useActs() {
         'last-key': () => toKey(-1),
         'keys-back': (e: KeyboardEvent) => (motion.picked.length ? moveKeys(e.shiftKey ? -10 : -1) : pass),
         'keys-on': (e: KeyboardEvent) => (motion.picked.length ? moveKeys(e.shiftKey ? 10 : 1) : pass),
-        'all-keys': () => motion.pick(tracks().flatMap((t) => t.keys.map((k) => keyPath(t.path, k.id)))),
+        'all-keys': () => motion.pick(own().flatMap((t) => t.keys.map((k) => keyPath(t.path, k.id)))),
         'reverse-keys': () => (motion.picked.length > 1 ? does({ kind: 'reverse', keys: motion.picked, layers: [] }) : pass),
         'hold-keys': () => (motion.picked.length ? does({ kind: 'ease', way: motion.chosen.every((k) => k.key.hold) ? 'linear' : 'hold', keys: motion.picked, layers: [] }) : pass),
         'look-time': lookTime,

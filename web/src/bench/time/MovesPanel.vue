@@ -9,8 +9,11 @@ import { useSelection } from '../../common/selection'
 import { useTransient } from '../../common/transient'
 import { useTransport } from '../../common/transport'
 import { useActs } from '../acts'
+import { useTool } from '../tool'
 import AskedNumbers from './AskedNumbers.vue'
 import { keyPath, useMotion } from './motion'
+import SavedMoves from './SavedMoves.vue'
+import StaggerLine from './StaggerLine.vue'
 
 /** Ready moves for the selection, from the playhead on; and what several layers do, one after the other or backwards. */
 const doc = useDocument()
@@ -18,6 +21,7 @@ const selection = useSelection()
 const motion = useMotion()
 const transient = useTransient()
 const transport = useTransport()
+const tool = useTool()
 const { act, does, chosen } = useActs()
 
 const moves = ref<ReadyMove[]>([])
@@ -29,6 +33,15 @@ const move = computed(() => moves.value.find((m) => m.kind === open.value))
 const numbers = ref<Record<string, Record<string, number>>>({})
 const mine = computed(() => numbers.value[open.value] ?? {})
 const set = (n: Record<string, number>) => (numbers.value[open.value] = n)
+/** The selection performs it from now on: what it is performed with are values, and the move is saved. */
+async function perform() {
+  const one = chosen.value[0]
+  const before = new Set(one?.performs.map((p) => p.id))
+  if (!(await does({ kind: 'perform', way: open.value, numbers: mine.value }))) return
+  for (const y of chosen.value) motion.open(y.id, true)
+  tool.performance = chosen.value[0]?.performs.find((p) => !before.has(p.id))?.id ?? ''
+  open.value = ''
+}
 async function put() {
   const before = new Set(motion.all.keys())
   if (!(await does({ kind: 'ready', way: open.value, numbers: mine.value }))) return
@@ -38,8 +51,8 @@ async function put() {
   open.value = ''
 }
 
-const moving = computed(() => chosen.value.filter((y) => y.tracks.length))
-const keys = computed(() => moving.value.flatMap((y) => y.tracks.flatMap((t) => t.keys.map((k) => keyPath(t.path, k.id)))))
+const moving = computed(() => chosen.value.filter((y) => y.tracks.length || y.performs.length))
+const keys = computed(() => moving.value.flatMap((y) => y.tracks.filter((t) => !t.by).flatMap((t) => t.keys.map((k) => keyPath(t.path, k.id)))))
 const orders = [
   { value: 'order', label: 'from the lowest up' },
   { value: 'back', label: 'from the topmost down' },
@@ -55,10 +68,19 @@ const order = ref('order')
 const each = ref(4)
 const overlap = ref<number | null>(null)
 const seed = ref(1)
+/** Only the picked keys are staggered, where they are of several layers. */
+const only = computed(() => (motion.picked.length && new Set(motion.chosen.map((k) => k.layer.id)).size > 1 ? motion.picked : undefined))
+/** When what each of them does begins and ends. */
+const turns = computed(() =>
+  moving.value.flatMap((y) => {
+    const at = only.value ? motion.chosen.filter((k) => k.layer.id === y.id).map((k) => k.key.at) : [...y.tracks.filter((t) => !t.by).flatMap((t) => t.keys.map((k) => k.at)), ...y.performs.flatMap((p) => [p.from, p.until])]
+    return at.length ? [{ id: y.id, name: y.name, from: Math.min(...at), until: Math.max(...at) }] : []
+  }),
+)
+const spread = (from: number, frames: number) => act({ kind: 'stagger', way: order.value, keys: only.value, numbers: { from, spread: frames, ...(order.value === 'random' ? { seed: seed.value } : {}) } })
 const stagger = (n: { each?: number; overlap?: number } = {}) => {
   const by = n.overlap ?? (n.each === undefined ? overlap.value : null)
-  const only = motion.picked.length && new Set(motion.chosen.map((k) => k.layer.id)).size > 1 ? motion.picked : undefined
-  return act({ kind: 'stagger', way: order.value, keys: only, numbers: { ...(by === null ? { frames: n.each ?? each.value } : { overlap: by }), ...(order.value === 'random' ? { seed: seed.value } : {}) } })
+  return act({ kind: 'stagger', way: order.value, keys: only.value, numbers: { ...(by === null ? { frames: n.each ?? each.value } : { overlap: by }), ...(order.value === 'random' ? { seed: seed.value } : {}) } })
 }
 function frames(v: number) {
   overlap.value = null
@@ -80,10 +102,15 @@ function overlaps(v: number) {
     <div v-if="move" class="asked">
       <p class="quiet small">{{ move.about }}, from frame {{ Math.floor(transport.shows) }} on.</p>
       <AskedNumbers :asked="move.numbers" :numbers="mine" @draft="set" @press="set" @change="set" />
-      <NButton size="small" type="primary" data-test="put-move" @click="put">Put it on {{ chosen.length === 1 ? chosen[0]!.name : `${chosen.length} layers` }}</NButton>
+      <div class="two">
+        <NButton size="small" type="primary" title="Its length, distance and softness stay values, which may be offered; a change of the move is one for all who perform it" data-test="perform" @click="perform">Perform it</NButton>
+        <NButton size="small" title="Keys of its own, which nothing else speaks of" data-test="put-move" @click="put">As loose keys</NButton>
+      </div>
     </div>
+    <SavedMoves />
     <template v-if="moving.length > 1">
       <p class="name">One after the other</p>
+      <StaggerLine v-if="turns.length > 1" :list="turns" class="line" @draft="(from, n) => transient.show(spread(from, n))" @change="(from, n) => void transient.keep(spread(from, n))" @press="(from, n) => transient.soon(spread(from, n))" @cancel="transient.hide" />
       <div class="grid" data-test="stagger">
         <NumberField label="Each later by" unit="frames" :value="each" :min="-1000" :max="1000" :places="0" @draft="transient.show(stagger({ each: Math.round($event) }))" @press="frames" @change="frames" @cancel="transient.hide" />
         <NumberField label="Overlap" unit="%" :value="overlap ?? 0" :min="0" :max="100" :places="0" @draft="transient.show(stagger({ overlap: $event }))" @press="overlaps" @change="overlaps" @cancel="transient.hide" />
@@ -106,5 +133,7 @@ summary { cursor: pointer; }
 .name { margin: 12px 0 5px; font-weight: 500; }
 .grid { display: grid; grid-template-columns: minmax(0, 1fr); gap: 5px; }
 .back { margin-top: 10px; }
+.two { display: flex; gap: 6px; }
+.line { margin-bottom: 6px; }
 .small { font-size: 12px; }
 </style>

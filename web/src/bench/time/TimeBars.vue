@@ -3,7 +3,7 @@ import { IconChevronDown, IconChevronRight, IconLeaf } from '@tabler/icons-vue'
 import { useEventListener, useLocalStorage, useVirtualList } from '@vueuse/core'
 import { computed, ref, toRef, watch } from 'vue'
 
-import type { LayerLine, TrackLine } from '../../api/client'
+import type { LayerLine, PerformanceLine, TrackLine } from '../../api/client'
 import { useDocument } from '../../common/document'
 import { useDrag, type Drag } from '../../common/drag'
 import { useSelection } from '../../common/selection'
@@ -17,6 +17,7 @@ import { useKeyDrag } from './keydrag'
 import KeysBar from './KeysBar.vue'
 import { iconOfLayer, tint } from '../kinds'
 import { useLength } from './length'
+import PerformanceBar from './PerformanceBar.vue'
 import { keyPath, useMotion } from './motion'
 import { useRows } from '../rows'
 import { useTool } from '../tool'
@@ -44,11 +45,18 @@ const keyDrag = useKeyDrag(() => props.span)
 const { tree, isFolded, fold } = useRows()
 
 const onlyMoves = useLocalStorage('ivy-bars-moves', false)
-type Line = { y: LayerLine; track?: TrackLine; id: string }
+type Line = { y: LayerLine; track?: TrackLine; performs?: PerformanceLine; id: string }
+/** What moves of a layer, a row each: keys of its own, then what it performs, with the keys of that where they are unfolded. */
+const within = (y: LayerLine): Line[] => [
+  ...y.tracks.filter((t) => !t.by).map((track) => ({ y, track, id: track.path })),
+  ...y.performs.flatMap((performs) => [{ y, performs, id: `${y.id} ${performs.id}` }, ...(motion.isOpen(`${y.id} ${performs.id}`) ? y.tracks.filter((t) => t.by === performs.id).map((track) => ({ y, track, id: track.path })) : [])]),
+]
+/** So many rows there are, at least. */
+const lines = (y: LayerLine) => y.tracks.filter((t) => !t.by).length + y.performs.length
 const rows = computed<Line[]>(() =>
   tree.value
     .filter((r) => !around(r.y.id).some(isFolded) && (!onlyMoves.value || r.y.motion || r.y.tracks.length > 0))
-    .flatMap((r) => [{ y: r.y, id: r.y.id }, ...(motion.isOpen(r.y.id) ? r.y.tracks.map((track) => ({ y: r.y, track, id: track.path })) : [])]),
+    .flatMap((r) => [{ y: r.y, id: r.y.id }, ...(motion.isOpen(r.y.id) ? within(r.y) : [])]),
 )
 const HIGH = 24
 const { list, containerProps, wrapperProps, scrollTo } = useVirtualList(rows, { itemHeight: HIGH, overscan: 6 })
@@ -89,6 +97,7 @@ function bar(y: LayerLine) {
 function leavesOf(y: LayerLine, by: number) {
   const out = new Map<number, string[]>()
   for (const t of y.tracks) {
+    if (t.by) continue // those of saved moves are on their rows
     for (const k of t.keys) {
       const path = keyPath(t.path, k.id)
       const at = keyDrag.shown.value(path, k.at) + by
@@ -98,7 +107,7 @@ function leavesOf(y: LayerLine, by: number) {
   return [...out].map(([at, paths]) => ({ at, paths, x: props.span.x(at + 0.5), on: paths.every((p) => motion.isPicked.has(p)) })).filter((l) => l.x >= -6 && l.x <= width.value + 6)
 }
 /** The buttons at the left of a row. */
-const pad = (y: LayerLine) => 4 + (y.holds ? 17 : 0) + (y.tracks.length ? 17 : 0)
+const pad = (y: LayerLine) => 4 + (y.holds ? 17 : 0) + (lines(y) ? 17 : 0)
 /** Where the name stands: on the bar, or beside one that is too short for it. */
 function named(y: LayerLine, b: ReturnType<typeof bar>) {
   const need = 26 + y.name.length * 6.5
@@ -107,7 +116,7 @@ function named(y: LayerLine, b: ReturnType<typeof bar>) {
 
 const shown = computed(() => list.value.map(({ data, index }) => {
   const b = bar(data.y)
-  return { ...data, index, b, name: data.track ? null : named(data.y, b), leaves: data.track ? [] : leavesOf(data.y, b.keys), slid: b.keys }
+  return { ...data, index, b, name: data.track || data.performs ? null : named(data.y, b), leaves: data.track || data.performs ? [] : leavesOf(data.y, b.keys), slid: b.keys }
 }))
 const strips = useLocalStorage('ivy-bars-strips', false)
 
@@ -161,7 +170,7 @@ function key(e: KeyboardEvent, y: LayerLine, i: number) {
   else if (n) void does({ kind: 'slide', frames: n * (e.shiftKey ? 10 : 1), layers: ids })
   else if (to) {
     let j = i + to
-    while (rows.value[j]?.track) j += to
+    while (rows.value[j]?.track || rows.value[j]?.performs) j += to
     const next = rows.value[j]
     if (!next) return
     selection.layers = [next.y.id]
@@ -203,7 +212,7 @@ function mark(e: PointerEvent) {
         // Leaves stand in the middle of a property's row, and at the foot of a layer's.
         const at = i * HIGH + (row.track ? HIGH / 2 : HIGH - 5)
         if (at < b.y || at > b.y + b.h) continue
-        for (const t of row.track ? [row.track] : row.y.tracks) {
+        for (const t of row.track ? [row.track] : row.performs ? [] : row.y.tracks.filter((x) => !x.by)) {
           for (const k of t.keys) {
             const x = props.span.x(k.at + 0.5)
             if (x >= b.x && x <= b.x + b.w) inside.push(keyPath(t.path, k.id))
@@ -237,16 +246,18 @@ useEventListener(containerProps.ref, 'wheel', (e: WheelEvent) => props.span.whee
           <TrackLeaves :track="r.track" :span="span" :shown="(path, at) => keyDrag.shown.value(path, at) + r.slid" :high="HIGH" @take="(e, keys) => keyDrag.take(e, keys)" @go="transport.seekTo" />
           <button class="label" tabindex="-1" :title="`${r.y.name}, ${r.track.label}: pick its keys`" @click="motion.pick(r.track.keys.map((k) => keyPath(r.track!.path, k.id)), $event.shiftKey)">{{ r.track.label }}</button>
         </div>
+        <PerformanceBar v-else-if="r.performs" :y="r.y" :line="r.performs" :span="span" :slid="r.slid" :class="{ quiet: r.y.hidden, on: selection.layers.includes(r.y.id) }" />
         <div v-else class="row" role="listitem" :class="{ inside: r.y.depth > 0, quiet: r.y.hidden, clipped: strips && r.y.pocket }">
           <ClipStrip v-if="strips && r.y.pocket" :line="r.y" :left="r.b.left" :width="r.b.width" :span="span" />
           <button v-if="r.y.holds" class="fold" tabindex="-1" :aria-label="`${isFolded(r.y.id) ? 'Unfold' : 'Fold'} ${r.y.name}`" @click="fold(r.y.id)"><component :is="isFolded(r.y.id) ? IconChevronRight : IconChevronDown" :size="12" /></button>
-          <button v-if="r.y.tracks.length" class="fold tracks" tabindex="-1" :class="{ open: motion.isOpen(r.y.id) }" :style="{ left: r.y.holds ? '17px' : '0' }" :data-tracks="r.y.id" :aria-expanded="motion.isOpen(r.y.id)" :aria-label="`What moves of ${r.y.name}`" :title="`${r.y.tracks.length === 1 ? 'One property moves' : `${r.y.tracks.length} properties move`}: a row for each`" @click="motion.open(r.y.id)"><IconLeaf :size="12" /></button>
+          <button v-if="lines(r.y)" class="fold tracks" tabindex="-1" :class="{ open: motion.isOpen(r.y.id) }" :style="{ left: r.y.holds ? '17px' : '0' }" :data-tracks="r.y.id" :aria-expanded="motion.isOpen(r.y.id)" :aria-label="`What moves of ${r.y.name}`" :title="`What moves of it: ${lines(r.y) === 1 ? 'one row' : `${lines(r.y)} rows`}`" @click="motion.open(r.y.id)"><IconLeaf :size="12" /></button>
           <div class="bar" tabindex="0" role="button" :data-bar="r.y.id" :class="{ on: selection.layers.includes(r.y.id), locked: r.y.locked, gone: r.b.gone, group: r.y.holds }" :style="{ left: `${r.b.left}px`, width: `${r.b.width}px`, '--thread': tint(r.y.thread) }"
             :aria-label="`${r.y.name}: from frame ${Math.round(r.y.from)} up to ${Math.round(r.y.until)}`" :aria-pressed="selection.layers.includes(r.y.id)" :title="`${r.y.name}: frames ${Math.round(r.y.from)} to ${Math.round(r.y.until) - 1}. Drag, or arrows: slide; its ends, or Alt and arrows: trim`"
             @pointerdown="take($event, r.y, 'slide')" @keydown="key($event, r.y, r.index)">
             <i class="end" :data-bar-in="r.y.id" @pointerdown="take($event, r.y, 'in')" /><i class="end out" :data-bar-out="r.y.id" @pointerdown="take($event, r.y, 'out')" />
           </div>
           <span v-if="r.name" class="name" :class="{ off: !r.name.on }" :style="{ left: `${r.name.left}px` }"><component :is="iconOfLayer(r.y)" :size="12" />{{ r.y.name }}</span>
+          <i v-for="p in r.y.performs" v-show="!motion.isOpen(r.y.id) && !p.off" :key="p.id" class="does" :style="{ left: `${span.x(p.from + r.slid)}px`, width: `${(p.until - p.from) * px}px` }" />
           <svg v-if="r.leaves.length" class="leaves" :width="width" height="10"><g v-for="l in r.leaves" :key="l.at" class="leaf" :class="{ on: l.on }" :transform="`translate(${l.x} 5)`" :data-leaf="`${r.y.id} ${l.at}`" @pointerdown="keyDrag.take($event, l.paths)" @dblclick.stop="transport.seekTo(Math.round(l.at))"><rect x="-5" y="-5" width="10" height="10" fill="transparent" /><path d="M0 4.500C-3.200 2 -3.200 -2 0 -4.500 3.200 -2 3.200 2 0 4.500Z" /></g></svg>
         </div>
         </template>
@@ -281,6 +292,7 @@ useEventListener(containerProps.ref, 'wheel', (e: WheelEvent) => props.span.whee
 .clipped .name { z-index: 2; background: rgba(255, 254, 250, 0.86); border-radius: 4px; padding: 0 5px 0 3px; }
 .name.off { color: var(--ink-quiet); }
 .leaves { position: absolute; left: 0; bottom: 0; overflow: hidden; pointer-events: none; z-index: 4; }
+.does { position: absolute; bottom: 1px; height: 3px; border-radius: 2px; background: #e7a13a; pointer-events: none; z-index: 3; }
 .leaf { pointer-events: auto; cursor: ew-resize; touch-action: none; }
 .row > .leaves .leaf path { fill: #e7a13a; stroke: #6b4a12; stroke-width: 0.7; }
 .row > .leaves .leaf.on path { fill: var(--ivy); stroke: #12301f; }
