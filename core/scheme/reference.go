@@ -21,7 +21,7 @@ func Reference(page string, others map[string]string) (string, error) {
 			return m[1] + t + m[3]
 		}
 		name, kinds := strings.CutPrefix(m[2], "kinds of ")
-		i := slices.IndexFunc(sorts(), func(s *Sort) bool { return s.Plural == name })
+		i := slices.IndexFunc(sorts(), func(s *Sort) bool { return s.Plural == name || s.Name+"s" == name })
 		if i < 0 {
 			err = fmt.Errorf("there is no table of %s", m[2])
 			return s
@@ -35,7 +35,7 @@ func Reference(page string, others map[string]string) (string, error) {
 }
 
 func sorts() []*Sort {
-	return []*Sort{Layers, Masks, Treatments, Stops, Layouts, Colours, Gradients, Pockets, Recipes, Easings, Cues, Formats, Entries, Keys}
+	return []*Sort{Layers, SavedMoves, Performances, Masks, Treatments, Stops, Layouts, Colours, Gradients, Pockets, Recipes, Easings, Cues, Formats, Entries, Keys}
 }
 
 func (s *Sort) kindTable() string {
