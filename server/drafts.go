@@ -42,6 +42,17 @@ func (s *Server) draftState(row store.Document) (pieceState, error) {
 	return pieceState{row: row, piece: edit.Piece{Name: d.Doc.Name, Values: sheet.Values{}.Clone()}, doc: craft.Drawable(d.Doc, s.lib)}, nil
 }
 
+// draftPast is a draft as it stood at a revision.
+func (s *Server) draftPast(ctx context.Context, p pieceState, revision int64) (pieceState, error) {
+	d, err := s.store.DraftAt(ctx, p.row.ID, revision)
+	if err != nil {
+		return p, err
+	}
+	p.row.Revision, p.doc = revision, craft.Drawable(d.Doc, s.lib)
+	p.piece.Values.Frames, _ = lengthOf(ctx, d.Doc)
+	return p, nil
+}
+
 func draftItem(row store.Document, d *template.Document) DraftItem {
 	it := DraftItem{PieceLine: lineOfRow(row), Category: d.Category, Family: d.Family, Formats: formatViews(d), Pockets: len(d.Pockets), From: row.Template, Deleted: row.Deleted}
 	d.Visit(func(string, *template.Layer) { it.Layers++ })

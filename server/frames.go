@@ -597,11 +597,7 @@ func (s *Server) preview(of looks, after would) http.HandlerFunc {
 		}
 		p, err := of.open(r.Context(), chi.URLParam(r, "id"))
 		if err == nil && b.Revision != nil && of.kind == store.DraftKind {
-			var d edit.Draft
-			if d, err = s.store.DraftAt(r.Context(), p.row.ID, *b.Revision); err == nil {
-				p.doc = craft.Drawable(d.Doc, s.lib)
-				p.piece.Values.Frames, _ = lengthOf(r.Context(), d.Doc)
-			}
+			p, err = s.draftPast(r.Context(), p, *b.Revision)
 		}
 		var guides []craft.Guide
 		if err == nil && len(b.Op) > 0 && string(b.Op) != "null" {

@@ -126,8 +126,12 @@ func (s *Server) lookRoutes(of looks) {
 			From   int64  `query:"from" minimum:"0" doc:"The first frame of the window"`
 			Count  int64  `query:"count" minimum:"1" maximum:"512" default:"512"`
 			Alone  string `query:"alone" maxLength:"4000" doc:"Layers that alone are drawn, with commas between"`
+			Past   int64  `query:"past" minimum:"-1" default:"-1" doc:"Of a draft: as it stood at a revision; -1 is as it is"`
 		}) (*struct{ Body FramesView }, error) {
 			p, err := of.open(ctx, in.ID)
+			if err == nil && in.Past >= 0 && of.kind == store.DraftKind {
+				p, err = s.draftPast(ctx, p, in.Past)
+			}
 			if err != nil {
 				return nil, s.apiError(err)
 			}

@@ -4349,6 +4349,8 @@ export interface operations {
                 count?: number;
                 /** @description Layers that alone are drawn, with commas between */
                 alone?: string;
+                /** @description Of a draft: as it stood at a revision; -1 is as it is */
+                past?: number;
             };
             header?: never;
             path: {
@@ -5593,6 +5595,8 @@ export interface operations {
                 count?: number;
                 /** @description Layers that alone are drawn, with commas between */
                 alone?: string;
+                /** @description Of a draft: as it stood at a revision; -1 is as it is */
+                past?: number;
             };
             header?: never;
             path: {

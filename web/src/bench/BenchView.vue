@@ -23,6 +23,8 @@ import { useMediaStore } from '../media/media'
 import StorePicker from '../media/StorePicker.vue'
 import { useActs } from './acts'
 import BeforeButton from './BeforeButton.vue'
+import VersionPane from './VersionPane.vue'
+import VersionsButton from './VersionsButton.vue'
 import BenchLayers from './BenchLayers.vue'
 import BenchMake from './BenchMake.vue'
 import { useDropping } from './dropping'
@@ -182,10 +184,11 @@ const missing = computed(() => draft.value?.missing ?? [])
       </template>
       <template v-else><NSkeleton v-for="i in 5" :key="i" height="70px" style="margin: 10px; width: 190px" /></template>
     </aside>
-    <div v-if="draft && selection.formatView" class="stage tables" :class="{ beside: tool.beside && others.length }">
+    <div v-if="draft && selection.formatView" class="stage tables" :class="{ beside: tool.beside && others.length, versions: tool.version >= 0 }">
+    <VersionPane v-if="tool.version >= 0" />
     <StageView ref="stage" :clips="media.clips" @grounds="media.load()" @press="layers?.press($event)">
       <template #formats><FormatsBar /></template>
-      <template #looks><OnionButton /><BeforeButton /></template>
+      <template #looks><OnionButton /><BeforeButton /><VersionsButton /></template>
       <template #layers="s">
         <BenchLayers ref="layers" :outlines="s.outlines" :format="s.format" :k="s.k" :size="s.size" :dropping="s.dropping" :guides="s.guides" :forms="s.forms" :at="at" @enter="s.enter" @files="fill" @near="stage?.zoomOver($event)" />
       </template>
@@ -262,6 +265,8 @@ const missing = computed(() => draft.value?.missing ?? [])
 .strip { position: relative; grid-column: 1 / -1; border-top: 1px solid var(--rule); background: var(--linen-raised); }
 .tables { display: grid; grid-template-columns: minmax(0, 1fr); grid-template-rows: minmax(0, 1fr); min-width: 0; min-height: 0; background: var(--surround); }
 .tables.beside { grid-template-columns: minmax(0, 1fr) clamp(150px, 30%, 460px); }
+.tables.versions { grid-template-columns: minmax(0, 1fr) minmax(0, 1fr); }
+.tables.versions.beside { grid-template-columns: minmax(0, 1fr) minmax(0, 1fr) clamp(120px, 20%, 300px); }
 .others { display: grid; grid-auto-rows: minmax(120px, 1fr); gap: 4px; padding: 8px 8px 8px 0; overflow: auto; min-height: 0; border-left: 1px dashed rgba(233, 232, 226, 0.3); padding-left: 8px; }
 .waiting { background: var(--surround); color: #e9e8e2; display: grid; place-items: center; }
 .path { position: absolute; left: calc(var(--rail) + 12px); top: 50px; z-index: 2; display: flex; align-items: center; gap: 4px; background: var(--linen); border-radius: 8px; padding: 2px 8px; max-width: 50%; overflow: hidden; }

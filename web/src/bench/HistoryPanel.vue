@@ -6,9 +6,11 @@ import { api, ask, type Failure, type Past } from '../api/client'
 import { useDocument } from '../common/document'
 import { ago } from '../common/format'
 import { useNotices } from '../common/notices'
+import { useTool } from './tool'
 
 /** What was done to the draft, by whom and when; any point of it can be gone back to. */
 const doc = useDocument()
+const tool = useTool()
 const past = ref<Past[]>([])
 const more = ref(false)
 const failure = ref('')
@@ -59,7 +61,7 @@ const who = (p: Past) => (p.mine ? p.who || 'You' : p.who || 'Somebody else')
       <li v-for="(p, i) in past" :key="p.revision" :class="{ now: i === 0, off: p.state === 'undone' || p.state === 'gone' }">
         <span class="what">{{ p.title }}</span>
         <span class="quiet by">{{ who(p) }}, {{ ago(p.when) }}<template v-if="p.state === 'undone'">, undone</template></span>
-        <NButton v-if="i > 0" size="tiny" quaternary class="go" :data-back="p.revision" @click="back(p.revision)">Back to here</NButton>
+        <span v-if="i > 0" class="go"><NButton size="tiny" quaternary :type="tool.version === p.revision ? 'primary' : 'default'" title="See it beside how it is now" :data-beside="p.revision" @click="tool.version = tool.version === p.revision ? -1 : p.revision">Beside</NButton><NButton size="tiny" quaternary :data-back="p.revision" @click="back(p.revision)">Back to here</NButton></span>
       </li>
       <li v-if="past.length && !more"><span class="what">It was begun</span><NButton size="tiny" quaternary class="go" data-back="0" @click="back(0)">Back to here</NButton></li>
     </ol>

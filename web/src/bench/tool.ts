@@ -72,6 +72,8 @@ export const useTool = defineStore('tool', () => {
   const mask = ref('')
   /** The treatment whose numbers are open. */
   const treatment = ref('')
+  /** The version that is seen beside the draft as it is, by its revision; -1 is none. */
+  const version = ref(-1)
   /** What a layer performs, of which the numbers are open: its id. */
   const performance = ref('')
   /** The side of the panel that is asked for, and what is to be seen there: a property by its path, or an entry. */
@@ -79,5 +81,5 @@ export const useTool = defineStore('tool', () => {
   /** What is looked for in the ledger, and where somebody went from there. */
   const ledger = ref({ text: '', only: '' as '' | 'moves' | 'tied' | 'free' | 'apart', all: false, row: '', left: false })
   watch(inside, () => (own.value = false))
-  return { swatch, inside, naming, splitting, picking, lining, own, beside, pointing, pen, path, picks, masking, mask, treatment, performance, go, ledger }
+  return { swatch, inside, naming, splitting, picking, lining, own, beside, pointing, pen, path, picks, masking, mask, treatment, performance, version, go, ledger }
 })

@@ -52,7 +52,7 @@ interface Subject<View> {
   /** A change as the server takes it. */
   wire: (op: Op) => object
   back: (id: string, verb: 'undo' | 'redo', body: { id: string }) => Promise<{ view: View; title: string }>
-  frames: (id: string, format: string, size: Size, from: number, count: number, alone?: string) => Promise<Frames>
+  frames: (id: string, format: string, size: Size, from: number, count: number, alone?: string, past?: number) => Promise<Frames>
   /** Where layers are seen on a frame that mattes cut. */
   seen: (id: string, format: string, frame: number) => Promise<Seen[]>
   /** Where pictures of it are asked for. */
@@ -102,7 +102,7 @@ const draft: Subject<Draft> = {
     const d = await ask(verb === 'undo' ? api.POST('/api/drafts/{id}/undo', { params, body }) : api.POST('/api/drafts/{id}/redo', { params, body }))
     return { view: d.draft, title: d.title }
   },
-  frames: (id, format, size, from, count, alone) => ask(api.GET('/api/drafts/{id}/frames', { params: { path: { id }, query: { format, width: size.w, height: size.h, from, count, alone } } })),
+  frames: (id, format, size, from, count, alone, past) => ask(api.GET('/api/drafts/{id}/frames', { params: { path: { id }, query: { format, width: size.w, height: size.h, from, count, alone, past } } })),
   seen: (id, format, frame) => ask(api.GET('/api/drafts/{id}/seen', { params: { path: { id }, query: { format, frame } } })),
   base: (id) => `/api/drafts/${id}`,
   face: (d) => ({

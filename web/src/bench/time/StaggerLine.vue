@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useElementSize } from '@vueuse/core'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 
 import { useDrag } from '../../common/drag'
 
@@ -46,10 +46,15 @@ function take(e: PointerEvent, what: 'from' | 'spread') {
     },
   })
 }
+/** A burst of keys goes on from what was asked for before. */
+const asked = ref<{ from: number; spread: number } | null>(null)
+watch(() => props.list.map((y) => y.from).join(), () => (asked.value = null))
 function key(e: KeyboardEvent, what: 'from' | 'spread') {
   const n = ({ ArrowLeft: -1, ArrowRight: 1 }[e.key] ?? 0) * (e.shiftKey ? 10 : 1)
   if (!n) return
-  emit('press', now.value.from + (what === 'from' ? n : 0), now.value.spread + (what === 'spread' ? n : 0))
+  const was = asked.value ?? now.value
+  asked.value = { from: was.from + (what === 'from' ? n : 0), spread: was.spread + (what === 'spread' ? n : 0) }
+  emit('press', asked.value.from, asked.value.spread)
   e.preventDefault()
   e.stopPropagation()
 }

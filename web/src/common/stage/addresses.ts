@@ -19,6 +19,8 @@ export interface Wanted extends Home {
   epoch: number
   /** The layers that alone are shown, with commas between. */
   alone?: string
+  /** As it stood at a revision. */
+  past?: number
 }
 
 interface Told {
@@ -82,7 +84,7 @@ export function useAddresses(wanted: Ref<Wanted | null>) {
     const mine = generation
     coming.add(i)
     try {
-      const f = await subject(q.kind).frames(q.id, q.format, q, i * WINDOW, WINDOW, q.alone || undefined)
+      const f = await subject(q.kind).frames(q.id, q.format, q, i * WINDOW, WINDOW, q.alone || undefined, q.past)
       if (mine !== generation) return
       if (told !== mine) {
         table.clear()
@@ -139,7 +141,7 @@ export function useAddresses(wanted: Ref<Wanted | null>) {
     try {
       for (let at = -1; at !== asking && mine === generation; ) {
         at = asking
-        const f = await subject(q.kind).frames(q.id, q.format, q, at, 1, q.alone || undefined)
+        const f = await subject(q.kind).frames(q.id, q.format, q, at, 1, q.alone || undefined, q.past)
         if (mine !== generation) break
         if (single.size > 60) single.clear()
         single.set(at, f.outlines[0]?.outlines ?? [])

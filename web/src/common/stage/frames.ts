@@ -28,6 +28,8 @@ export interface Shown {
   playhead: Ref<number>
   /** The layers that alone are shown, with commas between; none is all. */
   alone: Ref<string>
+  /** The revision as at which it is shown; none is as it is. */
+  past?: Ref<number | undefined>
 }
 
 /** A walk over frames: from one on, by a step (below 0 backwards), round and round within lo to hi (excluded). */
@@ -42,11 +44,11 @@ export interface Walk {
  * The frames of a document in one format at one size: where to get each, the
  * compressed and decoded pictures at hand, and where the pockets stand.
  */
-export function useFrames({ of, format, box, epoch, ground, playhead, alone }: Shown) {
+export function useFrames({ of, format, box, epoch, ground, playhead, alone, past }: Shown) {
   const wanted = computed<Wanted | null>(() => {
     const d = of.value
     if (!d || !format.value || box.value.w < 32 || box.value.h < 32) return null
-    return { kind: d.kind, id: d.id, revision: d.revision, format: format.value, frames: d.frames, w: Math.floor(box.value.w), h: Math.floor(box.value.h), epoch: epoch.value, alone: alone.value }
+    return { kind: d.kind, id: d.id, revision: d.revision, format: format.value, frames: d.frames, w: Math.floor(box.value.w), h: Math.floor(box.value.h), epoch: epoch.value, alone: alone.value, past: past?.value }
   })
   const table = useAddresses(wanted)
   const { size, failure, count, state } = table
@@ -65,7 +67,7 @@ export function useFrames({ of, format, box, epoch, ground, playhead, alone }: S
 
   const load = () => table.renew(Math.min(playhead.value, count.value - 1))
   watch(() => JSON.stringify(wanted.value), load, { immediate: true })
-  watch([() => of.value?.id, format], () => {
+  watch([() => of.value?.id, format, () => past?.value], () => {
     loading.value = true
     table.forget()
   })
