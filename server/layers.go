@@ -3,6 +3,7 @@ package server
 import (
 	"encoding/json"
 	"fmt"
+	"math"
 	"net/http"
 	"slices"
 	"strings"
@@ -236,6 +237,14 @@ func (s *Server) layer(p pieceState, id, format string, frame int64) (LayerView,
 		v.Ends = look.Ends[:]
 	}
 	for _, k := range look.Properties {
+		if i := slices.IndexFunc(v.Stops, func(s ShadeView) bool { return k.Of.Sort() == scheme.Stops && s.ID == k.Of.ID }); i >= 0 && k.Of.Moves(k.Property) {
+			if s := &v.Stops[i]; k.Property == scheme.StopAt { // they are told as they are seen then
+				s.At = k.Now[0]
+			} else {
+				s.Colour = scheme.RGBA{R: channel(k.Now[0]), G: channel(k.Now[1]), B: channel(k.Now[2]), A: channel(k.Now[3])}.String()
+				s.Shows = s.Colour
+			}
+		}
 		kind, shown := propertyKinds[k.Type]
 		if shown {
 			pv := p.property(k, kind, format)
@@ -246,6 +255,9 @@ func (s *Server) layer(p pieceState, id, format string, frame int64) (LayerView,
 	}
 	return v, nil
 }
+
+// channel is one number of a colour as it is written.
+func channel(v float64) uint8 { return uint8(math.Round(math.Max(0, math.Min(255, v)))) }
 
 // writtenIn tells how a length is written in a format.
 func writtenIn(d *template.Document, k scene.Shown, format string) string {

@@ -107,11 +107,17 @@ func (b *bench) stops(list string, was []*template.Node, next []stop) error {
 			ids = slices.Insert(ids, i, s.ID)
 			continue
 		}
+		old := was[slices.IndexFunc(was, func(n *template.Node) bool { return n.ID == s.ID })]
+		if strings.HasPrefix(list, "layers/") && (b.act.Record || len(old.Motion) > 0) {
+			if err := b.seenStop(list+"/"+s.ID, old, s); err != nil {
+				return err
+			}
+			continue
+		}
 		if at != i {
 			b.add(edit.DraftOp{Kind: "move", Path: list + "/" + s.ID, Into: list, At: i})
 			ids = slices.Insert(slices.Delete(ids, at, at+1), i, s.ID)
 		}
-		old := was[slices.IndexFunc(was, func(n *template.Node) bool { return n.ID == s.ID })]
 		if !old.Get(scheme.StopAt).Equal(s.At) {
 			if err := b.putPart(list+"/"+s.ID+"/at", s.At); err != nil {
 				return err
@@ -121,6 +127,40 @@ func (b *bench) stops(list string, was []*template.Node, next []stop) error {
 			if err := b.putPart(list+"/"+s.ID+"/colour", s.Colour); err != nil {
 				return err
 			}
+		}
+	}
+	return nil
+}
+
+// seenStop lets a stop of a layer's gradient be seen at a place and in a colour, where one of them has keys or gets one: by a
+// key, with all of its keys, or at rest. Its turn among the stops is that of where they rest.
+func (b *bench) seenStop(path string, old *template.Node, s stop) error {
+	for _, p := range []*scheme.Property{scheme.StopAt, scheme.StopColour} {
+		at := path + "/" + p.Name
+		want := s.At
+		if p == scheme.StopColour {
+			want = scheme.Says(s.Colour)
+		}
+		str, err := b.strand(at)
+		if err != nil {
+			return err
+		}
+		_, now, err := b.standing(str)
+		if err != nil {
+			return err
+		}
+		switch keyed := len(str.move.Keys) > 0; {
+		case p == scheme.StopAt && math.Abs(want.Number()-now[0]) < 5e-4:
+		case p == scheme.StopColour && keyed && s.Colour == hex(now), p == scheme.StopColour && !keyed && s.Colour == old.Text(p):
+		case b.records(at):
+			err = b.recordAs(at, want)
+		case keyed:
+			err = b.shifted(str, want)
+		case !old.Get(p).Equal(want):
+			err = b.putPart(at, want)
+		}
+		if err != nil {
+			return err
 		}
 	}
 	return nil

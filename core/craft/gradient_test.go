@@ -2,6 +2,7 @@ package craft
 
 import (
 	"encoding/json"
+	"math"
 	"strings"
 	"testing"
 
@@ -205,4 +206,35 @@ func TestEndsOfGradientsFollowThePointer(t *testing.T) {
 	refusedFor(t, first, Act{Kind: "gradient-end", Path: "layers/rule", Name: "to"}, "Rule has no gradient")
 	refusedFor(t, first, Act{Kind: "gradient-end", Path: "layers/sky", Name: "middle"}, "neither from nor to")
 	refusedFor(t, first, Act{Kind: "gradient-end", Path: "layers/gone", Name: "to"}, "no layer \"gone\"")
+}
+
+// While keys are recorded, what is set of stops becomes keys at the frame; while they are not, stops that move are shifted with
+// all their keys, and those that rest are set. What was not touched gets no key.
+func TestStopsAreRecordedFromTheirStrip(t *testing.T) {
+	first := doc(t, `{"id": "sky", "name": "Sky", "kind": "ground", "gradient": {"kind": "linear", "from": [0, 0], "to": [0, 1], "stops": [{"id": "low", "at": 0.2, "colour": "#402030"}, {"id": "high", "at": 1, "colour": "#1e7383"}]}}`, "", "")
+	stops := func(d *template.Document, frame int64, record bool, part string) *template.Document {
+		t.Helper()
+		next, _ := do(t, d, Act{Kind: "stops", Path: "layers/sky", Frame: frame, Record: record, Part: []byte(part)})
+		return next
+	}
+	d := stops(first, 0, true, `[{"id": "low", "at": 0.3, "colour": "#402030"}, {"id": "high", "at": 1, "colour": "#1e7383"}]`)
+	d = stops(d, 40, true, `[{"id": "low", "at": 0.7, "colour": "#ff2030"}, {"id": "high", "at": 1, "colour": "#1e7383"}]`)
+	low, high := d.Layer("sky").Stops()[0], d.Layer("sky").Stops()[1]
+	if k := low.Motion["at"].Keys; len(k) != 2 || k[0].Value.Number() != 0.3 || k[1].At != timing.Int(40) || k[1].Value.Number() != 0.7 {
+		t.Errorf("recorded its place has %v", k)
+	}
+	if k := low.Motion["colour"].Keys; len(k) != 1 || k[0].Value.Text != "#ff2030" || len(high.Motion) > 0 || low.Text(scheme.StopColour) != "#402030" {
+		t.Errorf("recorded it is %s", text(t, d))
+	}
+	shifted := stops(d, 20, false, `[{"id": "low", "at": 0.4, "colour": "#ff2030"}, {"id": "high", "at": 0.9, "colour": "#000000"}]`)
+	low, high = shifted.Layer("sky").Stops()[0], shifted.Layer("sky").Stops()[1]
+	if k := low.Motion["at"].Keys; math.Abs(k[0].Value.Number()-0.2) > 1e-6 || math.Abs(k[1].Value.Number()-0.6) > 1e-6 {
+		t.Errorf("shifted by a tenth its place has %v", k)
+	}
+	if high.Number(scheme.StopAt) != 0.9 || high.Text(scheme.StopColour) != "#000000" {
+		t.Errorf("the other rests at %s", text(t, shifted))
+	}
+	if _, err := Do(d, shelf{}, Act{Kind: "stops", Path: "layers/sky", Format: "wide", Part: []byte(`[{"id": "low", "at": 0.3, "colour": "#00ff00"}, {"id": "high", "at": 1, "colour": "#1e7383"}]`)}); err == nil || !strings.Contains(err.Error(), "record, or set its keys") {
+		t.Errorf("a colour that keys say: %v", err)
+	}
 }

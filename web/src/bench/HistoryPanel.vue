@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { IconColumns2 } from '@tabler/icons-vue'
 import { NButton, NInput } from 'naive-ui'
 import { ref, watch } from 'vue'
 
@@ -61,7 +62,7 @@ const who = (p: Past) => (p.mine ? p.who || 'You' : p.who || 'Somebody else')
       <li v-for="(p, i) in past" :key="p.revision" :class="{ now: i === 0, off: p.state === 'undone' || p.state === 'gone' }">
         <span class="what">{{ p.title }}</span>
         <span class="quiet by">{{ who(p) }}, {{ ago(p.when) }}<template v-if="p.state === 'undone'">, undone</template></span>
-        <span v-if="i > 0" class="go"><NButton size="tiny" quaternary :type="tool.version === p.revision ? 'primary' : 'default'" title="See it beside how it is now" :data-beside="p.revision" @click="tool.version = tool.version === p.revision ? -1 : p.revision">Beside</NButton><NButton size="tiny" quaternary :data-back="p.revision" @click="back(p.revision)">Back to here</NButton></span>
+        <span v-if="i > 0" class="go"><button class="icon-button" :class="{ on: tool.version === p.revision }" :aria-pressed="tool.version === p.revision" title="See it beside how it is now" aria-label="See it beside how it is now" :data-beside="p.revision" @click="tool.version = tool.version === p.revision ? -1 : p.revision"><IconColumns2 :size="14" /></button><NButton size="tiny" quaternary :data-back="p.revision" @click="back(p.revision)">Back to here</NButton></span>
       </li>
       <li v-if="past.length && !more"><span class="what">It was begun</span><NButton size="tiny" quaternary class="go" data-back="0" @click="back(0)">Back to here</NButton></li>
     </ol>
@@ -81,6 +82,7 @@ li.now { background: var(--ivy-wash); border-radius: 6px; }
 li.off .what { color: var(--ink-quiet); text-decoration: line-through; }
 .what { overflow-wrap: anywhere; }
 .by { grid-column: 1; font-size: 11.5px; }
-.go { grid-column: 2; grid-row: 1 / span 2; }
+.go { grid-column: 2; grid-row: 1 / span 2; display: flex; align-items: center; }
+.go .icon-button { width: 24px; height: 22px; }
 .rust { color: var(--rust); }
 </style>

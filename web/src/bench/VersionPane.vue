@@ -33,7 +33,7 @@ const title = computed(() => (tool.version ? `After “${steps.value.find((p) =>
 const room = ref<HTMLElement>()
 const { width, height } = useElementSize(room)
 const canvasOf = computed(() => selection.formatView!)
-const k = computed(() => Math.min(1, Math.max(0, width.value - 24) / canvasOf.value.width, Math.max(0, height.value - 24) / canvasOf.value.height))
+const k = computed(() => Math.min(1, Math.max(0, width.value - 40) / canvasOf.value.width, Math.max(0, height.value - 24) / canvasOf.value.height))
 const box = computed(() => ({ w: Math.round(canvasOf.value.width * k.value), h: Math.round(canvasOf.value.height * k.value) }))
 const none = ref('')
 const frames = useFrames({ of: toRef(() => doc.face), format: toRef(() => selection.format), box, epoch: toRef(() => pockets.epoch), ground: none, playhead: toRef(() => transport.frame), alone: none, past: toRef(() => tool.version) })
@@ -88,14 +88,16 @@ onScopeDispose(() => wish?.abort())
 </template>
 
 <style scoped>
-.version { display: grid; grid-template-rows: auto minmax(0, 1fr) auto; min-width: 0; min-height: 0; color: #e9e8e2; border-right: 1px dashed rgba(233, 232, 226, 0.3); }
+.version { container: version / inline-size; display: grid; grid-template-rows: minmax(44px, auto) minmax(0, 1fr) 28px; min-width: 0; min-height: 0; color: #e9e8e2; border-right: 1px dashed rgba(233, 232, 226, 0.3); }
 header { display: flex; align-items: center; gap: 2px; padding: 8px 8px 4px; min-width: 0; }
-strong { flex: 1; min-width: 0; font-size: 12px; font-weight: 600; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+/* Where the stage beside it has two lines of tools, so that both pictures stand at one height. */
+@container version (max-width: 480px) { header { min-height: 61px; align-items: flex-start; } }
+strong { flex: 1; line-height: 26px; min-width: 0; font-size: 12px; font-weight: 600; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .step { display: grid; place-items: center; width: 26px; height: 26px; flex: none; border: 0; border-radius: 6px; background: none; color: inherit; cursor: pointer; }
 .step:hover:not(:disabled) { background: rgba(0, 0, 0, 0.22); }
 .step:disabled { opacity: 0.35; cursor: default; }
 .step:focus-visible { outline-color: #fff; }
 .room { display: grid; place-items: center; min-height: 0; min-width: 0; overflow: hidden; }
 canvas { box-shadow: 0 1px 8px rgba(0, 0, 0, 0.25); }
-p { margin: 0; padding: 4px 12px 8px; font-size: 12px; }
+p { margin: 0; padding: 5px 12px; font-size: 12px; }
 </style>

@@ -364,7 +364,7 @@ defineExpose({ at, zoomTo, zoomOver })
 </template>
 
 <style scoped>
-.surround { container: stage / inline-size; position: relative; background: var(--surround); display: grid; grid-template-rows: 44px minmax(0, 1fr) 28px; grid-template-columns: minmax(0, 1fr); overflow: hidden; min-width: 0; color: #e9e8e2; }
+.surround { container: stage / inline-size; position: relative; background: var(--surround); display: grid; grid-template-rows: minmax(44px, auto) minmax(0, 1fr) 28px; grid-template-columns: minmax(0, 1fr); overflow: hidden; min-width: 0; color: #e9e8e2; }
 .above { display: flex; align-items: center; justify-content: space-between; padding: 0 12px; gap: 12px; min-width: 0; }
 .table { display: grid; place-items: center; min-width: 0; min-height: 0; overflow: hidden; }
 .table.roams { place-items: safe center; overflow: auto; padding: 16px; }
@@ -417,8 +417,11 @@ canvas { display: block; width: 100%; height: 100%; }
 }
 @container stage (max-width: 480px) {
   .framing strong { display: none; }
+  .above { flex-wrap: wrap; row-gap: 0; padding-top: 3px; }
+  .looks { flex-wrap: wrap; margin-left: auto; }
+  .look { padding: 5px 7px; }
   .formats { flex: 0 1 auto; overflow-x: auto; }
   .below { gap: 10px; padding: 0 10px; }
 }
-@media (max-width: 620px) { .surround { grid-template-rows: 40px minmax(0, 1fr) 22px; } }
+@media (max-width: 620px) { .surround { grid-template-rows: minmax(40px, auto) minmax(0, 1fr) 22px; } }
 </style>
