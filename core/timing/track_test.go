@@ -137,6 +137,51 @@ func TestSpeedIsTheDerivative(t *testing.T) {
 	}
 }
 
+// The area under the speed is the change of the value: of numbers, places and colours over several keys, eased far beyond
+// their ends, held ones and ones without time among them (the fundamental theorem of calculus, by Simpson's rule).
+func TestTheAreaUnderSpeedIsTheChangeOfValue(t *testing.T) {
+	rnd := rand.New(rand.NewPCG(8, 15))
+	for round := range 120 {
+		blend, width := []Blend{Plain, Places, EvenPlaces}[round%3], 2
+		var keys []Key
+		for i := range 4 {
+			k := Key{At: Int(int64(30 * i)), Value: []float64{rnd.Float64() * 4, rnd.Float64() * 4}}
+			if rnd.IntN(3) > 0 {
+				k.Ease = &Easing{0.1 + 0.8*rnd.Float64(), rnd.Float64()*2 - 0.5, 0.1 + 0.8*rnd.Float64(), rnd.Float64()*2 - 0.5}
+			}
+			if blend != Plain {
+				k.Out, k.In = [2]float64{rnd.Float64() - 0.5, rnd.Float64() - 0.5}, [2]float64{rnd.Float64() - 0.5, rnd.Float64() - 0.5}
+			}
+			keys = append(keys, k)
+		}
+		tr := track(t, width, blend, keys...)
+		area, v := make([]float64, width), make([]float64, width)
+		const n = 4000 // of each stretch, so that its ends are ends of intervals
+		for i := range 3 {
+			for k := 0; k <= n; k++ {
+				at := NewRat(int64(30*(i*n+k)), n)
+				if tr.Speed(TemplateTime{at}, v); k == n {
+					tr.SpeedBefore(TemplateTime{at}, v)
+				}
+				w := 2.0
+				if k == 0 || k == n {
+					w = 1
+				} else if k%2 == 1 {
+					w = 4
+				}
+				for j := range v {
+					area[j] += w * v[j] * 30 / n / 3
+				}
+			}
+		}
+		for j := range area {
+			if want := keys[3].Value[j] - keys[0].Value[j]; math.Abs(area[j]-want) > 0.01*(1+math.Abs(want)) {
+				t.Errorf("%v: the area is %g, the change %g", blend, area[j], want)
+			}
+		}
+	}
+}
+
 // A 300-frame template at 30 fps whose first 20 frames are a fade: unheld it
 // takes 40 frames at 600 and 10 at 150, held always 20. With 120 frames held at
 // each end, 60 are elastic, 360 of them in a piece of 600, and no piece is
