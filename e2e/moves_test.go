@@ -120,6 +120,29 @@ func TestMovesArePerformed(t *testing.T) {
 	if got := w.draft(`d.layers[1].performs.map(p => p.kind + ' ' + p.from).join()`); got != "saved 10,plain "+at {
 		t.Errorf("it performs %s", got)
 	}
+	// As it was a step before beside how it is: they stop at one frame, and another step is another picture.
+	picture := func() string {
+		return eval[string](t, w.Tab, `document.querySelector('[data-test=version-picture]').toDataURL()`)
+	}
+	shown := fmt.Sprintf(`document.querySelector('[data-test=version-picture]')?.dataset.frame === '%s'`, at)
+	w.key("Z")
+	w.until(shown)
+	w.axe("two versions")
+	w.click("[data-test=version-older]")
+	w.until(`document.querySelector('[data-test=version] strong').innerText.includes('Make keys of')`)
+	w.until(shown)
+	w.to(45)
+	w.until(`document.querySelector('[data-test=version-picture]').dataset.frame === document.querySelector('.time [data-test=frame]').innerText`)
+	late := picture()
+	for !eval[bool](t, w.Tab, `document.querySelector('[data-test=version-older]').disabled`) { // to before there was anything
+		w.click("[data-test=version-older]")
+	}
+	w.until(fmt.Sprintf(`document.querySelector('[data-test=version-picture]').toDataURL() !== %q`, late))
+	w.key("l")
+	w.until(`Number(document.querySelector('[data-test=version-picture]').dataset.frame) > 20`)
+	w.key("k")
+	w.key("Z")
+	w.until(`!document.querySelector('[data-test=version]')`)
 	for range steps {
 		w.revised(func() { w.ctrl("z") })
 	}
