@@ -191,6 +191,8 @@ func BenchmarkDrawing(b *testing.B) {
 func BenchmarkMotion(b *testing.B) {
 	url, _ := serve(b, b.TempDir())
 	w := walker{b, tab(b, 1280, 800)}
+	w.must(w.Go(url))
+	w.must(w.Until(`fetch('/api/media').then(r => r.json()).then(l => l.every(m => m.kind !== 'footage' || m.proxyDone >= m.frames))`, 4*time.Minute)) // light copies grow on a first start
 	opening := func() float64 {
 		b.Helper()
 		eval[bool](b, w.Tab, `(localStorage.setItem('ivy-bars', '0'), true)`)

@@ -142,7 +142,7 @@ func (s *Server) draftWould(ctx context.Context, p pieceState, raw json.RawMessa
 	inOwnTime(ctx, draft.Doc, &a)
 	plan, err := craft.Do(draft.Doc, s.lib, a)
 	if err == nil && plan.Op.Kind != "" {
-		if next, _, e := draft.Do(plan.Op); e != nil {
+		if next, e := draft.Would(plan.Op); e != nil {
 			err = inWords(draft.Doc, e)
 		} else {
 			draft = next

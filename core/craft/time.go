@@ -33,7 +33,10 @@ func (b *bench) spanOf(y *template.Layer) (s span) {
 
 // lateIn is how late a layer plays, as it is seen through a use of a motif; "" is none.
 func (b *bench) lateIn(use, id string) timing.Rat {
-	if whole, err := b.doc.Expanded(); err == nil && use != "" {
+	if use == "" {
+		return b.doc.Late(id)
+	}
+	if whole, err := b.doc.Expanded(); err == nil {
 		return whole.Late(use + inUse + id)
 	}
 	return b.doc.Late(id)

@@ -85,6 +85,15 @@ func (d Draft) Do(op DraftOp) (Draft, []Change, error) {
 	return d.anew(op)
 }
 
+// Would is Do for what is only looked at: what changed is not told.
+func (d Draft) Would(op DraftOp) (Draft, error) {
+	if next, _, ok := d.quickly(op, false); ok {
+		return next, nil
+	}
+	next, _, err := d.anew(op)
+	return next, err
+}
+
 // anew carries out an operation on the whole document, and reads it anew.
 func (d Draft) anew(op DraftOp) (Draft, []Change, error) {
 	t, err := d.tree()

@@ -14,7 +14,10 @@ import (
 // are that a drag sets: their rows alone say whether they may be set, and only what
 // they are in is copied. What is not such an operation, or is refused, is left to
 // Do, which reads the whole document anew and comes to the same.
-func (d Draft) quick(op DraftOp) (next Draft, changes []Change, ok bool) {
+func (d Draft) quick(op DraftOp) (next Draft, changes []Change, ok bool) { return d.quickly(op, true) }
+
+// quickly is quick, which tells what changed or not.
+func (d Draft) quickly(op DraftOp, tells bool) (next Draft, changes []Change, ok bool) {
 	ops := []DraftOp{op}
 	if op.Kind == "batch" {
 		ops = op.Ops
@@ -33,7 +36,7 @@ func (d Draft) quick(op DraftOp) (next Draft, changes []Change, ok bool) {
 		if o.Kind == "keys" {
 			set = quickKeys
 		}
-		c, ok := set(doc, o)
+		c, ok := set(doc, o, tells)
 		if !ok {
 			return d, nil, false
 		}
@@ -41,14 +44,14 @@ func (d Draft) quick(op DraftOp) (next Draft, changes []Change, ok bool) {
 			changes = append(changes, *c)
 		}
 	}
-	if len(changes) == 0 {
+	if len(changes) == 0 && tells {
 		return d, nil, true
 	}
 	return Draft{Doc: doc}, changes, true
 }
 
 // quickSet sets one value; no change is that it is so already.
-func quickSet(doc *template.Document, op DraftOp) (*Change, bool) {
+func quickSet(doc *template.Document, op DraftOp, tells bool) (*Change, bool) {
 	t, err := doc.Find(op.Path)
 	if err != nil || t.Node == nil || !t.Property.Free() || strings.Contains(op.Path, "/motion/") || strings.Contains(op.Path, ":") {
 		return nil, false
@@ -68,6 +71,9 @@ func quickSet(doc *template.Document, op DraftOp) (*Change, bool) {
 	if given && old.Equal(v) && old.Single == v.Single {
 		return nil, true
 	}
+	if !tells {
+		return nil, doc.Set(path, v) == nil
+	}
 	c := &Change{Path: path, Before: null}
 	if given {
 		if c.Before, err = json.Marshal(old); err != nil {
@@ -81,7 +87,7 @@ func quickSet(doc *template.Document, op DraftOp) (*Change, bool) {
 }
 
 // quickKeys gives what moves already other keys.
-func quickKeys(doc *template.Document, op DraftOp) (*Change, bool) {
+func quickKeys(doc *template.Document, op DraftOp, tells bool) (*Change, bool) {
 	head, name, ok := cutLast(op.Path)
 	if !ok || strings.Contains(op.Path, ":") {
 		return nil, false
@@ -94,6 +100,9 @@ func quickKeys(doc *template.Document, op DraftOp) (*Change, bool) {
 	was, err := doc.SetMove(op.Path, op.Move)
 	if err != nil {
 		return nil, false
+	}
+	if !tells {
+		return nil, true
 	}
 	c := &Change{Path: head + "/motion/" + name}
 	if c.Before, err = asTree(was); err != nil {

@@ -134,6 +134,9 @@ func TestTheQuickWayComesToTheSame(t *testing.T) {
 			if x, y := bytesOf(t, a), bytesOf(t, b); x != y {
 				t.Fatalf("%s: came to\n%s\nnot\n%s", what, x, y)
 			}
+			if would, err := d.Would(op); err != nil || bytesOf(t, would) != bytesOf(t, a) {
+				t.Fatalf("%s: looked at it is %s: %v", what, bytesOf(t, would), err)
+			}
 			if x, y := marshalled(t, ca), marshalled(t, cb); x != y {
 				t.Fatalf("%s: changed\n%s\nnot\n%s", what, x, y)
 			}

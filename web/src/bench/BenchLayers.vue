@@ -37,10 +37,14 @@ const grasp = ref<HTMLElement>()
 /** How near, in pixels of the screen, something is drawn to a line. */
 const REACH = 7
 const reach = (d: Drag) => (d.ctrl ? 0 : REACH / props.k)
-const of = (id: string) => props.outlines.find((o) => o.layer === id)
+const outlined = computed(() => new Map(props.outlines.map((o) => [o.layer, o])))
+const of = (id: string) => outlined.value.get(id)
 type Point = { x: number; y: number }
 const quad = (o: Outline): Point[] => o.quad ?? [[0, 0], [1, 0], [1, 1], [0, 1]].map(([x, y]) => ({ x: o.box.x + x! * o.box.w, y: o.box.y + y! * o.box.h }))
 const pointsOf = (q: Point[]) => q.map((p) => `${p.x},${p.y}`).join(' ')
+
+/** The outlines of all that are selected, as one drawing: of hundreds each would be a thing to keep. */
+const each = computed(() => selection.layers.map((id) => of(id)).filter((o) => !!o).map((o) => `M${pointsOf(quad(o!)).split(' ').join('L')}Z`).join(''))
 
 watch(() => doc.key, () => {
   tool.inside = ''
@@ -327,7 +331,7 @@ const hidden = computed(() => tool.inside && of(tool.inside))
     <FreeCells v-if="!tool.swatch && !tool.pointing && !tool.inside && !transient.op && !selection.framing && !dropping" :k="k" />
     <SplitLines v-if="selection.line?.layout && !selection.framing && !tool.swatch" :format="format" :k="k" :at="at" />
     <template v-if="frame && !selection.framing && !busy && !tool.mask">
-      <polygon v-for="id in selection.layers.length > 1 ? selection.layers : []" :key="id" class="each" :points="of(id) ? pointsOf(quad(of(id)!)) : ''" />
+      <path v-if="selection.layers.length > 1" class="each" :d="each" />
       <polygon class="chalk under" :points="pointsOf(frame.quad)" /><polygon class="chalk" :class="{ fixed }" :points="pointsOf(frame.quad)" data-test="frame" />
       <template v-if="loop">
         <line class="thread" :x1="loop.from.x" :y1="loop.from.y" :x2="loop.to.x" :y2="loop.to.y" />

@@ -79,6 +79,8 @@ function seam(o: Outline) {
   return { x: o.box.x + d, y: o.box.y + d, width: o.box.w - 2 * d, height: o.box.h - 2 * d, rx: Math.max(2 / props.k, o.radius - d) }
 }
 
+/** Where it is, as one word. */
+const placed = (o: Outline) => (shape(o) === 'path' ? seen.value.get(o.layer)!.d : o.quad ? points(o) : `${o.box.x} ${o.box.y} ${o.box.w} ${o.box.h} ${o.radius}`)
 const points = (o: Outline) => (o.quad ?? []).map((p) => `${p.x},${p.y}`).join(' ')
 
 /** A press does what the bench says, or selects the pocket. */
@@ -99,7 +101,8 @@ async function drop(e: DragEvent, pocket: string) {
 
 <template>
   <svg class="outlines" :viewBox="`0 0 ${format.width} ${format.height}`" :class="{ quietly: selection.framing }">
-    <component :is="shape(o)" v-for="{ o } in hits" :key="o.layer" class="hit" :class="{ plain: !o.pocket, still: grip }"
+    <!-- While something is dragged those that stay where they are are left alone. -->
+    <component :is="shape(o)" v-for="{ o } in hits" :key="o.layer" v-memo="[shape(o), placed(o), o.pocket, pockets.name(o.pocket), grip, dropping, lines.get(o.layer)?.name, selection.layer === o.layer, selection.framing]" class="hit" :class="{ plain: !o.pocket, still: grip }"
       v-bind="shape(o) === 'path' ? { d: seen.get(o.layer)!.d } : o.quad ? { points: points(o) } : { x: o.box.x, y: o.box.y, width: o.box.w, height: o.box.h, rx: o.radius }" :pointer-events="dropping && !o.pocket ? 'none' : 'all'"
       :data-pocket="o.pocket || undefined" :data-hit="o.layer" :tabindex="grip ? undefined : o.pocket ? 0 : -1" role="button" :aria-label="o.pocket ? `Pocket ${pockets.name(o.pocket)}` : `Layer ${lines.get(o.layer)?.name}`" :aria-pressed="selection.layer === o.layer"
       @pointerdown="press($event, o.layer)" @focus="!grip && (selection.layer = o.layer)" @dblclick="emit('enter', o.pocket)"
