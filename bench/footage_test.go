@@ -9,6 +9,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -19,8 +20,10 @@ import (
 	"ivypocket/core/sheet"
 	"ivypocket/core/timing"
 	"ivypocket/deliver"
+	"ivypocket/demo"
 	"ivypocket/media"
 	"ivypocket/media/helper"
+	"ivypocket/server"
 )
 
 // clips are four 1080p H.264 clips of 240 frames at 29.97 and 12 Mbit/s, with
@@ -369,4 +372,64 @@ func writeRaw(ctx context.Context, lib *media.Library, j deliver.Job, path strin
 		}
 	}
 	return nil
+}
+
+// Scrubbing all templates of the demo over HTTP at 960×540: frames far from each other, each painted anew, once light copies of
+// their clips are there.
+func BenchmarkScrubDemo(b *testing.B) {
+	h := set(b)
+	url, _ := front(b, h)
+	for end := time.Now().Add(4 * time.Minute); ; time.Sleep(300 * time.Millisecond) {
+		var list []struct {
+			Kind              string
+			Frames, ProxyDone int64
+		}
+		ask(b, "GET", url+"/api/media", nil, &list)
+		grown := true
+		for _, m := range list {
+			grown = grown && (m.Kind != "footage" || m.ProxyDone >= m.Frames)
+		}
+		if grown {
+			break
+		}
+		if time.Now().After(end) {
+			b.Fatal("light copies do not grow")
+		}
+	}
+	var all []time.Duration
+	each := map[string][]time.Duration{}
+	for b.Loop() {
+		for _, id := range demo.Templates {
+			var p struct {
+				ID       string
+				Template struct{ Formats []struct{ ID string } }
+			}
+			ask(b, "POST", url+"/api/templates/"+id+"/open?new=true", nil, &p)
+			ask(b, "GET", url+"/api/pieces/"+p.ID, nil, &p)
+			var f server.FramesView
+			ask(b, "GET", fmt.Sprintf("%s/api/pieces/%s/frames?format=%s&width=960&height=540", url, p.ID, p.Template.Formats[0].ID), nil, &f)
+			var list []string
+			for _, r := range f.Addresses {
+				list = append(list, slices.Repeat([]string{r.Address}, int(r.Frames))...)
+			}
+			seen := map[string]bool{}
+			for i := range 80 {
+				a := list[i*53%len(list)]
+				if seen[a] {
+					continue // it is at hand
+				}
+				seen[a] = true
+				t := time.Now()
+				ask(b, "GET", url+"/frames/"+a+".jpg", nil, nil)
+				d := time.Since(t)
+				all, each[id] = append(all, d), append(each[id], d)
+				time.Sleep(8 * time.Millisecond)
+			}
+		}
+	}
+	for _, id := range demo.Templates {
+		b.ReportMetric(quantile(each[id], 0.95), id+"-p95-ms")
+	}
+	b.ReportMetric(quantile(all, 0.95), "all-p95-ms")
+	b.ReportMetric(quantile(all, 0.5), "all-median-ms")
 }
