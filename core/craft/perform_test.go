@@ -93,6 +93,13 @@ func TestASavedMoveIsChangedForAllWhoPerformIt(t *testing.T) {
 	if e := eased.Move(id).Motion["place"].Keys[0].Ease; e == nil || math.Abs(e[0]-0.6) > 1e-9 || math.Abs(e[2]-0.1) > 1e-9 {
 		t.Errorf("eased on the way out, the way in has %v", e)
 	}
+	// Moved there and back through the one that leaves, nothing is otherwise; what waits behind the last key does, too.
+	last, _ := do(t, d, Act{Kind: "ease", Way: "curve", Keys: []string{"layers/c/moves/m1/motion/place/k2"}, Value: ptr(scheme.Many(0.9, 0, 0.4, 1))})
+	there, _ := do(t, last, Act{Kind: "retime", Keys: []string{"layers/d/moves/m2/motion/place/k2"}, Frames: 4})
+	there, _ = do(t, there, Act{Kind: "retime", Keys: []string{"layers/d/moves/m2/motion/place/k2"}, Frames: -4})
+	if text(t, there) != text(t, last) {
+		t.Errorf("there and back it is\n%s\nnot\n%s", text(t, there), text(t, last))
+	}
 	// A value that is set is seen there, whatever the distance.
 	d, _ = do(t, d, Act{Kind: "rest", Path: "layers/c/moves/m1/amount", Value: ptr(scheme.One(0.5))})
 	set, _ := do(t, d, Act{Kind: "keyed", Keys: []string{"layers/c/moves/m1/motion/place/k1"}, Value: ptr(scheme.Many(-500, 0)), Frame: 10})

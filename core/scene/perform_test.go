@@ -54,6 +54,23 @@ func TestPerformedMovesAreKeysOfTheLayer(t *testing.T) {
 	}
 }
 
+// A bent way is bent as far as the move goes, and the other way round where it is gone back; an easing that is made harder stays
+// between its ends where it was, and swings out farther where it did.
+func TestBentWaysAndHarderEasings(t *testing.T) {
+	const bent = `"moves": [{"id": "arc", "name": "Arc", "length": 20, "motion": {"place": {"unit": "canvas", "keys": [{"at": 0, "value": [-0.5, 0], "out": [0, 0.4], "ease": [0.6, -0.2, 0.3, 1]}, {"at": 20, "value": [0, 0], "in": [-0.2, 0]}]}}}], `
+	for name, p := range map[string][2]string{
+		"half as far": {`"length": 20, "amount": 0.5`, `{"at": 0, "value": [-0.25, 0], "out": [0, 0.2], "ease": [0.6, -0.2, 0.3, 1]}, {"at": 20, "value": [0, 0], "in": [-0.1, 0]}`},
+		"backwards":   {`"length": 20, "back": true`, `{"at": 0, "value": [0, 0], "out": [-0.2, 0], "ease": [0.7, 0, 0.4, 1.2]}, {"at": 20, "value": [-0.5, 0], "in": [0, 0.4]}`},
+		"harder":      {`"length": 20, "soft": -1`, `{"at": 0, "value": [-0.5, 0], "out": [0, 0.4], "ease": [1, -1.2667, 0, 1]}, {"at": 20, "value": [0, 0], "in": [-0.2, 0]}`},
+		"softer":      {`"length": 20, "soft": 0.5`, `{"at": 0, "value": [-0.5, 0], "out": [0, 0.4], "ease": [0.4667, 0.0667, 0.4833, 0.8333]}, {"at": 20, "value": [0, 0], "in": [-0.2, 0]}`},
+	} {
+		s := made(t, 200, 100, bent, body("does", `, "moves": [{"id": "m", "kind": "saved", "move": "arc", `+p[0]+`}]`)+","+body("has", `, "motion": {"place": {"unit": "canvas", "keys": [`+p[1]+`]}}`), sheet.Values{})
+		for f := int64(0); f < 25; f++ {
+			near(t, fmt.Sprintf("%s at frame %d", name, f), now(t, s, "layers/does/place", f), now(t, s, "layers/has/place", f)...)
+		}
+	}
+}
+
 // One move in and out, the way back, is as what stands at rest in between; what takes rest's place counts from its first
 // key on. Keys of its own and another performance are departed from.
 func TestPerformancesFollowAndJoinOneAnother(t *testing.T) {
@@ -93,9 +110,9 @@ func TestPlainMovesHaveNoKeys(t *testing.T) {
 // Masks and treatments come along with a move, and go when it is off; they are no parts of the layer.
 func TestWhatComesAlongWithAMove(t *testing.T) {
 	const moves = `"moves": [{"id": "open", "name": "Open", "length": 10, "masks": [{"id": "wipe", "motion": {"place": {"unit": "self", "keys": [{"at": 0, "value": [-1, 0]}, {"at": 10, "value": [0, 0]}]}}}],
-		"treatments": [{"id": "focus", "kind": "blur", "radius": 8, "motion": {"radius": {"keys": [{"at": 0, "value": 1}, {"at": 10, "value": 0}]}}}]}], `
+		"treatments": [{"id": "focus", "kind": "blur", "radius": 8, "motion": {"radius": {"keys": [{"at": 0, "value": 1}, {"at": 10, "value": 0}]}}, "masks": [{"id": "spot", "size": [30, 30], "motion": {"turn": {"keys": [{"at": 0, "value": 0}, {"at": 10, "value": 90}]}}}]}]}], `
 	hand := `, "masks": [{"id": "wipe", "motion": {"place": {"unit": "self", "keys": [{"at": 20, "value": [-1, 0]}, {"at": 40, "value": [0, 0]}]}}}],
-		"treatments": [{"id": "focus", "kind": "blur", "radius": 8, "motion": {"radius": {"keys": [{"at": 20, "value": 1}, {"at": 40, "value": 0}]}}}]`
+		"treatments": [{"id": "focus", "kind": "blur", "radius": 8, "motion": {"radius": {"keys": [{"at": 20, "value": 1}, {"at": 40, "value": 0}]}}, "masks": [{"id": "spot", "size": [30, 30], "motion": {"turn": {"keys": [{"at": 20, "value": 0}, {"at": 40, "value": 90}]}}}]}]`
 	drawn := func(more string, frame int64) scene.Address {
 		s := made(t, 200, 100, moves, body("y", more), sheet.Values{})
 		return at(s, frame, 200, 100).Address()
@@ -119,7 +136,7 @@ func TestWhatComesAlongWithAMove(t *testing.T) {
 	for _, c := range s.Curves("y") {
 		paths = append(paths, c.Path)
 	}
-	if got := strings.Join(paths, " "); got != "layers/y/moves/m/masks/wipe/place layers/y/moves/m/treatments/focus/radius" {
+	if got := strings.Join(paths, " "); got != "layers/y/moves/m/masks/wipe/place layers/y/moves/m/treatments/focus/radius layers/y/moves/m/treatments/focus/masks/spot/turn" {
 		t.Errorf("there are curves of %s", got)
 	}
 }
@@ -163,15 +180,17 @@ func TestEntriesDriveWhatIsPerformed(t *testing.T) {
 // What is wrong with moves is told where it stands.
 func TestFaultsOfMoves(t *testing.T) {
 	for want, more := range map[string][2]string{
-		`layers[0].moves[0].move: there is no`:      {saved, `, "moves": [{"id": "m", "kind": "saved", "move": "go", "length": 20}]`},
-		`layers[0].moves[0].length: is missing`:     {saved, `, "moves": [{"id": "m", "kind": "saved", "move": "come"}]`},
-		`layers[0].moves[0].place.from: `:           {saved, `, "moves": [{"id": "m", "kind": "saved", "move": "come", "length": 20, "place": {"from": [1, 2]}}]`},
-		`layers[0].moves[0].at: lies farther off`:   {saved, `, "moves": [{"id": "m", "kind": "saved", "move": "come", "length": 20, "at": 2000}]`},
-		`moves[0].motion.size`:                      {`"moves": [{"id": "m", "name": "M", "length": 20, "motion": {"anchor": {"keys": [{"at": 0, "value": 1}]}, "size": {"keys": [{"at": 0, "value": "x"}]}}}], `, ``},
-		`anchor is not moved by saved moves`:        {`"moves": [{"id": "m", "name": "M", "length": 20, "motion": {"anchor": {"keys": [{"at": 0, "value": 1}]}}}], `, ``},
-		`moves[0].motion: is missing`:               {`"moves": [{"id": "m", "name": "M", "length": 20}], `, ``},
-		`moves[0].masks[0].formulas: are not for`:   {`"moves": [{"id": "m", "name": "M", "length": 20, "masks": [{"id": "k", "formulas": {"turn": "3"}}]}], `, ``},
-		`moves[0].place: is not part of the format`: {`"moves": [{"id": "m", "name": "M", "length": 20, "place": [1, 2]}], `, ``},
+		`layers[0].moves[0].move: there is no`:                {saved, `, "moves": [{"id": "m", "kind": "saved", "move": "go", "length": 20}]`},
+		`layers[0].moves[0].length: is missing`:               {saved, `, "moves": [{"id": "m", "kind": "saved", "move": "come"}]`},
+		`layers[0].moves[0].place.from: `:                     {saved, `, "moves": [{"id": "m", "kind": "saved", "move": "come", "length": 20, "place": {"from": [1, 2]}}]`},
+		`layers[0].moves[0].at: lies farther off`:             {saved, `, "moves": [{"id": "m", "kind": "saved", "move": "come", "length": 20, "at": 2000}]`},
+		`moves[0].motion.size`:                                {`"moves": [{"id": "m", "name": "M", "length": 20, "motion": {"anchor": {"keys": [{"at": 0, "value": 1}]}, "size": {"keys": [{"at": 0, "value": "x"}]}}}], `, ``},
+		`anchor is not moved by saved moves`:                  {`"moves": [{"id": "m", "name": "M", "length": 20, "motion": {"anchor": {"keys": [{"at": 0, "value": 1}]}}}], `, ``},
+		`moves[0].motion: is missing`:                         {`"moves": [{"id": "m", "name": "M", "length": 20}], `, ``},
+		`moves[0].masks[0].formulas: are not for`:             {`"moves": [{"id": "m", "name": "M", "length": 20, "masks": [{"id": "k", "formulas": {"turn": "3"}}]}], `, ``},
+		`moves[1].id: "come" is already the id`:               {strings.Replace(saved, `}}}], `, `}}}, {"id": "come", "name": "Again", "length": 3, "motion": {"turn": {"keys": [{"at": 0, "value": 1}]}}}], `, 1), ``},
+		`moves, and what this formula yields is settled once`: {saved, `, "moves": [{"id": "m", "kind": "saved", "move": "come", "length": 20}]}, {"id": "z", "name": "Z", "kind": "shape", "fill": "#ffffff", "moves": [{"id": "m", "kind": "saved", "move": "come", "length": 20, "formulas": {"length": "value('layers/y/opacity') * 40"}}]`},
+		`moves[0].place: is not part of the format`:           {`"moves": [{"id": "m", "name": "M", "length": 20, "place": [1, 2]}], `, ``},
 	} {
 		_, err := template.Parse([]byte(`{"ivypocket": 3, "kind": "template", "id": "t", "name": "T", "category": "Tests", "rate": "25", "frames": 100, "formats": [{"id": "wide", "name": "Wide", "width": 200, "height": 100}],
 			` + more[0] + `"layers": [` + body("y", more[1]) + `]}`))

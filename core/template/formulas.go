@@ -575,7 +575,7 @@ func (n *Node) Fills() bool {
 }
 
 // Changes reports whether a thing has keys or formulas of its own.
-func (n *Node) Changes() bool { return len(n.Motion) > 0 || len(n.Formulas) > 0 || len(n.acts) > 0 }
+func (n *Node) Changes() bool { return len(n.Motion) > 0 || len(n.Formulas) > 0 }
 
 // inOrder sorts steps so that each finds what it reads.
 func inOrder(nodes map[Name]*Step, order []Name) ([]Step, error) {
