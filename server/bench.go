@@ -312,6 +312,18 @@ func (s *Server) bench(ctx context.Context, row store.Document, author string) (
 				uses[val.Text]++
 			}
 		})
+		for _, m := range n.Motion {
+			for _, k := range m.Keys {
+				if id, named := scheme.ColourID(k.Value.Text); named {
+					uses[id]++
+				}
+			}
+		}
+		for _, val := range n.Own {
+			if id, named := scheme.ColourID(val.Text); named {
+				uses[id]++
+			}
+		}
 	})
 	for _, f := range formatViews(d) {
 		bf := BenchFormat{FormatView: f, Own: []OwnView{}, Astray: []string{}}

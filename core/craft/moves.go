@@ -400,7 +400,7 @@ func stagger(b *bench, a Act) error {
 				}
 				list = append(list, s)
 			}
-			played = append(played, b.performedBy(y)...)
+			played = append(played, b.performedBy(y, b.use)...)
 		}
 	}
 	// Of each layer, when its keys begin and end.

@@ -40,11 +40,11 @@ type performed struct {
 	from, to timing.Rat // in the template's
 }
 
-// performedBy are the performances of a layer.
-func (b *bench) performedBy(y *template.Layer) (out []performed) {
-	late, seen := b.lateIn(b.use, y.ID), y.ID
-	if b.use != "" {
-		seen = b.use + inUse + y.ID
+// performedBy are the performances of a layer, as it is seen through a use of a motif; "" is none.
+func (b *bench) performedBy(y *template.Layer, use string) (out []performed) {
+	late, seen := b.lateIn(use, y.ID), y.ID
+	if use != "" {
+		seen = use + inUse + y.ID
 	}
 	for _, u := range y.Performances() {
 		at := template.Begins(u)
@@ -92,7 +92,10 @@ func (b *bench) performances(a Act) (out []performed, err error) {
 		if len(seg) != 4 || seg[0] != "layers" || seg[2] != scheme.Performances.Plural {
 			return nil, fmt.Errorf("paths: %q is not the path of a performance, such as layers/ring/moves/m1", path)
 		}
-		_, id := cutUse(seg[1])
+		use, id := cutUse(seg[1])
+		if use == "" {
+			use = b.use
+		}
 		y := b.doc.Layer(id)
 		if y == nil {
 			return nil, fmt.Errorf("paths: there is no layer %q any more", id)
@@ -100,7 +103,7 @@ func (b *bench) performances(a Act) (out []performed, err error) {
 		if by := b.lockedBy(id); by != "" {
 			return nil, fmt.Errorf("%s is locked; unlock it first", by)
 		}
-		all := b.performedBy(y)
+		all := b.performedBy(y, use)
 		i := slices.IndexFunc(all, func(p performed) bool { return p.by.ID == seg[3] })
 		if i < 0 {
 			return nil, fmt.Errorf("paths: %s performs no %q any more", y.Name, seg[3])

@@ -241,6 +241,18 @@ func TestPerformancesInTime(t *testing.T) {
 func TestMovesGoToOtherTemplates(t *testing.T) {
 	from := doc(t, standing, "", `, "colours": [{"id": "dye", "name": "Dye", "value": "#336699"}], "easings": [{"id": "snap", "name": "Snap", "ease": [0.9, 0, 0.1, 1]}],
 		"moves": [{"id": "flash", "name": "Flash", "length": 8, "motion": {"fill": {"keys": [{"id": "k1", "at": 0, "value": "colour:dye", "ease": [0.9, 0, 0.1, 1], "named": "snap"}, {"id": "k2", "at": 8, "value": "#ffffff"}]}}}]`)
+	// Its keys go by the colours and easings of the template, as those of layers do.
+	if d, _ := do(t, from, Act{Kind: "colour-remove", Id: "dye"}); d.Moves[0].Motion["fill"].Keys[0].Value.Text != "#336699" {
+		t.Errorf("without its colour it is %s", text(t, d))
+	}
+	used := doc(t, `{"id": "one", "name": "One", "kind": "use", "motif": "two", "values": {"layers/in/fill": "colour:dye"}}, {"id": "g", "name": "G", "kind": "ground", "fill": "#000000", "motion": {"fill": {"keys": [{"id": "k", "at": 3, "value": "colour:dye"}]}}}`, "", `, "colours": [{"id": "dye", "name": "Dye", "value": "#336699"}],
+		"motifs": [{"id": "two", "name": "Two", "kind": "group", "size": [90, 90], "layers": [{"id": "in", "name": "In", "kind": "shape", "fill": "#ffffff", "size": [9, 9]}]}]`)
+	if d, _ := do(t, used, Act{Kind: "colour-remove", Id: "dye"}); d.Layer("one").Own["layers/in/fill"].Text != "#336699" || d.Layer("g").Motion["fill"].Keys[0].Value.Text != "#336699" {
+		t.Errorf("without its colour it is %s", text(t, d))
+	}
+	if d, _ := do(t, from, Act{Kind: "easing", Id: "snap", Value: ptr(scheme.Many(0.5, 0, 0.5, 1))}); d.Moves[0].Motion["fill"].Keys[0].Ease[0] != 0.5 {
+		t.Errorf("with another easing it is %s", text(t, d))
+	}
 	clip, err := MoveClip(from, from.Moves[0])
 	if err != nil {
 		t.Fatal(err)
@@ -286,4 +298,59 @@ func TestMovesGoToOtherTemplates(t *testing.T) {
 	if len(pasted.Moves) != 1 || !slices.ContainsFunc(pasted.Layers, func(y *template.Layer) bool { return len(y.Performances()) == 2 }) {
 		t.Errorf("pasted there is %s", text(t, pasted))
 	}
+}
+
+// In a motif a layer performs for all uses; through one of them it is slid, its keys moved, freed and taken away as it is seen
+// there, and a use may have its own length.
+func TestMovesInMotifs(t *testing.T) {
+	first := doc(t, `{"id": "one", "name": "One", "kind": "use", "motif": "two", "shift": 5}, {"id": "other", "name": "Other", "kind": "use", "motif": "two"}`, "",
+		`, "motifs": [{"id": "two", "name": "Two", "kind": "group", "size": [90, 90], "layers": [{"id": "in", "name": "In", "kind": "shape", "fill": "#ffffff", "size": [9, 9]}]}]`)
+	d, _ := do(t, first, Act{Kind: "perform", Way: "fade", Layers: []string{"one:in"}, Frame: 20})
+	performs := func(d *template.Document) string {
+		t.Helper()
+		for _, u := range d.Layer("in").Performances() {
+			return fmt.Sprint(u.Number(scheme.PerformedAt), u.Number(scheme.PerformedLong))
+		}
+		return "nothing"
+	}
+	if got := performs(d); got != "15 20" {
+		t.Errorf("through a use that plays 5 frames late it begins at %s", got)
+	}
+	d, _ = do(t, d, Act{Kind: "move-time", Paths: []string{"layers/one:in/moves/m1"}, Frames: 3})
+	d, _ = do(t, d, Act{Kind: "retime", Keys: []string{"layers/one:in/moves/m1/motion/opacity/k2"}, Frames: -4})
+	if got := performs(d); got != "18 20" || d.Moves[0].Motion["opacity"].Keys[1].At != timing.Int(16) {
+		t.Errorf("slid and with a key moved it is %s", text(t, d))
+	}
+	own, _ := do(t, d, Act{Kind: "rest", Path: "layers/one:in/moves/m1/length", Value: ptr(scheme.One(40)), Own: true})
+	if own.Layer("one").Own["layers/in/moves/m1/length"].Number() != 40 || performs(own) != "18 20" {
+		t.Errorf("with a length of its own the use is %s", text(t, own))
+	}
+	if a, b := seenOf(t, own, "one:in", 23+16), seenOf(t, own, "other:in", 18+8); math.Abs(a-b) > 1e-6 {
+		t.Errorf("in twice the time it is seen at %g, and at %g", a, b)
+	}
+	free, _ := do(t, d, Act{Kind: "free-move", Paths: []string{"layers/one:in/moves/m1"}})
+	if k := free.Layer("in").Motion["opacity"]; k == nil || k.Keys[0].At != timing.Int(18) || performs(free) != "nothing" {
+		t.Errorf("made keys of it is %s", text(t, free))
+	}
+	gone, _ := do(t, d, Act{Kind: "remove", Path: "layers/one:in/moves/m1"})
+	if performs(gone) != "nothing" {
+		t.Errorf("taken away it is %s", text(t, gone))
+	}
+	plain, _ := do(t, gone, Act{Kind: "perform", Id: d.Moves[0].ID, Layers: []string{"other"}, Frame: 30})
+	if list := plain.Layer("other").Performances(); len(list) != 1 {
+		t.Errorf("a use itself performs %s", text(t, plain))
+	}
+}
+
+// seenOf is the opacity of a layer at a frame.
+func seenOf(t testing.TB, d *template.Document, layer string, frame int64) float64 {
+	t.Helper()
+	sc := sceneOf(t, d, "wide")
+	for _, p := range sc.Look(layer, sc.Time().At(timing.OutputFrame(frame))).Properties {
+		if p.Path == "layers/"+layer+"/opacity" {
+			return p.Now[0]
+		}
+	}
+	t.Fatalf("%s is not there", layer)
+	return 0
 }

@@ -37,6 +37,10 @@ func init() {
 
 // plainly is an operation of drafts as it is.
 func plainly(b *bench, a Act) error {
+	if seg := strings.SplitN(a.Path, "/", 3); len(seg) > 1 && seg[0] == "layers" && (a.Kind == "remove" || a.Kind == "move") { // of a motif, through whichever use
+		_, seg[1] = cutUse(seg[1])
+		a.Path = strings.Join(seg, "/")
+	}
 	op := edit.DraftOp{Kind: a.Kind, Path: a.Path, Value: a.Value, Move: a.Move, Part: a.Part, Into: a.Into, At: a.At, Name: a.Name,
 		Entry: a.Entry, Ties: a.Ties}
 	if a.Apart {
@@ -389,9 +393,27 @@ func removeColour(b *bench, a Act) error {
 			}
 		})
 	})
+	goes := func(text string) bool {
+		id, named := scheme.ColourID(text)
+		return named && id == a.Id
+	}
+	b.everyMove(func(k *template.Key) bool {
+		if !goes(k.Value.Text) {
+			return false
+		}
+		k.Value = v
+		return true
+	})
+	b.doc.VisitAll(func(_ string, y *template.Layer) {
+		for _, path := range sorted(y.Own) {
+			if goes(y.Own[path].Text) {
+				b.add(edit.DraftOp{Kind: "set", Path: "layers/" + y.ID + inUse + strings.TrimPrefix(path, "layers/"), Value: &v})
+			}
+		}
+	})
 	for _, f := range b.doc.Formats {
 		for _, path := range sorted(f.Rest) {
-			if id, named := scheme.ColourID(f.Rest[path].Text); named && id == a.Id {
+			if goes(f.Rest[path].Text) {
 				b.add(edit.DraftOp{Kind: "set", Path: path, Value: &v, Format: f.ID})
 			}
 		}
