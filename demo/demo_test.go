@@ -190,15 +190,16 @@ func TestGustHidesItsCut(t *testing.T) {
 	}
 	var starts []float64
 	d.Visit(func(_ string, y *template.Layer) {
-		m := y.Motion["place"]
-		if m == nil {
-			return
-		}
-		starts = append(starts, m.Keys[0].At.Float())
-		if m.Keys[0].Named != "blow-in" || m.Keys[2].Named != "blow-out" || m.Keys[2].At.Sub(m.Keys[0].At) != timing.Int(84) {
-			t.Errorf("%s goes by %+v", y.Name, m.Keys)
+		for _, p := range d.Performing(y) {
+			starts = append(starts, p.Move.Keys[0].At.Float())
+			if k := p.Move.Keys; k[0].Named != "blow-in" || k[2].Named != "blow-out" || k[2].At.Sub(k[0].At) != timing.Int(84) {
+				t.Errorf("%s goes by %+v", y.Name, k)
+			}
 		}
 	})
+	if len(d.Moves) != 1 {
+		t.Errorf("there are %d moves; one serves all pennants", len(d.Moves))
+	}
 	slices.Sort(starts)
 	if !slices.Equal(starts, []float64{0, 4, 8, 12, 16}) {
 		t.Errorf("pennants begin at %v", starts)
