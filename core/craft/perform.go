@@ -465,7 +465,7 @@ func saveMove(b *bench, a Act) error {
 }
 
 // comesAlong puts a part of a layer into a move, with what moves it.
-func (b *bench) comesAlong(m object, y *template.Layer, seg []string, name string, motion template.Move) error {
+func (b *bench) comesAlong(m object, y *template.Layer, seg []string, name string, one template.Move) error {
 	way := []string{}
 	into, n := m, y
 	for i := 0; i+1 < len(seg); i += 2 {
@@ -499,7 +499,7 @@ func (b *bench) comesAlong(m object, y *template.Layer, seg []string, name strin
 	if all == nil {
 		all = object{}
 	}
-	all[name] = motion
+	all[name] = one
 	into["motion"] = all
 	return nil
 }
