@@ -71,6 +71,18 @@ func TestBentWaysAndHarderEasings(t *testing.T) {
 	}
 }
 
+// Whatever an entry says, it is drawn: what goes beyond what keys may be goes as far as they may.
+func TestPerformancesStayWithinWhatKeysMayBe(t *testing.T) {
+	const far = `"moves": [{"id": "far", "name": "Far", "length": 10, "motion": {"place": {"unit": "self", "keys": [{"at": 0, "value": [60, -60], "out": [90, 0]}, {"at": 10, "value": [0, 0]}]},
+		"scale": {"keys": [{"at": 0, "value": 50}, {"at": 10, "value": 1}]}}}], `
+	s := made(t, 200, 100, far, body("y", `, "moves": [{"id": "m", "kind": "saved", "move": "far", "length": 10, "amount": 10}, {"id": "n", "kind": "plain", "length": 10, "at": 50, "place": {"from": [32768, 0]}}]`), sheet.Values{})
+	near(t, "as far as keys may be", now(t, s, "layers/y/place", 0), 10+100*40+100*200, -5-100*20)
+	odd := strings.Replace(strings.Replace(far, `"length": 10`, `"length": 9.871`, 1), `{"at": 10, "value": [0, 0]}`, `{"at": "999999937/99999989", "value": [0, 0]}`, 1)
+	s2 := made(t, 200, 100, odd, body("y", `, "shift": "99999989/99999971", "moves": [{"id": "m", "kind": "saved", "move": "far", "at": 3.333, "length": 7.777}]`), sheet.Values{})
+	near(t, "where odd fractions end", now(t, s2, "layers/y/place", 30), 10, -5)
+	near(t, "as large as keys may be", now(t, s, "layers/y/scale", 0), 100, 100)
+}
+
 // One move in and out, the way back, is as what stands at rest in between; what takes rest's place counts from its first
 // key on. Keys of its own and another performance are departed from.
 func TestPerformancesFollowAndJoinOneAnother(t *testing.T) {

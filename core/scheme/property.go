@@ -238,7 +238,16 @@ func (p *Property) Check(names Names, v Value) error {
 // CheckKey says what is wrong with a value of a key. Own says that it is in the
 // property's own measure.
 func (p *Property) CheckKey(names Names, v Value, own bool) error {
-	lo, hi := p.Lo, p.Hi
+	lo, hi := p.KeyLimits(own)
+	if v.Shorter != 0 && !own {
+		return fmt.Errorf("is in shares of the canvas, which its keys are without saying so; write the number alone")
+	}
+	return p.check(names, v, lo, hi)
+}
+
+// KeyLimits are the least and the greatest that a number of a key may be; own keys take the place of rest.
+func (p *Property) KeyLimits(own bool) (lo, hi float64) {
+	lo, hi = p.Lo, p.Hi
 	switch {
 	case own:
 	case p.Join == Plus && p.Length:
@@ -252,10 +261,7 @@ func (p *Property) CheckKey(names Names, v Value, own bool) error {
 			hi = 1
 		}
 	}
-	if v.Shorter != 0 && !own {
-		return fmt.Errorf("is in shares of the canvas, which its keys are without saying so; write the number alone")
-	}
-	return p.check(names, v, lo, hi)
+	return lo, hi
 }
 
 func (p *Property) check(names Names, v Value, lo, hi float64) error {

@@ -253,12 +253,22 @@ func (t Tempo) Time(at timing.Rat) timing.Rat {
 	if t.back {
 		at = t.long.Sub(at)
 	}
-	return t.at.Add(at.Mul(t.by))
+	return t.at.Add(fine(at.Mul(t.by)))
+}
+
+// finest bounds how finely instants are told that come of lengths, so that fractions stay small whatever a document says.
+const finest = 1e6
+
+func fine(r timing.Rat) timing.Rat {
+	if r.D > finest {
+		return timing.NewRat(int64(math.Round(r.Float()*1000)), 1000)
+	}
+	return r
 }
 
 // Back is the instant of the move that is played at one of the layer's own time.
 func (t Tempo) Back(at timing.Rat) timing.Rat {
-	at = at.Sub(t.at).Div(t.by)
+	at = fine(at.Sub(t.at).Div(t.by))
 	if t.back {
 		at = t.long.Sub(at)
 	}
@@ -346,24 +356,25 @@ func (t Tempo) Move(p *scheme.Property, m *Move) *Move {
 		for j := range v {
 			if joins == scheme.Plus {
 				v[j] *= t.amount
-				continue
+			} else {
+				v[j] = 1 + (v[j]-1)*t.amount
 			}
-			v[j] = 1 + (v[j]-1)*t.amount
-			if !p.Signed {
-				v[j] = math.Max(0, v[j])
-			}
-			if p.Hi == 1 {
-				v[j] = math.Min(1, v[j])
-			}
+			v[j] = keyWithin(p, v[j])
 		}
 		k.Value.Numbers = v
 		for _, h := range []**[2]float64{&k.In, &k.Out} {
 			if *h != nil {
-				*h = &[2]float64{(*h)[0] * t.amount, (*h)[1] * t.amount}
+				*h = &[2]float64{keyWithin(p, (*h)[0]*t.amount), keyWithin(p, (*h)[1]*t.amount)}
 			}
 		}
 	}
 	return c
+}
+
+// keyWithin is a number of a key as it may be: whatever an entry says, it is drawn.
+func keyWithin(p *scheme.Property, v float64) float64 {
+	lo, hi := p.KeyLimits(false)
+	return math.Max(lo, math.Min(hi, v))
 }
 
 // mostSwing bounds how far easings swing out by being made more violent.
@@ -404,6 +415,9 @@ func (n *Node) plainly(canvas geom.Size) (out []Added) {
 			if m.of == scheme.Place {
 				move.Unit = CanvasUnit
 				v[0], v[1] = v[0]/canvas.W, v[1]/canvas.H
+			}
+			for j := range v {
+				v[j] = keyWithin(m.of, v[j])
 			}
 			k := Key{ID: []string{"from", "to"}[i], At: []timing.Rat{at, end}[i], Value: scheme.Many(v...)}
 			if len(v) == 1 {
