@@ -103,6 +103,7 @@ const parts = computed(() => (keys.value.every((k) => k.track.whole) ? [...new S
       </div>
       <ColourField v-else-if="value.text.startsWith('#')" :label="curve.label" :value="value.text" clear :colours="doc.draft?.colours" named="" @draft="transient.show(op({ kind: 'keyed', value: $event }))" @change="transient.keep(op({ kind: 'keyed', value: $event }))" @cancel="transient.hide" />
       <p v-else-if="value.text" class="quiet small">{{ value.text }}</p>
+      <p v-if="keys.some((k) => k.track.by)" class="quiet small" data-test="of-a-move">{{ keys.every((k) => k.track.by) ? 'They are' : 'Some are' }} of a saved move: what is changed here is changed for all who perform it.</p>
       <p v-if="mixed" class="quiet small">They differ; shown is the first. What you set they all get.</p>
     </template>
     <template v-if="leading.length">
