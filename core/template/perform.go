@@ -378,7 +378,7 @@ func keyWithin(p *scheme.Property, v float64) float64 {
 }
 
 // mostSwing bounds how far easings swing out by being made more violent.
-const mostSwing = 10
+const mostSwing = 100
 
 // Softer is an easing made softer, up to 1: the even way; or harder, down to -1. One that stays between its ends goes on
 // doing so.

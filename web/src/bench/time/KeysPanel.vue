@@ -92,6 +92,7 @@ const parts = computed(() => (keys.value.every((k) => k.track.whole) ? [...new S
 <template>
   <section class="keys" data-test="keys-panel" aria-label="Picked keys">
     <header><h3 class="heading">{{ keys.length === 1 ? 'Key' : `${keys.length} keys` }}</h3><span class="quiet">{{ labels.length === 1 ? labels[0] : `of ${labels.length} properties` }}</span></header>
+    <p v-if="keys.some((k) => k.track.by)" class="quiet small" data-test="of-a-move">{{ keys.every((k) => k.track.by) ? 'They are' : 'Some are' }} of a saved move: what is changed here is changed for all who perform it.</p>
     <div class="grid">
       <NumberField :label="keys.length === 1 ? 'Frame' : 'From frame'" name="Frame of the keys" :value="span.from" :min="-200000" :max="200000" :places="2" data-test="key-frame" @press="at" @change="at" />
       <NumberField v-if="span.to > span.from" label="to" name="Last frame of the keys" :value="span.to" :min="span.from + 1" :max="200000" :places="2" data-test="key-until" @press="scaled" @change="scaled" />
@@ -103,7 +104,6 @@ const parts = computed(() => (keys.value.every((k) => k.track.whole) ? [...new S
       </div>
       <ColourField v-else-if="value.text.startsWith('#')" :label="curve.label" :value="value.text" clear :colours="doc.draft?.colours" named="" @draft="transient.show(op({ kind: 'keyed', value: $event }))" @change="transient.keep(op({ kind: 'keyed', value: $event }))" @cancel="transient.hide" />
       <p v-else-if="value.text" class="quiet small">{{ value.text }}</p>
-      <p v-if="keys.some((k) => k.track.by)" class="quiet small" data-test="of-a-move">{{ keys.every((k) => k.track.by) ? 'They are' : 'Some are' }} of a saved move: what is changed here is changed for all who perform it.</p>
       <p v-if="mixed" class="quiet small">They differ; shown is the first. What you set they all get.</p>
     </template>
     <template v-if="leading.length">
