@@ -47,9 +47,17 @@ func (b *bench) performedBy(y *template.Layer, use string) (out []performed) {
 		seen = use + inUse + y.ID
 	}
 	for _, u := range y.Performances() {
-		at := template.Begins(u)
+		here := *u // as the format has it that is looked at
+		for _, q := range []*scheme.Property{scheme.PerformedAt, scheme.PerformedLong} {
+			if b.format != nil {
+				if v, own := b.format.Rest["layers/"+y.ID+"/moves/"+u.ID+"/"+q.Name]; own {
+					here = here.With(q, v)
+				}
+			}
+		}
+		at := template.Begins(&here)
 		from := at.Add(late)
-		out = append(out, performed{y, u, seen, at, from, from.Add(timing.Int(int64(math.Round(u.Number(scheme.PerformedLong)))))})
+		out = append(out, performed{y, &here, seen, at, from, from.Add(timing.Int(int64(math.Round(here.Number(scheme.PerformedLong)))))})
 	}
 	return out
 }

@@ -163,6 +163,11 @@ func TestKeysAreSavedAsAMove(t *testing.T) {
 			t.Errorf("with its mask along it is drawn otherwise at frame %d", n)
 		}
 	}
+	tied := doc(t, `{"id": "a", "name": "A", "kind": "shape", "fill": "#c01030", "size": [200, 100], "masks": [{"id": "iris", "feather": 20, "motion": {"turn": {"keys": [{"id": "k1", "at": 10, "value": 0}, {"id": "k2", "at": 30, "value": 3}]}}}]}`, "",
+		`, "sheet": {"groups": [{"id": "g1", "label": "G", "entries": [{"id": "soft", "label": "Soft", "kind": "amount", "unit": "px", "default": 20, "min": 1, "max": 60, "ties": [{"to": "layers/a/masks/iris/feather"}]}]}]}`)
+	if d, _ := do(t, tied, Act{Kind: "save-move", Keys: []string{"layers/a/masks/iris/motion/turn/k1", "layers/a/masks/iris/motion/turn/k2"}, Name: "Open"}); len(d.Sheet.Entries()[0].Ties) > 0 {
+		t.Errorf("what went along is tied still: %s", text(t, d))
+	}
 	back, _ := do(t, along, Act{Kind: "free-move", Paths: []string{"layers/a/moves/m1"}})
 	back, _ = do(t, back, Act{Kind: "drop-move", Id: "open"})
 	if text(t, back) != text(t, masked) {
@@ -353,4 +358,47 @@ func seenOf(t testing.TB, d *template.Document, layer string, frame int64) float
 	}
 	t.Fatalf("%s is not there", layer)
 	return 0
+}
+
+// What something else sets, or somebody pinned down, is left alone and told; a format's own value is the format's; what a freed
+// move's values were offered as is offered no more.
+func TestPerformancesThatAreNotFree(t *testing.T) {
+	d := doc(t, `{"id": "a", "name": "A", "kind": "shape", "fill": "#ffffff", "size": [9, 9], "moves": [{"id": "m", "kind": "plain", "length": 20, "opacity": {"from": 0}}]},
+		{"id": "b", "name": "B", "kind": "shape", "fill": "#ffffff", "size": [9, 9], "moves": [{"id": "m", "kind": "plain", "length": 20, "opacity": {"from": 0}, "formulas": {"length": "7 * 3"}}]},
+		{"id": "c", "name": "C", "kind": "shape", "fill": "#ffffff", "size": [9, 9], "locked": true, "moves": [{"id": "m", "kind": "plain", "length": 20, "opacity": {"from": 0}}]},
+		{"id": "g", "name": "G", "kind": "ground", "gradient": {"kind": "linear", "from": [0, 0], "to": [1, 0], "stops": [{"id": "s", "at": 0, "colour": "#ffffff", "motion": {"colour": {"keys": [{"id": "k1", "at": 0, "value": "#000000"}, {"id": "k2", "at": 9, "value": "#ffffff"}]}}}, {"id": "t", "at": 1, "colour": "#000000"}]}}`,
+		`"layers/a/moves/m/at": 12`, `, "sheet": {"groups": [{"id": "g1", "label": "G", "entries": [{"id": "long", "label": "Long", "kind": "amount", "unit": "frames", "default": 20, "min": 1, "max": 60, "ties": [{"to": "layers/a/moves/m/length"}]}]}]},
+		"moves": [{"id": "turns", "name": "Turns", "length": 10, "motion": {"turn": {"keys": [{"id": "k1", "at": 0, "value": 9}, {"id": "k2", "at": 10, "value": 0}]}}}]`)
+	for want, a := range map[string]Act{
+		"is set by the entry Long":      {Kind: "move-time", Way: "length", Frames: 3, Paths: []string{"layers/a/moves/m"}},
+		"is set by the formula 7 * 3":   {Kind: "move-time", Way: "length", Frames: 3, Paths: []string{"layers/b/moves/m"}},
+		"C is locked":                   {Kind: "move-time", Frames: 3, Paths: []string{"layers/c/moves/m"}},
+		"is of this layer's own gradie": {Kind: "save-move", Name: "N", Keys: []string{"layers/g/stops/s/motion/colour/k1", "layers/g/stops/s/motion/colour/k2"}},
+	} {
+		a.Format = "wide"
+		if _, err := Do(d, shelf{}, a); err == nil || !strings.Contains(err.Error(), want) {
+			t.Errorf("%v, want %q", err, want)
+		}
+	}
+	tall, _ := do(t, d, Act{Kind: "move-time", Frames: 3, Paths: []string{"layers/a/moves/m"}, Format: "tall"})
+	if v := tall.Format("tall").Rest["layers/a/moves/m/at"]; v.Number() != 15 || tall.Layer("a").Performances()[0].Given(scheme.PerformedAt) {
+		t.Errorf("slid in the format that has it otherwise it is %s", text(t, tall))
+	}
+	free, _ := do(t, d, Act{Kind: "free-move", Paths: []string{"layers/a/moves/m"}})
+	if len(free.Sheet.Entries()[0].Ties) > 0 || len(free.Format("tall").Rest) > 0 || free.Layer("a").Motion["opacity"] == nil {
+		t.Errorf("made keys of it is %s", text(t, free))
+	}
+	played, _ := do(t, d, Act{Kind: "perform", Id: "turns", Layers: []string{"b"}})
+	if _, err := Do(played, shelf{}, Act{Kind: "save-move", Name: "N", Format: "wide", Keys: []string{"layers/b/moves/m1/motion/turn/k1", "layers/b/moves/m1/motion/turn/k2"}}); err == nil || !strings.Contains(err.Error(), "of a saved move already") {
+		t.Errorf("keys of a move saved once more: %v", err)
+	}
+	// What takes rest's place waits where it came to, until the freed keys begin.
+	held := doc(t, `{"id": "a", "name": "A", "kind": "shape", "fill": "#000000", "size": [9, 9], "motion": {"fill": {"keys": [{"id": "k1", "at": 0, "value": "#000000"}, {"id": "k2", "at": 10, "value": "#ff0000"}]}}, "moves": [{"id": "m", "kind": "saved", "move": "flash", "at": 50, "length": 8}]}`, "",
+		`, "moves": [{"id": "flash", "name": "Flash", "length": 8, "motion": {"fill": {"keys": [{"id": "k1", "at": 0, "value": "#00ff00"}, {"id": "k2", "at": 8, "value": "#0000ff"}]}}}]`)
+	one, _ := do(t, held, Act{Kind: "free-move", Paths: []string{"layers/a/moves/m"}})
+	for _, n := range []int64{5, 30, 49, 50, 54, 70} {
+		if drawnAt(t, held, "wide", n) != drawnAt(t, one, "wide", n) {
+			t.Errorf("made one motion it is drawn otherwise at frame %d: %s", n, text(t, one))
+		}
+	}
 }
