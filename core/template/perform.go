@@ -306,10 +306,10 @@ func (t Tempo) part(n *Node) *Node {
 }
 
 // Timed is a motion of the move with its keys where the layer has them: in its own time, and in the order in which it
-// passes them. What they are worth is as it was saved. Timed of that with In is the motion again.
+// passes them. What they are worth and how softly they go is as it was saved. Saved leads back.
 func (t Tempo) Timed(m *Move) *Move { return t.turned(m, t.Time) }
 
-// Saved leads back from Timed.
+// Saved is the motion of the move of what Timed gave.
 func (t Tempo) Saved(m *Move) *Move { return t.turned(m, t.Back) }
 
 func (t Tempo) turned(m *Move, to func(timing.Rat) timing.Rat) *Move {
