@@ -408,6 +408,15 @@ canvas { display: block; width: 100%; height: 100%; }
 .below { display: flex; align-items: center; gap: 18px; padding: 0 16px; color: #d6d5ce; font-size: 11.5px; }
 .how { margin-left: auto; }
 .long { color: #ffc9b3; font-weight: 600; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+/* What is under the picture may be told in fewer letters; no sign is squeezed. */
+.looks > :deep(*) { flex: none; }
+.looks > .look[data-test='ground'] { flex: 0 1 auto; min-width: 30px; }
+.look .word { overflow: hidden; text-overflow: ellipsis; }
+@container stage (max-width: 820px) {
+  .looks, .looks :deep(.look) { gap: 4px; }
+  .looks { gap: 0; }
+  .looks :deep(.look) { padding: 5px 6px; }
+}
 /* Where there is little room shapes stand for words; their names are still told. */
 @container stage (max-width: 620px) {
   .framing .tip { display: none; }
