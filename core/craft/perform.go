@@ -121,7 +121,7 @@ func (b *bench) performances(a Act) (out []performed, err error) {
 	return out, nil
 }
 
-// add gives a layer a performance from the frame that is looked at.
+// performs gives a layer a performance from an instant of its own time.
 func (b *bench) performs(y *template.Layer, o object, at timing.Rat) error {
 	if n := len(y.Performances()); n >= scheme.MaxPerformances {
 		return fmt.Errorf("%s performs %d moves already", y.Name, n)
