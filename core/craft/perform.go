@@ -167,11 +167,12 @@ func perform(b *bench, a Act) error {
 		if err != nil {
 			return err
 		}
-		if of, err = b.saved(m); err != nil {
+		one, err := b.saved(m)
+		if err != nil {
 			return err
 		}
-		name, _ := m["name"].(string)
-		long, b.title = number(m["length"]), name+" for "+b.called(a.Layers)
+		of, long, b.title = one.ID, one.Number(scheme.MoveLong), one.Name+" for "+b.called(a.Layers)
+		fits = func(y *template.Layer) bool { return mayPerform(y, one) }
 	default:
 		i := slices.IndexFunc(readyMoves, func(m *Move) bool { return m.Kind == a.Way })
 		if i < 0 {
@@ -188,10 +189,11 @@ func perform(b *bench, a Act) error {
 		if err := ready.build(m); err != nil {
 			return err
 		}
-		if of, err = b.saved(m.save); err != nil {
+		one, err := b.saved(m.save)
+		if err != nil {
 			return err
 		}
-		b.title = ready.Label + " for " + b.called(a.Layers)
+		of, b.title = one.ID, ready.Label+" for " + b.called(a.Layers)
 	}
 	done := 0
 	for _, y := range list {
@@ -211,17 +213,6 @@ func perform(b *bench, a Act) error {
 		return fmt.Errorf("%s can't do that: nothing that the move moves is there", b.called(a.Layers))
 	}
 	return nil
-}
-
-func number(v any) float64 {
-	switch v := v.(type) {
-	case float64:
-		return v
-	case json.Number:
-		f, _ := v.Float64()
-		return f
-	}
-	return 0
 }
 
 // mayPerform reports whether a move does anything with a layer.
@@ -244,24 +235,24 @@ func (m *Move) called(n map[string]float64) string {
 	return m.Label
 }
 
-// saved finds a move that is saved alike, or saves it, and tells its id.
-func (b *bench) saved(m object) (string, error) {
+// saved finds a move that is saved alike, or saves it.
+func (b *bench) saved(m object) (*template.Node, error) {
 	raw, err := json.Marshal(m)
 	if err != nil {
-		return "", err
+		return nil, err
 	}
 	one, err := template.ParseMove(raw)
 	if err != nil {
-		return "", err
+		return nil, err
 	}
 	name := one.Name
 	for _, have := range b.doc.Moves {
 		if sameMove(have, one) && strings.TrimRight(have.Name, " 0123456789") == name {
-			return have.ID, nil
+			return have, nil
 		}
 	}
 	if len(b.doc.Moves) >= scheme.MaxMoves {
-		return "", fmt.Errorf("there are %d saved moves; no more are kept", len(b.doc.Moves))
+		return nil, fmt.Errorf("there are %d saved moves; no more are kept", len(b.doc.Moves))
 	}
 	for n := 2; slices.ContainsFunc(b.doc.Moves, func(h *template.Node) bool { return h.Name == one.Name }); n++ {
 		one.Name = fmt.Sprintf("%s %d", name, n)
@@ -269,11 +260,11 @@ func (b *bench) saved(m object) (string, error) {
 	one.ID = b.freeID(one.Name)
 	part, err := json.Marshal(one)
 	if err != nil {
-		return "", err
+		return nil, err
 	}
 	b.taken[one.ID] = true
 	b.add(edit.DraftOp{Kind: "add", Into: "moves", At: -1, Part: part})
-	return one.ID, nil
+	return one, nil
 }
 
 // sameMove reports whether two saved moves are the same but for their names.
@@ -451,9 +442,11 @@ func saveMove(b *bench, a Act) error {
 			return errors.New("name: say what the move is called")
 		}
 		b.title = "Save the move " + name
-		if of, err = b.saved(m); err != nil {
+		one, err := b.saved(m)
+		if err != nil {
 			return err
 		}
+		of = one.ID
 	}
 	for _, s := range list {
 		at := s.inner()

@@ -268,6 +268,9 @@ func TestMovesGoToOtherTemplates(t *testing.T) {
 	if p.Op.Title != "Flash for C" || keys[0].Value.Text != "#336699" || keys[0].Named != "" || keys[0].Ease == nil {
 		t.Errorf("%s brought %s", p.Op.Title, text(t, d))
 	}
+	if _, err := Do(doc(t, `{"id": "k", "name": "K", "kind": "camera"}`, "", ""), shelf{}, Act{Kind: "perform", Clip: clip, Layers: []string{"k"}, Format: "wide"}); err == nil || !strings.Contains(err.Error(), "K can't do that") {
+		t.Errorf("a camera that should take a colour: %v", err)
+	}
 	again, _ := do(t, d, Act{Kind: "perform", Clip: clip, Layers: []string{"d"}, Frame: 20})
 	if len(again.Moves) != 1 {
 		t.Errorf("brought twice there are %d", len(again.Moves))
