@@ -193,7 +193,7 @@ func perform(b *bench, a Act) error {
 		if err != nil {
 			return err
 		}
-		of, b.title = one.ID, ready.Label+" for " + b.called(a.Layers)
+		of, b.title = one.ID, ready.Label+" for "+b.called(a.Layers)
 	}
 	done := 0
 	for _, y := range list {
