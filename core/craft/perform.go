@@ -4,7 +4,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"maps"
 	"math"
 	"slices"
 	"strings"
@@ -23,11 +22,7 @@ func init() {
 		row{"perform", "`layers`; `id` of a saved move, or `way` (a ready one that `GET /api/moves` tells, which is saved then) and `numbers`; or `clip`: a move of another template",
 			"lets layers perform a move from the frame that is looked at", perform},
 		row{"plain-move", "`layers`", "gives layers a move without keys, from the frame that is looked at", plainMove},
-		row{"save-move", "`keys` of one layer; `name`, or `id` of a saved move that is to be those from now on", "saves what a layer does as a move, which it performs then", saveMove},
 		row{"move-time", "`paths` of performances; `frames`; `way`: `length`, or none: when it begins", "slides performances in time, or lets them take longer", moveTime},
-		row{"free-move", "`paths` of performances", "makes performances keys of their layers", freeMove},
-		row{"move-name", "`id`, `name`", "renames a saved move", moveName},
-		row{"drop-move", "`id`", "removes a saved move that no layer performs", dropMove},
 	)
 }
 
@@ -150,29 +145,20 @@ func perform(b *bench, a Act) error {
 	if err != nil {
 		return err
 	}
+	var one *template.Node
 	fits := func(*template.Layer) bool { return true }
-	var of string
-	var long float64
 	back := false
 	switch {
 	case a.Id != "":
-		m := b.doc.Move(a.Id)
-		if m == nil {
+		if one = b.doc.Move(a.Id); one == nil {
 			return fmt.Errorf("id: there is no move %q any more", a.Id)
 		}
-		of, long, b.title = m.ID, m.Number(scheme.MoveLong), m.Name+" for "+b.called(a.Layers)
-		fits = func(y *template.Layer) bool { return mayPerform(y, m) }
+		b.title = one.Name
 	case len(a.Clip) > 0:
-		m, err := b.otherMove(a.Clip)
-		if err != nil {
+		if one, err = b.brings(a.Clip); err != nil {
 			return err
 		}
-		one, err := b.saved(m)
-		if err != nil {
-			return err
-		}
-		of, long, b.title = one.ID, one.Number(scheme.MoveLong), one.Name+" for "+b.called(a.Layers)
-		fits = func(y *template.Layer) bool { return mayPerform(y, one) }
+		b.title = one.Name
 	default:
 		i := slices.IndexFunc(readyMoves, func(m *Move) bool { return m.Kind == a.Way })
 		if i < 0 {
@@ -183,149 +169,27 @@ func perform(b *bench, a Act) error {
 		if err != nil {
 			return err
 		}
-		fits, back, long = ready.fits, n["way"] == 1, n["length"]
+		fits, back, b.title = ready.fits, n["way"] == 1, ready.Label
 		n["way"] = 0
 		m := &mover{b: b, n: n, from: timing.Int(0), save: object{"name": ready.called(n), "length": n["length"]}}
 		if err := ready.build(m); err != nil {
 			return err
 		}
-		one, err := b.saved(m.save)
-		if err != nil {
+		if one, err = b.saved(m.save); err != nil {
 			return err
 		}
-		of, b.title = one.ID, ready.Label+" for "+b.called(a.Layers)
 	}
-	done := 0
-	for _, y := range list {
-		if !fits(y) {
-			continue
+	b.title += " for " + b.called(a.Layers)
+	return b.eachPerforms(list, "nothing that the move moves is there, or formulas set it", func(y *template.Layer) object {
+		if !fits(y) || !mayPerform(y, one) {
+			return nil
 		}
-		o := object{"kind": scheme.Saved.Name, "move": of, "length": long}
+		o := object{"kind": scheme.Saved.Name, "move": one.ID, "length": one.Number(scheme.MoveLong)}
 		if back {
 			o["back"] = true
 		}
-		if err := b.performs(y, o, b.from(y)); err != nil {
-			return err
-		}
-		done++
-	}
-	if done == 0 {
-		return fmt.Errorf("%s can't do that: nothing that the move moves is there", b.called(a.Layers))
-	}
-	return nil
-}
-
-// mayPerform reports whether a move does anything with a layer.
-func mayPerform(y, m *template.Node) bool {
-	for name := range m.Motion {
-		if _, _, err := y.Target(name); err == nil {
-			return true
-		}
-	}
-	return len(m.Masks()) > 0 && y.Can(scheme.Seen) || len(m.Treatments()) > 0 && y.Can(scheme.Blends)
-}
-
-// called is what a ready move is saved as: with the side, where it has one.
-func (m *Move) called(n map[string]float64) string {
-	for _, asked := range m.Numbers {
-		if asked.Name == "side" {
-			return m.Label + " from " + []string{"the left", "the right", "above", "below"}[int(n["side"])]
-		}
-	}
-	return m.Label
-}
-
-// saved finds a move that is saved alike, or saves it.
-func (b *bench) saved(m object) (*template.Node, error) {
-	raw, err := json.Marshal(m)
-	if err != nil {
-		return nil, err
-	}
-	one, err := template.ParseMove(raw)
-	if err != nil {
-		return nil, err
-	}
-	name := one.Name
-	for _, have := range b.doc.Moves {
-		if sameMove(have, one) && strings.TrimRight(have.Name, " 0123456789") == name {
-			return have, nil
-		}
-	}
-	if len(b.doc.Moves) >= scheme.MaxMoves {
-		return nil, fmt.Errorf("there are %d saved moves; no more are kept", len(b.doc.Moves))
-	}
-	for n := 2; slices.ContainsFunc(b.doc.Moves, func(h *template.Node) bool { return h.Name == one.Name }); n++ {
-		one.Name = fmt.Sprintf("%s %d", name, n)
-	}
-	one.ID = b.freeID(one.Name)
-	part, err := json.Marshal(one)
-	if err != nil {
-		return nil, err
-	}
-	b.taken[one.ID] = true
-	b.add(edit.DraftOp{Kind: "add", Into: "moves", At: -1, Part: part})
-	return one, nil
-}
-
-// sameMove reports whether two saved moves are the same but for their names.
-func sameMove(a, b *template.Node) bool {
-	bare := func(n *template.Node) string {
-		c := *n
-		c.ID, c.Name = "", ""
-		raw, _ := json.Marshal(&c)
-		return string(raw)
-	}
-	return bare(a) == bare(b)
-}
-
-// otherMove is a move as another template has it, with colours of its own.
-func (b *bench) otherMove(raw json.RawMessage) (object, error) {
-	m, err := treeOf(raw)
-	if err != nil {
-		return nil, err
-	}
-	if m["ivypocket"] != "move" {
-		return nil, errors.New("clip: is no saved move")
-	}
-	delete(m, "ivypocket")
-	delete(m, "id")
-	return m, nil
-}
-
-// MoveClip is a saved move on its way to another template: named colours and easings are spelt out.
-func MoveClip(d *template.Document, m *template.Node) (json.RawMessage, error) {
-	raw, err := json.Marshal(m)
-	if err != nil {
-		return nil, err
-	}
-	tree, err := treeOf(raw)
-	if err != nil {
-		return nil, err
-	}
-	var spell func(v any) any
-	spell = func(v any) any {
-		switch v := v.(type) {
-		case object:
-			delete(v, "named")
-			for k, in := range v {
-				v[k] = spell(in)
-			}
-		case []any:
-			for i, in := range v {
-				v[i] = spell(in)
-			}
-		case string:
-			if id, named := scheme.ColourID(v); named && id != "" {
-				if c, err := d.Colour(v); err == nil {
-					return c.String()
-				}
-			}
-		}
-		return v
-	}
-	spell(tree)
-	tree["ivypocket"] = "move"
-	return json.Marshal(tree)
+		return o
+	})
 }
 
 func plainMove(b *bench, a Act) error {
@@ -334,16 +198,24 @@ func plainMove(b *bench, a Act) error {
 		return err
 	}
 	b.title = "A plain move for " + b.called(a.Layers)
-	done := 0
-	for _, y := range list {
-		o := object{"kind": scheme.Plain.Name, "length": 20}
+	return b.eachPerforms(list, "it has no place, no scale, no turn and no opacity", func(y *template.Layer) object {
 		switch {
 		case y.Can(scheme.Moves):
-			o["place"] = object{"from": []float64{0, 0}, "to": []float64{0, 0}}
-			o["scale"] = object{"from": 1.2}
+			return object{"kind": scheme.Plain.Name, "length": 20, "place": object{"from": []float64{0, 0}, "to": []float64{0, 0}}, "scale": object{"from": 1.2}}
 		case y.Can(scheme.Seen):
-			o["opacity"] = object{"from": 0}
-		default:
+			return object{"kind": scheme.Plain.Name, "length": 20, "opacity": object{"from": 0}}
+		}
+		return nil
+	})
+}
+
+// eachPerforms gives each layer what is made for it, from the frame that is looked at. Of one that can't do it nothing is made;
+// where none can, that is told with the reason.
+func (b *bench) eachPerforms(list []*template.Layer, why string, made func(y *template.Layer) object) error {
+	done := 0
+	for _, y := range list {
+		o := made(y)
+		if o == nil {
 			continue
 		}
 		if err := b.performs(y, o, b.from(y)); err != nil {
@@ -352,177 +224,19 @@ func plainMove(b *bench, a Act) error {
 		done++
 	}
 	if done == 0 {
-		return fmt.Errorf("%s can't do that: it has no place, no scale, no turn and no opacity", b.called(a.Layers))
+		return fmt.Errorf("%s can't do that: %s", b.called(b.act.Layers), why)
 	}
 	return nil
 }
 
-// saveMove makes a saved move of keys. The layer performs it from then on in their place.
-func saveMove(b *bench, a Act) error {
-	list, err := b.picks(a)
-	if err != nil {
-		return err
-	}
-	y := list[0].layer
-	var first, last timing.Rat
-	for _, s := range list {
-		if s.layer != y {
-			return fmt.Errorf("keys: they are of %s and %s; save what one layer does, then let the others perform it", y.Name, s.layer.Name)
-		}
-		if s.by != nil {
-			return fmt.Errorf("keys: %s is of a saved move already", b.doc.Called(s.path))
-		}
-		if s.prop.Type == scheme.Points || s.prop.Type == scheme.List {
-			return fmt.Errorf("keys: %s has as many points as this layer's own; other layers can't perform it", b.doc.Called(s.path))
-		}
-		if s.node.Sort() == scheme.Stops {
-			return fmt.Errorf("keys: %s is of this layer's own gradient; other layers can't perform it", b.doc.Called(s.path))
-		}
-		if len(s.on) < 2 {
-			return fmt.Errorf("keys: of %s there is one key; a move needs two of each property, between which something happens", b.doc.Called(s.path))
-		}
-		for _, k := range s.move.Keys {
-			if !s.picked(k.ID) {
-				continue
-			}
-			if first.D == 0 || k.At.Cmp(first) < 0 {
-				first = k.At
-			}
-			if last.D == 0 || k.At.Cmp(last) > 0 {
-				last = k.At
-			}
+// mayPerform reports whether a move does anything with a layer.
+func mayPerform(y, m *template.Node) bool {
+	for name := range m.Motion {
+		if p, _, err := y.Target(name); err == nil && y.Formulas[p.Name] == "" && y.Formulas[name] == "" {
+			return true
 		}
 	}
-	long := math.Max(1, math.Ceil(last.Sub(first).Float()))
-	m := object{"name": a.Name, "length": long}
-	motion := object{}
-	parts := map[string]bool{} // those of the layer that go along
-	for _, s := range list {
-		one := s.move
-		one.Keys = nil
-		for _, k := range s.move.Keys {
-			if !s.picked(k.ID) {
-				continue
-			}
-			if s.free[k.ID] {
-				k.At = timing.Rat{}
-			} else {
-				k.At = k.At.Sub(first)
-			}
-			k.ID = fmt.Sprintf("k%d", len(one.Keys)+1)
-			one.Keys = append(one.Keys, k)
-		}
-		seg := strings.Split(s.inner(), "/")
-		if len(seg) == 1 {
-			motion[s.name()] = one
-			continue
-		}
-		if a.Id != "" {
-			return fmt.Errorf("keys: %s is of a part of the layer, which comes along with a move; save them as a new one", b.doc.Called(s.path))
-		}
-		if err := b.comesAlong(m, y, seg, s.name(), one); err != nil {
-			return err
-		}
-		parts["layers/"+y.ID+"/"+seg[0]+"/"+seg[1]] = true
-	}
-	if len(motion) > 0 {
-		m["motion"] = motion
-	}
-	of := a.Id
-	if a.Id != "" {
-		if err := b.saveAgain(a.Id, motion, long); err != nil {
-			return err
-		}
-	} else {
-		name, err := Said(a.Name, true)
-		if err != nil {
-			return err
-		}
-		if m["name"] = name; name == "" {
-			return errors.New("name: say what the move is called")
-		}
-		b.title = "Save the move " + name
-		one, err := b.saved(m)
-		if err != nil {
-			return err
-		}
-		of = one.ID
-	}
-	for _, s := range list {
-		at := s.inner()
-		if seg := strings.Split(at, "/"); len(seg) > 1 && parts["layers/"+y.ID+"/"+seg[0]+"/"+seg[1]] {
-			continue // it goes with its part
-		}
-		s.without()
-		if err := b.keep(s); err != nil {
-			return err
-		}
-	}
-	for _, path := range slices.Sorted(maps.Keys(parts)) {
-		b.forget(path)
-		b.add(edit.DraftOp{Kind: "remove", Path: path})
-	}
-	return b.performs(y, object{"kind": scheme.Saved.Name, "move": of, "length": long}, first)
-}
-
-// comesAlong puts a part of a layer into a move, with what moves it.
-func (b *bench) comesAlong(m object, y *template.Layer, seg []string, name string, one template.Move) error {
-	way := []string{}
-	into, n := m, y
-	for i := 0; i+1 < len(seg); i += 2 {
-		k, _ := n.Sort().Part(seg[i])
-		at := slices.IndexFunc(n.Part(k), func(p *template.Node) bool { return p.ID == seg[i+1] })
-		n = n.Part(k)[at]
-		way = append(way, seg[i], seg[i+1])
-		path := "layers/" + y.ID + "/" + strings.Join(way, "/")
-		if len(n.Formulas) > 0 {
-			return fmt.Errorf("keys: a formula drives %s, which could not come along with a move", b.doc.Called(path+"/"+name))
-		}
-		have, _ := into[seg[i]].([]object)
-		j := slices.IndexFunc(have, func(o object) bool { return o["id"] == n.ID })
-		if j < 0 {
-			raw, err := json.Marshal(n)
-			if err != nil {
-				return err
-			}
-			o, err := treeOf(raw)
-			if err != nil {
-				return err
-			}
-			delete(o, "motion")
-			delete(o, "masks")
-			have = append(have, o)
-			into[seg[i]], j = have, len(have)-1
-		}
-		into = have[j]
-	}
-	all, _ := into["motion"].(object)
-	if all == nil {
-		all = object{}
-	}
-	all[name] = one
-	into["motion"] = all
-	return nil
-}
-
-// saveAgain lets a saved move be other keys, for all who perform it.
-func (b *bench) saveAgain(id string, motion object, long float64) error {
-	m := b.doc.Move(id)
-	if m == nil {
-		return fmt.Errorf("id: there is no move %q any more", id)
-	}
-	b.title = "Save the move " + m.Name + " anew"
-	for _, name := range slices.Sorted(maps.Keys(m.Motion)) {
-		if motion[name] == nil {
-			b.forget("moves/" + id + "/motion/" + name)
-			b.add(edit.DraftOp{Kind: "keys", Path: "moves/" + id + "/" + name})
-		}
-	}
-	for _, name := range slices.Sorted(maps.Keys(motion)) {
-		one := motion[name].(template.Move)
-		b.add(edit.DraftOp{Kind: "keys", Path: "moves/" + id + "/" + name, Move: &one})
-	}
-	return b.putPart("moves/"+id+"/length", long)
+	return len(m.Masks()) > 0 && y.Can(scheme.Seen) || len(m.Treatments()) > 0 && y.Can(scheme.Blends)
 }
 
 func moveTime(b *bench, a Act) error {
@@ -563,183 +277,4 @@ func performedBy(list []performed) string {
 		return "a move of " + list[0].layer.Name
 	}
 	return fmt.Sprintf("%d moves", len(list))
-}
-
-func freeMove(b *bench, a Act) error {
-	list, err := b.performances(a)
-	if err != nil {
-		return err
-	}
-	b.title = "Make keys of " + performedBy(list)
-	expanded, err := b.doc.Expanded()
-	if err != nil {
-		return err
-	}
-	whole := expanded.Performed(b.canvas())
-	for _, p := range list {
-		seen := whole.Layer(p.seen)
-		if seen == nil {
-			return fmt.Errorf("%s is not there any more", p.layer.Name)
-		}
-		head := "layers/" + p.layer.ID
-		for _, m := range b.doc.PerformedAs(p.by, b.canvas()) {
-			if _, _, err := p.layer.Target(m.Name); err != nil {
-				continue
-			}
-			s, err := b.strand(head + "/" + m.Name)
-			if err != nil {
-				return err
-			}
-			if err := b.mayKey(s); err != nil {
-				return err
-			}
-			if err := b.joined(s, m.Move); err != nil {
-				return err
-			}
-			if err := b.keep(s); err != nil {
-				return err
-			}
-		}
-		for k, part := range p.layer.Sort().Parts {
-			if part.Of == scheme.Layers {
-				continue
-			}
-			for _, n := range seen.Part(k) {
-				if n.Along() != p.by.ID {
-					continue
-				}
-				raw, err := json.Marshal(n)
-				if err != nil {
-					return err
-				}
-				o, err := treeOf(raw)
-				if err != nil {
-					return err
-				}
-				_, base, _ := strings.Cut(n.ID, inUse)
-				o["id"] = base
-				for i := 2; slices.ContainsFunc(p.layer.Part(k), func(h *template.Node) bool { return h.ID == o["id"] }); i++ {
-					o["id"] = fmt.Sprintf("%s-%d", base, i)
-				}
-				if raw, err = json.Marshal(o); err != nil {
-					return err
-				}
-				b.add(edit.DraftOp{Kind: "add", Into: head + "/" + part.Name, At: -1, Part: raw})
-			}
-		}
-		path := head + "/moves/" + p.by.ID
-		b.forget(path)
-		b.add(edit.DraftOp{Kind: "remove", Path: path})
-	}
-	return nil
-}
-
-// joined puts the keys of a move beside those that a property has, before them or after: in the time of either the other
-// one stands still, and is departed from.
-func (b *bench) joined(s *strand, m *template.Move) error {
-	if len(m.Keys) == 0 {
-		return nil
-	}
-	renamed := func(k template.Key) template.Key {
-		k.ID = nextID("k", func(id string) bool { return s.find(id) >= 0 })
-		return k
-	}
-	if len(s.move.Keys) == 0 {
-		s.move.Unit, s.move.Even = m.Unit, m.Even
-		for _, k := range m.Keys {
-			s.move.Keys = append(s.move.Keys, renamed(k))
-		}
-		return nil
-	}
-	own := slices.Clone(s.move.Keys)
-	before := own[len(own)-1].At.Cmp(m.Keys[0].At) < 0
-	switch {
-	case s.move.Unit != m.Unit || s.move.Even || m.Even:
-		return fmt.Errorf("%s has keys that are measured otherwise", b.doc.Called(s.path))
-	case !before && m.Keys[len(m.Keys)-1].At.Cmp(own[0].At) >= 0:
-		return fmt.Errorf("%s moves by keys of its own in that time; move them apart first", b.doc.Called(s.path))
-	}
-	from, to := own, slices.Clone(m.Keys)
-	if !before {
-		from, to = to, from
-	}
-	end, begin := from[len(from)-1].Value, to[0].Value
-	departs := func(list []template.Key, by scheme.Value) {
-		for i := range list {
-			v := slices.Clone(list[i].Value.Numbers)
-			for len(v) < len(by.Numbers) {
-				v = append(v, v[0])
-			}
-			for k := range v {
-				n := by.Numbers[min(k, len(by.Numbers)-1)]
-				if s.joins() == scheme.Plus {
-					v[k] = short(v[k] + n)
-				} else {
-					v[k] = short(v[k] * n)
-				}
-			}
-			list[i].Value.Numbers = v
-		}
-	}
-	if s.joins() == scheme.Plus || s.joins() == scheme.Times {
-		departs(from, begin)
-		departs(to, end)
-	} else if last := &from[len(from)-1]; !last.Hold {
-		last.Hold, last.Ease, last.Steps = true, nil, nil
-	}
-	s.move.Keys = own
-	if before {
-		s.move.Keys = from
-	} else {
-		s.move.Keys = to
-	}
-	add := to
-	if !before {
-		add = from
-	}
-	for _, k := range add {
-		s.move.Keys = append(s.move.Keys, renamed(k))
-	}
-	s.sorted()
-	return nil
-}
-
-func moveName(b *bench, a Act) error {
-	m := b.doc.Move(a.Id)
-	if m == nil {
-		return fmt.Errorf("id: there is no move %q any more", a.Id)
-	}
-	text, err := Said(a.Name, true)
-	if err != nil {
-		return err
-	}
-	if text == "" {
-		return errors.New("name: say what the move is called")
-	}
-	b.title = "Rename the move " + m.Name
-	return b.putText("moves/"+m.ID+"/name", text)
-}
-
-// performers are the layers that perform a move.
-func performers(d *template.Document, id string) (out []*template.Layer) {
-	d.VisitAll(func(_ string, y *template.Layer) {
-		if slices.ContainsFunc(y.Performances(), func(u *template.Node) bool { return u.Text(scheme.PerformedMove) == id }) {
-			out = append(out, y)
-		}
-	})
-	return out
-}
-
-func dropMove(b *bench, a Act) error {
-	m := b.doc.Move(a.Id)
-	if m == nil {
-		return fmt.Errorf("id: there is no move %q any more", a.Id)
-	}
-	if by := performers(b.doc, a.Id); len(by) > 0 {
-		return fmt.Errorf("%s performs it, and %d layers in all; make keys of it there first", by[0].Name, len(by))
-	}
-	b.title = "Remove the move " + m.Name
-	b.forget("moves/" + m.ID)
-	b.add(edit.DraftOp{Kind: "remove", Path: "moves/" + m.ID})
-	return nil
 }
