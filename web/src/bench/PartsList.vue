@@ -53,14 +53,14 @@ const parts = computed<Part[]>(() => {
   return [...out.values()]
 })
 const words: Record<string, string> = { rectangle: 'Rectangle', ellipse: 'Ellipse', polygon: 'Polygon', star: 'Star', arrow: 'Arrow', path: 'Drawn path' }
-const isOpen = (p: Part) => (props.of === 'masks' ? tool.mask === p.path : props.of === 'moves' ? tool.performance === p.id : tool.treatment === p.id)
-function toggle(p: Part) {
-  if (props.of === 'masks') {
-    tool.path = ''
-    tool.mask = tool.mask === p.path ? '' : p.path
-  } else if (props.of === 'moves') tool.performance = tool.performance === p.id ? '' : p.id
-  else tool.treatment = tool.treatment === p.id ? '' : p.id
-}
+/** What each list is called, and which of its parts is open. */
+const sort = {
+  masks: { title: 'Masks', more: 'Mask …', open: () => tool.mask, turn: (key: string) => ((tool.path = ''), (tool.mask = key)), key: (p: Part) => p.path },
+  treatments: { title: 'Treatments', more: 'Treatment …', open: () => tool.treatment, turn: (key: string) => (tool.treatment = key), key: (p: Part) => p.id },
+  moves: { title: 'Performs', more: 'Move …', open: () => tool.performance, turn: (key: string) => (tool.performance = key), key: (p: Part) => p.id },
+}[props.of]
+const isOpen = (p: Part) => sort.open() === sort.key(p)
+const toggle = (p: Part) => void sort.turn(isOpen(p) ? '' : sort.key(p))
 const set = (p: Part, name: string, value: unknown) => does({ kind: 'rest', path: `${p.path}/${name}`, value, layers: [] })
 function move(p: Part, at: number) {
   if (at >= 0 && at < parts.value.length && parts.value[at] !== p) void does({ kind: 'move', path: p.path, into: `${props.at}/${props.of}`, at, layers: [] })
@@ -117,7 +117,7 @@ function add(way: string) {
 <template>
   <section :data-parts="inner ? 'within' : of">
     <h4 v-if="inner" class="quiet">{{ parts.length ? 'Done within' : 'Done all over the layer' }}</h4>
-    <h3 v-else class="heading">{{ { masks: 'Masks', treatments: 'Treatments', moves: 'Performs' }[of] }} <span v-if="parts.length" class="num quiet">{{ parts.length }}</span></h3>
+    <h3 v-else class="heading">{{ sort.title }} <span v-if="parts.length" class="num quiet">{{ parts.length }}</span></h3>
     <ul v-if="parts.length">
       <li v-for="(p, i) in parts" :key="p.id" :class="{ on: isOpen(p), off: p.off, goal: goal === i }" :data-part="p.id">
         <div class="line">
@@ -135,7 +135,7 @@ function add(way: string) {
         </div>
       </li>
     </ul>
-    <NDropdown trigger="click" :options="adds" @select="add"><NButton size="tiny" :data-test="inner ? 'add-within' : `add-${of}`"><template #icon><IconPlus :size="14" /></template>{{ inner ? 'Within a mask …' : { masks: 'Mask …', treatments: 'Treatment …', moves: 'Move …' }[of] }}</NButton></NDropdown>
+    <NDropdown trigger="click" :options="adds" @select="add"><NButton size="tiny" :data-test="inner ? 'add-within' : `add-${of}`"><template #icon><IconPlus :size="14" /></template>{{ inner ? 'Within a mask …' : sort.more }}</NButton></NDropdown>
   </section>
 </template>
 

@@ -7,6 +7,7 @@ import { useDocument } from '../common/document'
 import { usePockets } from '../common/pockets'
 import { useSelection } from '../common/selection'
 import { useAddresses } from '../common/stage/addresses'
+import { picture as show } from '../common/stage/picture'
 import StageGuides from '../common/stage/StageGuides.vue'
 import { subject } from '../common/subjects'
 import { useTransient } from '../common/transient'
@@ -44,12 +45,7 @@ const marks = computed(() =>
 )
 async function put(picture: Blob) {
   const b = await createImageBitmap(picture)
-  const c = canvas.value
-  if (c) {
-    c.width = b.width
-    c.height = b.height
-    c.getContext('2d')!.drawImage(b, 0, 0)
-  }
+  if (canvas.value) show(canvas.value, b)
   b.close()
 }
 /** It asks as a window of its own, so that it is never in the stage's way; one picture is under way at a time. */

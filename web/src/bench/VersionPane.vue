@@ -8,6 +8,7 @@ import { useDocument } from '../common/document'
 import { usePockets } from '../common/pockets'
 import { useSelection } from '../common/selection'
 import { useFrames } from '../common/stage/frames'
+import { picture } from '../common/stage/picture'
 import { useTransport } from '../common/transport'
 import { useTool } from './tool'
 
@@ -41,15 +42,8 @@ const canvas = ref<HTMLCanvasElement>()
 /** The frame that is drawn: while it plays the latest that is at hand. */
 const drawn = ref(-1)
 function put(b: ImageBitmap, n: number) {
-  const c = canvas.value
-  if (!c) return
-  if (c.width !== b.width || c.height !== b.height) {
-    c.width = b.width
-    c.height = b.height
-  }
-  const ctx = c.getContext('2d')!
-  ctx.clearRect(0, 0, c.width, c.height)
-  ctx.drawImage(b, 0, 0)
+  if (!canvas.value) return
+  picture(canvas.value, b)
   drawn.value = n
 }
 let wish: AbortController | undefined

@@ -19,6 +19,7 @@ import GuidesMenu from '../GuidesMenu.vue'
 import DropperTool from './DropperTool.vue'
 import { useFrames } from './frames'
 import { useFramingTool } from './framing'
+import { picture } from './picture'
 import { usePlayer } from './player'
 import FrameWipe from './FrameWipe.vue'
 import OnionSkin from './OnionSkin.vue'
@@ -90,15 +91,8 @@ const wanted = computed(() => (void here.value, frames.pictureOf(Math.min(transp
 const said = computed(() => (quality.value === 'exact' && (frames.stale.value || pictured.value !== wanted.value) ? 'old' : quality.value))
 
 function put(b: ImageBitmap, what: 'quick' | 'exact', of = '') {
-  const c = canvas.value
-  if (!c) return
-  if (c.width !== b.width || c.height !== b.height) {
-    c.width = b.width
-    c.height = b.height
-  }
-  const ctx = c.getContext('2d')!
-  ctx.clearRect(0, 0, c.width, c.height)
-  ctx.drawImage(b, 0, 0)
+  if (!canvas.value) return
+  picture(canvas.value, b)
   quality.value = what
   pictured.value = of
 }
