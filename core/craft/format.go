@@ -338,7 +338,7 @@ func (l *layingOut) lengths(y *template.Node, inside bool) {
 	var all func(n *template.Node, at string, inside bool)
 	all = func(n *template.Node, at string, inside bool) {
 		for _, p := range n.Properties() {
-			if p.Unit.Px == 1 && !p.Plain && (inside || p != scheme.Place && p != scheme.Size) {
+			if p.Unit.Px == 1 && !p.Plain && !p.Shared && (inside || p != scheme.Place && p != scheme.Size) {
 				l.scaled(n, at, p)
 			}
 		}

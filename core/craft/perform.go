@@ -42,17 +42,9 @@ func (b *bench) performedBy(y *template.Layer, use string) (out []performed) {
 		seen = use + inUse + y.ID
 	}
 	for _, u := range y.Performances() {
-		here := *u // as the format has it that is looked at
-		for _, q := range []*scheme.Property{scheme.PerformedAt, scheme.PerformedLong} {
-			if b.format != nil {
-				if v, own := b.format.Rest["layers/"+y.ID+"/moves/"+u.ID+"/"+q.Name]; own {
-					here = here.With(q, v)
-				}
-			}
-		}
-		at := template.Begins(&here)
+		at := template.Begins(u)
 		from := at.Add(late)
-		out = append(out, performed{y, &here, seen, at, from, from.Add(timing.Int(int64(math.Round(here.Number(scheme.PerformedLong)))))})
+		out = append(out, performed{y, u, seen, at, from, from.Add(timing.Int(int64(math.Round(u.Number(scheme.PerformedLong)))))})
 	}
 	return out
 }
@@ -65,8 +57,7 @@ func (b *bench) playFrom(p performed, at timing.Rat) error {
 	return b.setPerformed(p, scheme.PerformedAt, scheme.One(at.Float()))
 }
 
-// setPerformed gives a performance another value, unless something else drives it; where the format that is looked at has one
-// of its own, that.
+// setPerformed gives a performance another value, unless something else drives it.
 func (b *bench) setPerformed(p performed, q *scheme.Property, v scheme.Value) error {
 	path := "layers/" + p.layer.ID + "/moves/" + p.by.ID + "/" + q.Name
 	if by := b.doc.Driver(path); by != "" {
@@ -75,13 +66,7 @@ func (b *bench) setPerformed(p performed, q *scheme.Property, v scheme.Value) er
 	if f := p.by.Formulas[q.Name]; f != "" {
 		return fmt.Errorf("%s is set by the formula %s", b.doc.Called(path), f)
 	}
-	op := edit.DraftOp{Kind: "set", Path: path, Value: &v}
-	if b.format != nil {
-		if _, own := b.format.Rest[path]; own {
-			op.Format = b.format.ID
-		}
-	}
-	b.add(op)
+	b.add(edit.DraftOp{Kind: "set", Path: path, Value: &v})
 	return nil
 }
 

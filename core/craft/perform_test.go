@@ -363,14 +363,14 @@ func seenOf(t testing.TB, d *template.Document, layer string, frame int64) float
 	return 0
 }
 
-// What something else sets, or somebody pinned down, is left alone and told; a format's own value is the format's; what a freed
+// What something else sets, or somebody pinned down, is left alone and told; what is performed is the same in all formats; what a freed
 // move's values were offered as is offered no more.
 func TestPerformancesThatAreNotFree(t *testing.T) {
 	d := doc(t, `{"id": "a", "name": "A", "kind": "shape", "fill": "#ffffff", "size": [9, 9], "moves": [{"id": "m", "kind": "plain", "length": 20, "opacity": {"from": 0}}]},
 		{"id": "b", "name": "B", "kind": "shape", "fill": "#ffffff", "size": [9, 9], "moves": [{"id": "m", "kind": "plain", "length": 20, "opacity": {"from": 0}, "formulas": {"length": "7 * 3"}}]},
 		{"id": "c", "name": "C", "kind": "shape", "fill": "#ffffff", "size": [9, 9], "locked": true, "moves": [{"id": "m", "kind": "plain", "length": 20, "opacity": {"from": 0}}]},
 		{"id": "g", "name": "G", "kind": "ground", "gradient": {"kind": "linear", "from": [0, 0], "to": [1, 0], "stops": [{"id": "s", "at": 0, "colour": "#ffffff", "motion": {"colour": {"keys": [{"id": "k1", "at": 0, "value": "#000000"}, {"id": "k2", "at": 9, "value": "#ffffff"}]}}}, {"id": "t", "at": 1, "colour": "#000000"}]}}`,
-		`"layers/a/moves/m/at": 12`, `, "sheet": {"groups": [{"id": "g1", "label": "G", "entries": [{"id": "long", "label": "Long", "kind": "amount", "unit": "frames", "default": 20, "min": 1, "max": 60, "ties": [{"to": "layers/a/moves/m/length"}]}]}]},
+		"", `, "sheet": {"groups": [{"id": "g1", "label": "G", "entries": [{"id": "long", "label": "Long", "kind": "amount", "unit": "frames", "default": 20, "min": 1, "max": 60, "ties": [{"to": "layers/a/moves/m/length"}]}]}]},
 		"moves": [{"id": "turns", "name": "Turns", "length": 10, "motion": {"turn": {"keys": [{"id": "k1", "at": 0, "value": 9}, {"id": "k2", "at": 10, "value": 0}]}}}]`)
 	for want, a := range map[string]Act{
 		"is set by the entry Long":      {Kind: "move-time", Way: "length", Frames: 3, Paths: []string{"layers/a/moves/m"}},
@@ -383,12 +383,12 @@ func TestPerformancesThatAreNotFree(t *testing.T) {
 			t.Errorf("%v, want %q", err, want)
 		}
 	}
-	tall, _ := do(t, d, Act{Kind: "move-time", Frames: 3, Paths: []string{"layers/a/moves/m"}, Format: "tall"})
-	if v := tall.Format("tall").Rest["layers/a/moves/m/at"]; v.Number() != 15 || tall.Layer("a").Performances()[0].Given(scheme.PerformedAt) {
-		t.Errorf("slid in the format that has it otherwise it is %s", text(t, tall))
+	tall, _ := do(t, d, Act{Kind: "rest", Path: "layers/b/moves/m/at", Value: ptr(scheme.One(15)), Apart: true, Format: "tall"})
+	if len(tall.Format("tall").Rest) > 0 || tall.Layer("b").Performances()[0].Number(scheme.PerformedAt) != 15 {
+		t.Errorf("motion is the same in all formats, and here it is %s", text(t, tall))
 	}
 	free, _ := do(t, d, Act{Kind: "free-move", Paths: []string{"layers/a/moves/m"}})
-	if len(free.Sheet.Entries()[0].Ties) > 0 || len(free.Format("tall").Rest) > 0 || free.Layer("a").Motion["opacity"] == nil {
+	if len(free.Sheet.Entries()[0].Ties) > 0 || free.Layer("a").Motion["opacity"] == nil {
 		t.Errorf("made keys of it is %s", text(t, free))
 	}
 	played, _ := do(t, d, Act{Kind: "perform", Id: "turns", Layers: []string{"b"}})

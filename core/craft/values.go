@@ -45,7 +45,7 @@ func rest(b *bench, a Act) error {
 	if err != nil {
 		return fmt.Errorf("path: %w", err)
 	}
-	if t.Property.Plain {
+	if t.Property.Plain || t.Property.Shared {
 		format = "" // it is the same in all
 	}
 	if t.Node != nil && a.Value != nil {

@@ -153,11 +153,11 @@ func TestWhatComesAlongWithAMove(t *testing.T) {
 	}
 }
 
-// What a move is performed by is settled by entries, formulas and formats; in uses of motifs, too.
+// What a move is performed by is settled by entries and formulas; in uses of motifs, too. It is the same in all formats.
 func TestEntriesDriveWhatIsPerformed(t *testing.T) {
 	entries := fmt.Sprintf(sheetOf, `{"id": "long", "label": "L", "kind": "amount", "unit": "frames", "default": 20, "min": 1, "max": 60, "ties": [{"to": "layers/y/moves/m/length"}]}, {"id": "far", "label": "F", "kind": "amount", "unit": "%", "default": 100, "min": 0, "max": 200, "ties": [{"to": "layers/y/moves/m/amount", "from": [0, 200], "into": [0, 2]}]}`)
 	d, err := template.Parse([]byte(`{"ivypocket": 3, "kind": "template", "id": "t", "name": "T", "category": "Tests", "rate": "25", "frames": 100, ` + entries + saved + `
-		"formats": [{"id": "wide", "name": "Wide", "width": 200, "height": 100}, {"id": "tall", "name": "Tall", "width": 100, "height": 200, "rest": {"layers/z/moves/m/amount": 0.5}}],
+		"formats": [{"id": "wide", "name": "Wide", "width": 200, "height": 100}, {"id": "tall", "name": "Tall", "width": 100, "height": 200}],
 		"motifs": [{"id": "two", "name": "Two", "kind": "group", "layers": [` + body("in", `, "moves": [{"id": "m", "kind": "saved", "move": "come", "at": 5, "length": 20}]`) + `]}],
 		"layers": [` + body("y", `, "moves": [{"id": "m", "kind": "saved", "move": "come", "length": 20}]`) + `,
 			` + body("z", `, "moves": [{"id": "m", "kind": "saved", "move": "come", "length": 20, "formulas": {"length": "value('layers/y/moves/m/length') * 2"}}]`) + `,
@@ -186,7 +186,16 @@ func TestEntriesDriveWhatIsPerformed(t *testing.T) {
 	near(t, "made longer", now(t, s, "layers/y/turn", 39), 25)
 	near(t, "and longer what reads it", now(t, s, "layers/z/opacity", 20), 0.5)
 	near(t, "half as far", now(t, s, "layers/y/place", 0), 10-50, -5)
-	near(t, "in the other format", now(t, of(sheet.Values{}, "tall"), "layers/z/place", 0), 10-25, -5)
+	near(t, "in the other format", now(t, of(sheet.Values{}, "tall"), "layers/z/place", 0), 10-50, -5)
+}
+
+// What is performed is motion: a format that has it otherwise is refused.
+func TestFormatsShareWhatIsPerformed(t *testing.T) {
+	_, err := template.Parse([]byte(`{"ivypocket": 3, "kind": "template", "id": "t", "name": "T", "category": "Tests", "rate": "25", "frames": 100, ` + saved + `
+		"formats": [{"id": "wide", "name": "Wide", "width": 200, "height": 100, "rest": {"layers/y/moves/m/length": 9}}], "layers": [` + body("y", `, "moves": [{"id": "m", "kind": "saved", "move": "come", "length": 20}]`) + `]}`))
+	if err == nil || !strings.Contains(err.Error(), "length is motion, which all formats share") {
+		t.Errorf("%v", err)
+	}
 }
 
 // What is wrong with moves is told where it stands.

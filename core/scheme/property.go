@@ -114,6 +114,8 @@ type Property struct {
 	// Plain is for what only the designer writes: no tie, no format and no piece
 	// sets it.
 	Plain bool
+	// Shared says that it is the same in all formats, as motion is.
+	Shared bool
 	// Bound says that more than its row tells which values it may have: what is said
 	// elsewhere in the document.
 	Bound bool

@@ -40,4 +40,10 @@ var (
 	PerformedOff = Performances.Has(truth(Property{Name: "off", Label: "Off", Doc: "Left out"}))
 )
 
+func init() {
+	for _, p := range Performances.Properties() {
+		p.Shared = true
+	}
+}
+
 func plainMove(p Property) Property { p.Kinds = []string{"plain"}; return p }

@@ -510,7 +510,11 @@ func (d *Document) For(f *Format) (*Document, error) {
 	c := d.Clone()
 	// In the order of their names, so that of several faults the same is told.
 	for _, path := range slices.Sorted(maps.Keys(f.Rest)) {
-		if err := c.Drive(path, f.Rest[path]); err != nil {
+		err := c.Drive(path, f.Rest[path])
+		if t, e := c.Find(path); e == nil && t.Property.Shared {
+			err = fmt.Errorf("%s is motion, which all formats share", t.Property.Name)
+		}
+		if err != nil {
 			return nil, Faults{{"rest." + path, err.Error()}}
 		}
 	}

@@ -27,8 +27,11 @@ const said = (k: (typeof keys.value)[number]) => `${k.crosses ? 'Crosses a borde
 </script>
 
 <template>
-  <svg class="leaves" :width="span.width.value" :height="high">
+  <!-- The name of the row lies on the stems, the leaves on both. -->
+  <svg class="stems" :width="span.width.value" :height="high" aria-hidden="true">
     <template v-for="s in stems" :key="s.id"><path class="stem" :class="[s.way, { crosses: s.crosses }]" :d="`M${s.from} ${high / 2 + (s.way === 'held' ? 4 : 0)} H${s.to}`" /></template>
+  </svg>
+  <svg class="leaves" :width="span.width.value" :height="high">
     <g v-for="k in leaves" :key="k.id" class="leaf" :class="{ on: k.on, held: k.hold, crosses: k.crosses }" :transform="`translate(${k.x} ${high / 2})`" :data-key="k.path" @pointerdown="emit('take', $event, [k.path])" @dblclick.stop="emit('go', Math.round(k.at))">
       <title>{{ said(k) }}</title>
       <rect x="-7" :y="-high / 2" width="14" :height="high" fill="transparent" />
@@ -38,7 +41,8 @@ const said = (k: (typeof keys.value)[number]) => `${k.crosses ? 'Crosses a borde
 </template>
 
 <style scoped>
-.leaves { position: absolute; left: 0; top: 0; pointer-events: none; overflow: hidden; }
+.stems, .leaves { position: absolute; left: 0; top: 0; pointer-events: none; overflow: hidden; }
+.leaves { z-index: 4; }
 .leaf { pointer-events: auto; cursor: ew-resize; touch-action: none; }
 .leaf path { fill: #e7a13a; stroke: #6b4a12; stroke-width: 0.8; }
 .leaf .rib { fill: none; stroke-width: 0.7; opacity: 0.7; }
