@@ -424,7 +424,9 @@ canvas { display: block; width: 100%; height: 100%; }
   .looks { flex-wrap: wrap; margin-left: auto; }
   .look { padding: 5px 7px; }
   .formats { flex: 0 1 auto; overflow-x: auto; }
-  .below { gap: 10px; padding: 0 10px; }
+  .below { gap: 10px; padding: 0 10px; white-space: nowrap; overflow: hidden; }
+  .below > * { flex: none; }
+  .how { flex: 0 1 auto; overflow: hidden; text-overflow: ellipsis; }
 }
 @media (max-width: 620px) { .surround { grid-template-rows: minmax(40px, auto) minmax(0, 1fr) 22px; } }
 </style>
