@@ -387,6 +387,12 @@ func TestPerformancesThatAreNotFree(t *testing.T) {
 	if len(tall.Format("tall").Rest) > 0 || tall.Layer("b").Performances()[0].Number(scheme.PerformedAt) != 15 {
 		t.Errorf("motion is the same in all formats, and here it is %s", text(t, tall))
 	}
+	far, _ := do(t, d, Act{Kind: "rest", Path: "layers/a/moves/m/place.from", Value: ptr(scheme.Many(400, 0))})
+	for _, kind := range []string{"format-add", "format-copy"} {
+		if more, _ := do(t, far, Act{Kind: kind, Id: "wide", To: [2]float64{400, 1000}}); len(more.Formats) != 3 || strings.Contains(text(t, more), `"layers/a/moves/m/`+"place") {
+			t.Errorf("%s: what is performed is another there: %s", kind, text(t, more))
+		}
+	}
 	free, _ := do(t, d, Act{Kind: "free-move", Paths: []string{"layers/a/moves/m"}})
 	if len(free.Sheet.Entries()[0].Ties) > 0 || free.Layer("a").Motion["opacity"] == nil {
 		t.Errorf("made keys of it is %s", text(t, free))
@@ -466,6 +472,32 @@ func TestSomeKeysAreSavedAsAMove(t *testing.T) {
 	middle := doc(t, strings.Replace(strings.Replace(body, `"value": "#000000"`, `"value": "#ff0000"`, 1), `"value": "#0000ff"`, `"value": "#ff0000"`, 1), "", "")
 	if _, err := Do(middle, shelf{}, Act{Kind: "save-move", Name: "N", Format: "wide", Keys: keys("fill", "k2", "k3")}); err == nil || !strings.Contains(err.Error(), "has keys before those that are picked and after") {
 		t.Errorf("the middle of a colour: %v", err)
+	}
+	// What is nothing where the picked keys end: others are no shares of it, unless they are nothing, too.
+	gone := doc(t, `{"id": "a", "name": "A", "kind": "shape", "fill": "#c01030", "size": [90, 90], "motion": {"opacity": {"keys": [{"id": "k1", "at": 0, "value": 1}, {"id": "k2", "at": 10, "value": 0}, {"id": "k3", "at": 30, "value": 0}, {"id": "k4", "at": 50, "value": 0}]},
+		"place": {"unit": "canvas", "even": true, "keys": [{"id": "k1", "at": 0, "value": [0.3, 0]}, {"id": "k2", "at": 10, "value": [0, 0]}, {"id": "k3", "at": 30, "value": [0, 0]}, {"id": "k4", "at": 50, "value": [0, 0.3]}]}},
+		"masks": [{"id": "driven", "formulas": {"turn": "3"}, "motion": {"feather": {"keys": [{"id": "k1", "at": 0, "value": 1}, {"id": "k2", "at": 9, "value": 2}]}}}]}`, "", "")
+	saved, _ := do(t, gone, Act{Kind: "save-move", Name: "N", Keys: keys("opacity", "k1", "k2")})
+	for _, n := range []int64{0, 5, 20, 40, 70} {
+		if a, b := seenOf(t, gone, "a", n), seenOf(t, saved, "a", n); math.Abs(a-b) > 1e-6 {
+			t.Errorf("gone at frame %d it is seen at %g, was %g", n, b, a)
+		}
+	}
+	if k := saved.Layer("a").Motion["opacity"].Keys; k[0].Value.Number() != 1 {
+		t.Errorf("what is nothing either way is %v", k)
+	}
+	back := doc(t, `{"id": "a", "name": "A", "kind": "shape", "fill": "#c01030", "size": [90, 90], "motion": {"opacity": {"keys": [{"id": "k1", "at": 0, "value": 1}, {"id": "k2", "at": 10, "value": 0}, {"id": "k3", "at": 30, "value": 0}, {"id": "k4", "at": 50, "value": 0.5}]}}}`, "", "")
+	for want, on := range map[string]struct {
+		d    *template.Document
+		keys []string
+	}{
+		"of which others can't be shares": {back, keys("opacity", "k1", "k2")},
+		"goes its way at an even speed":   {gone, keys("place", "k1", "k2")},
+		"a formula sets something of the": {gone, keys("masks/driven/feather", "k1", "k2")},
+	} {
+		if _, err := Do(on.d, shelf{}, Act{Kind: "save-move", Name: "N", Format: "wide", Keys: on.keys}); err == nil || !strings.Contains(err.Error(), want) {
+			t.Errorf("%v, want %q", err, want)
+		}
 	}
 	off := doc(t, `{"id": "a", "name": "A", "kind": "shape", "fill": "#c01030", "size": [9, 9], "formulas": {"turn": "3"}, "moves": [{"id": "m", "kind": "plain", "length": 9, "off": true, "opacity": {"from": 0}}]}`, "", `, "moves": [{"id": "turns", "name": "Turns", "length": 10, "motion": {"turn": {"keys": [{"id": "k1", "at": 0, "value": 9}, {"id": "k2", "at": 10, "value": 0}]}}}]`)
 	for want, a := range map[string]Act{
