@@ -17,8 +17,9 @@ const inUse = ":"
 const maxExpanded = 4000
 
 // Expanded is the document with each use of a motif as a group of its own, in
-// which the use's values stand, and with the masks and treatments that come along with what layers perform. Ids in a use are those of the motif behind the
-// use's: "gull-two:wing". The error is of type Faults.
+// which the use's values stand, and with the masks and treatments that come along
+// with what layers perform. Ids in a use are those of the motif behind the use's:
+// "gull-two:wing". The error is of type Faults.
 func (d *Document) Expanded() (*Document, error) {
 	if len(d.Motifs) == 0 && !d.performing() {
 		return d, nil
