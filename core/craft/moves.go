@@ -384,6 +384,11 @@ func stagger(b *bench, a Act) error {
 		if list, err = b.picks(a); err != nil {
 			return err
 		}
+		for _, s := range list {
+			if s.by != nil {
+				return fmt.Errorf("keys: %s is of a saved move, the same for all who perform it; stagger the layers", b.doc.Called(s.path))
+			}
+		}
 	} else {
 		layers, err := b.chosen()
 		if err != nil {

@@ -106,6 +106,9 @@ func TestASavedMoveIsChangedForAllWhoPerformIt(t *testing.T) {
 	if got := seenAll(t, set, 10)["wide layers/c/place"]; math.Abs(got[0]+500) > 0.01 || math.Abs(got[1]) > 0.01 {
 		t.Errorf("set to -500, 0 it is seen at %g", got)
 	}
+	if _, err := Do(d, shelf{}, Act{Kind: "stagger", Format: "wide", Keys: []string{"layers/c/moves/m1/motion/place/k1", "layers/d/moves/m1/motion/place/k1"}, Numbers: map[string]float64{"frames": 3}}); err == nil || !strings.Contains(err.Error(), "stagger the layers") {
+		t.Errorf("keys that are everybody's, staggered: %v", err)
+	}
 	if _, err := Do(d, shelf{}, Act{Kind: "drop-move", Id: id, Format: "wide"}); err == nil || !strings.Contains(err.Error(), "C performs it, and 2 layers in all") {
 		t.Errorf("a move that is performed: %v", err)
 	}

@@ -68,12 +68,13 @@ const order = ref('order')
 const each = ref(4)
 const overlap = ref<number | null>(null)
 const seed = ref(1)
-/** Only the picked keys are staggered, where they are of several layers. */
-const only = computed(() => (motion.picked.length && new Set(motion.chosen.map((k) => k.layer.id)).size > 1 ? motion.picked : undefined))
+/** Only the picked keys are staggered, where they are of several layers; those of saved moves begin when their layers perform them. */
+const loose = computed(() => motion.chosen.filter((k) => !k.track.by))
+const only = computed(() => (new Set(loose.value.map((k) => k.layer.id)).size > 1 ? loose.value.map((k) => k.path) : undefined))
 /** When what each of them does begins and ends. */
 const turns = computed(() =>
   moving.value.flatMap((y) => {
-    const at = only.value ? motion.chosen.filter((k) => k.layer.id === y.id).map((k) => k.key.at) : [...y.tracks.filter((t) => !t.by).flatMap((t) => t.keys.map((k) => k.at)), ...y.performs.flatMap((p) => [p.from, p.until])]
+    const at = only.value ? loose.value.filter((k) => k.layer.id === y.id).map((k) => k.key.at) : [...y.tracks.filter((t) => !t.by).flatMap((t) => t.keys.map((k) => k.at)), ...y.performs.flatMap((p) => [p.from, p.until])]
     return at.length ? [{ id: y.id, name: y.name, from: Math.min(...at), until: Math.max(...at) }] : []
   }),
 )
