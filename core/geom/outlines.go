@@ -1,0 +1,58 @@
+package geom
+
+import (
+	"crypto/sha256"
+	"encoding/binary"
+	"math"
+)
+
+// Outlines are closed lines of curves, such as those of letters. They are not changed
+// once Done has been called.
+type Outlines struct {
+	Paths []Path
+	// Box holds all of them, their handles included.
+	Box Box
+	// Key is the hash of all their numbers.
+	Key [16]byte
+}
+
+// Add adds paths, taken through a map.
+func (o *Outlines) Add(paths []Path, m Affine) {
+	for _, p := range paths {
+		q := Path{Closed: p.Closed, Nodes: make([]Node, len(p.Nodes))}
+		for i, n := range p.Nodes {
+			q.Nodes[i] = Node{X: m.A*n.X + m.C*n.Y + m.E, Y: m.B*n.X + m.D*n.Y + m.F,
+				InX: m.A*n.InX + m.C*n.InY, InY: m.B*n.InX + m.D*n.InY, OutX: m.A*n.OutX + m.C*n.OutY, OutY: m.B*n.OutX + m.D*n.OutY}
+		}
+		o.Paths = append(o.Paths, q)
+	}
+}
+
+// Done ends the adding.
+func (o *Outlines) Done() {
+	x0, y0, x1, y1 := math.Inf(1), math.Inf(1), math.Inf(-1), math.Inf(-1)
+	reach := func(x, y float64) {
+		x0, y0, x1, y1 = math.Min(x0, x), math.Min(y0, y), math.Max(x1, x), math.Max(y1, y)
+	}
+	n := 0
+	for _, p := range o.Paths {
+		n += len(p.Nodes)
+	}
+	b := make([]byte, 0, 8*NodeWidth*n)
+	for _, p := range o.Paths {
+		for _, n := range p.Nodes {
+			reach(n.X, n.Y)
+			reach(n.X+n.InX, n.Y+n.InY)
+			reach(n.X+n.OutX, n.Y+n.OutY)
+			for _, v := range [NodeWidth]float64{n.X, n.Y, n.InX, n.InY, n.OutX, n.OutY} {
+				b = binary.BigEndian.AppendUint64(b, math.Float64bits(v+0))
+			}
+		}
+		b = append(b, 0xff) // where one path ends
+	}
+	sum := sha256.Sum256(b)
+	o.Key = [16]byte(sum[:16])
+	if n > 0 {
+		o.Box = Box{X: x0, Y: y0, W: x1 - x0, H: y1 - y0}
+	}
+}

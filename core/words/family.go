@@ -1,0 +1,166 @@
+package words
+
+import (
+	"math"
+	"slices"
+
+	"github.com/go-text/typesetting/language"
+)
+
+// Family is a face for people: one or more files that belong together, for several
+// ranges of letters, for italics, for weights.
+type Family struct {
+	ID, Name string
+	Fonts    []*Font
+	// StandIns are asked, in their order from 0, for letters that it does not have; nil
+	// is the end of them.
+	StandIns func(i int) *Family
+}
+
+// Axes lists what a family's faces change along, by the first of them that is
+// upright, besides their weight.
+func (f *Family) Axes() (out []Axis) {
+	for _, t := range f.Fonts {
+		if !t.Italic {
+			for _, a := range t.Axes {
+				if a.Tag != "wght" {
+					out = append(out, a)
+				}
+			}
+			return out
+		}
+	}
+	return nil
+}
+
+// Weights are the lightest and the heaviest that a family has.
+func (f *Family) Weights() (least, most float64) {
+	least, most = math.Inf(1), math.Inf(-1)
+	for _, t := range f.Fonts {
+		lo, hi := t.Weight, t.Weight
+		if a := t.Axis("wght"); a != nil {
+			lo, hi = a.Least, a.Most
+		}
+		least, most = math.Min(least, lo), math.Max(most, hi)
+	}
+	return least, most
+}
+
+// HasItalic reports whether there is an italic.
+func (f *Family) HasItalic() bool {
+	return slices.ContainsFunc(f.Fonts, func(t *Font) bool { return t.Italic })
+}
+
+// chooser finds the face for each letter of a style.
+type chooser struct {
+	style *Style
+	// files are those of the style's family in the order in which they are asked.
+	files []*Font
+	axes  []AxisValue
+	in    map[*Font]*instance
+	// primary is the face that says how high lines are.
+	primary *instance
+}
+
+func newChooser(s *Style) *chooser {
+	c := &chooser{style: s, in: map[*Font]*instance{}}
+	weight := s.Weight
+	if weight == 0 {
+		weight = 400
+	}
+	c.axes = append([]AxisValue{{"wght", weight}}, s.Axes...)
+	c.files = c.order(s.Family)
+	c.primary = c.instance(c.files[0])
+	return c
+}
+
+// order lists a family's files, those first that are nearest to the style.
+func (c *chooser) order(f *Family) []*Font {
+	files := slices.Clone(f.Fonts)
+	off := func(t *Font) float64 {
+		d := 0.0
+		if t.Italic != c.style.Italic {
+			d += 1e4
+		}
+		if t.Axis("wght") == nil {
+			d += math.Abs(t.Weight - c.axes[0].Value)
+		}
+		return d
+	}
+	slices.SortStableFunc(files, func(a, b *Font) int {
+		switch x, y := off(a), off(b); {
+		case x < y:
+			return -1
+		case x > y:
+			return 1
+		}
+		return 0
+	})
+	return files
+}
+
+func (c *chooser) instance(t *Font) *instance {
+	in := c.in[t]
+	if in == nil {
+		in = t.at(c.axes)
+		c.in[t] = in
+	}
+	return in
+}
+
+// find returns the face for a grapheme cluster: the first that has all of its
+// letters; ok is false where none has, then the family's own first face stands in
+// with its sign for what is missing. stood is the family that stands in.
+func (c *chooser) find(cluster []rune) (in *instance, stood *Family, ok bool) {
+	if f := has(c.files, cluster); f != nil {
+		return c.instance(f), nil, true
+	}
+	for i := 0; c.style.Family.StandIns != nil; i++ {
+		s := c.style.Family.StandIns(i)
+		if s == nil {
+			break
+		}
+		if s.ID == c.style.Family.ID {
+			continue
+		}
+		if f := has(c.order(s), cluster); f != nil {
+			return c.instance(f), s, true
+		}
+	}
+	// A mark that no face has together with its letter: the letter alone.
+	if len(cluster) > 1 {
+		return c.find(cluster[:1])
+	}
+	return c.primary, nil, false
+}
+
+// has finds the first file that has every letter of a cluster.
+func has(files []*Font, cluster []rune) *Font {
+next:
+	for _, f := range files {
+		for _, r := range cluster {
+			if !ignorable(r) && !f.Has(r) {
+				continue next
+			}
+		}
+		return f
+	}
+	return nil
+}
+
+// ignorable reports whether a letter shows nothing of its own: joiners, selectors,
+// directional marks (Default_Ignorable_Code_Point, the part of it that occurs in words).
+func ignorable(r rune) bool {
+	switch {
+	case r == 0xad, r == 0x34f, r == 0x61c, r >= 0x200b && r <= 0x200f, r >= 0x202a && r <= 0x202e, r >= 0x2060 && r <= 0x206f,
+		r >= 0xfe00 && r <= 0xfe0f, r == 0xfeff, r >= 0xe0000 && r <= 0xe0fff:
+		return true
+	}
+	return false
+}
+
+// scriptOf is the script of a letter; ok is false where it goes with its neighbours.
+func scriptOf(r rune) (s language.Script, ok bool) {
+	s = language.LookupScript(r)
+	return s, s != language.Common && s != language.Inherited && s != language.Unknown
+}

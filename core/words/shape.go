@@ -1,0 +1,466 @@
+package words
+
+import (
+	"slices"
+	"strings"
+	"unicode"
+
+	"github.com/go-text/typesetting/bidi"
+	"github.com/go-text/typesetting/font"
+	ot "github.com/go-text/typesetting/font/opentype"
+	"github.com/go-text/typesetting/harfbuzz"
+	"github.com/go-text/typesetting/language"
+	"github.com/go-text/typesetting/segmenter"
+	"golang.org/x/text/cases"
+	xlanguage "golang.org/x/text/language"
+)
+
+// glyph is one glyph of a cluster, in ems from the cluster's beginning on the
+// baseline, y downwards.
+type glyph struct {
+	id   font.GID
+	x, y float64
+}
+
+// cluster is what can't be parted: one or more letters with their marks and the
+// glyphs that show them, from left to right.
+type cluster struct {
+	// from and to are the letters it shows, of those of its text.
+	from, to int
+	// level is that of UAX #9: odd ones are read from right to left.
+	level   int8
+	in      *instance
+	scale   float64 // below 1 where small capitals are made of capitals
+	advance float64 // ems
+	glyphs  []glyph
+	blank   bool // white space
+	parts   bool // a separator of words, which justifying widens
+	joins   bool // of a script whose letters are joined: tracking leaves them alone
+	shy     bool // a soft hyphen
+	// breaks says that a line may begin here; unsafe that it is shaped otherwise if one does.
+	breaks, unsafe bool
+}
+
+// paragraph is a part of a text between line ends.
+type paragraph struct {
+	from, to int
+	rtl      bool
+	clusters []cluster
+	words    []int // in which each cluster is, counted from 0
+}
+
+// text is a wording shaped in a style, at any size.
+type text struct {
+	style Style
+	// runes are the letters that are shown, origin for each of them, and one more,
+	// where it comes from in the wording as it was typed.
+	runes  []rune
+	origin []int
+	small  []bool // capitals that are to be small
+	paras  []paragraph
+	// missing are letters that no face has, stood the families that stand in.
+	missing []rune
+	stood   []*Family
+	choose  *chooser
+	levels  []int8
+	script  []language.Script
+}
+
+// shape shapes a wording.
+func shape(wording string, style Style) *text {
+	t := &text{style: style, choose: newChooser(&style)}
+	t.show(wording)
+	t.levels, t.script = make([]int8, len(t.runes)), make([]language.Script, len(t.runes))
+	for from := 0; ; {
+		to := from
+		for to < len(t.runes) && t.runes[to] != '\n' {
+			to++
+		}
+		t.paras = append(t.paras, t.paragraph(from, to))
+		if to == len(t.runes) {
+			return t
+		}
+		from = to + 1
+	}
+}
+
+// show makes the letters that are shown of those that were typed.
+func (t *text) show(wording string) {
+	typed := []rune(wording)
+	if len(typed) > MaxRunes {
+		typed = typed[:MaxRunes]
+	}
+	small := t.style.Case == SmallCaps && !t.choose.feature(t.choose.primary, "smcp")
+	put := func(from int, rs []rune, isSmall bool) {
+		for _, r := range rs {
+			t.runes, t.origin, t.small = append(t.runes, r), append(t.origin, from), append(t.small, isSmall)
+		}
+	}
+	tag := xlanguage.Make(t.style.Language)
+	var change cases.Caser
+	switch {
+	case t.style.Case == Capitals, small:
+		change = cases.Upper(tag)
+	case t.style.Case == LowerCase:
+		change = cases.Lower(tag)
+	}
+	for i := 0; i < len(typed); {
+		j := i + 1
+		for j < len(typed) && unicode.Is(unicode.Mn, typed[j]) { // marks change with their letter
+			j++
+		}
+		part := typed[i:j]
+		switch r := typed[i]; {
+		case r == '\r' && j < len(typed) && typed[j] == '\n':
+			part = nil
+		case r == '\r', r == 0x85, r == 0x2028, r == 0x2029, r == '\v', r == '\f':
+			part = []rune{'\n'}
+		case r == '\t':
+			part = []rune{' '}
+		case r < ' ' && r != '\n', r == 0x7f:
+			part = nil
+		}
+		switch t.style.Case {
+		case Capitals, LowerCase:
+			part = []rune(change.String(string(part)))
+			put(i, part, false)
+		case SmallCaps:
+			isLower := small && unicode.IsLower(typed[i])
+			if isLower {
+				part = []rune(change.String(string(part)))
+			}
+			put(i, part, isLower)
+		default:
+			for k, r := range part {
+				put(min(i+k, len(typed)-1), []rune{r}, false)
+			}
+		}
+		i = j
+	}
+	t.origin = append(t.origin, len(typed))
+}
+
+// paragraph shapes the letters from one index up to another.
+func (t *text) paragraph(from, to int) paragraph {
+	p := paragraph{from: from, to: to}
+	runes := t.runes[from:to]
+	var b bidi.Paragraph
+	dir := bidi.Neutral
+	switch t.style.Direction {
+	case LeftToRight:
+		dir = bidi.LeftToRight
+	case RightToLeft:
+		dir = bidi.RightToLeft
+	}
+	p.rtl = dir == bidi.RightToLeft || dir == bidi.Neutral && firstStrong(runes)
+	if len(runes) == 0 {
+		return p
+	}
+	if p.rtl {
+		dir = bidi.RightToLeft
+	} else {
+		dir = bidi.LeftToRight
+	}
+	runs := b.Segment(runes, dir)
+	for i := range runs.NumRuns() {
+		r := runs.Run(i)
+		for k := r.Start; k < r.End; k++ {
+			t.levels[from+k] = int8(r.Level)
+		}
+	}
+	t.scripts(from, to)
+	var seg segmenter.Segmenter
+	seg.Init(runes)
+	graphemes := make([]bool, len(runes)+1) // where one begins
+	for it := seg.GraphemeIterator(); it.Next(); {
+		graphemes[it.Grapheme().Offset] = true
+	}
+	graphemes[len(runes)] = true
+	faces := t.faces(from, to, graphemes)
+	for a := from; a < to; {
+		z := a + 1
+		for z < to && t.levels[z] == t.levels[a] && t.script[z] == t.script[a] && faces[z-from] == faces[a-from] && t.small[z] == t.small[a] {
+			z++
+		}
+		p.clusters = append(p.clusters, t.run(faces[a-from], a, z, from, to)...)
+		a = z
+	}
+	starts := map[int]int{}
+	for i := range p.clusters {
+		starts[p.clusters[i].from] = i
+	}
+	for it := seg.LineIterator(); it.Next(); {
+		l := it.Line()
+		if i, ok := starts[from+l.Offset]; ok && i > 0 {
+			p.clusters[i].breaks = true
+		}
+	}
+	p.words = p.inWords(t)
+	return p
+}
+
+// firstStrong reports whether a paragraph is read from right to left: rules P2 and P3
+// of UAX #9, without isolates.
+func firstStrong(runes []rune) bool {
+	for _, r := range runes {
+		switch s := language.LookupScript(r); {
+		case s == language.Arabic, s == language.Hebrew, s == language.Syriac, s == language.Thaana, s == language.Nko, r == 0x200f, r == 0x61c:
+			if unicode.IsLetter(r) || r == 0x200f || r == 0x61c {
+				return true
+			}
+		case unicode.IsLetter(r), r == 0x200e:
+			return false
+		}
+	}
+	return false
+}
+
+// scripts gives every letter a script: what is common to all goes with what is
+// before it, or after it at the beginning.
+func (t *text) scripts(from, to int) {
+	last, first := language.Script(0), -1
+	for i := from; i < to; i++ {
+		if s, ok := scriptOf(t.runes[i]); ok {
+			last = s
+			if first < 0 {
+				first = i
+			}
+		}
+		t.script[i] = last
+	}
+	lead := language.Latin
+	if first >= 0 {
+		lead = t.script[first]
+	}
+	for i := from; i < to && t.script[i] == 0; i++ {
+		t.script[i] = lead
+	}
+}
+
+// faces finds the face of every letter, one for each grapheme cluster. Joiners and the
+// like stay with the face before them.
+func (t *text) faces(from, to int, graphemes []bool) []*instance {
+	out := make([]*instance, to-from)
+	var last *instance
+	for a := from; a < to; {
+		z := a + 1
+		for z < to && !graphemes[z-from] {
+			z++
+		}
+		in, ok := last, true
+		var stood *Family
+		r := t.runes[a]
+		if in == nil || !ignorable(r) || !in.of.Has(r) {
+			in, stood, ok = t.choose.find(t.runes[a:z])
+		}
+		if !ok && !ignorable(r) && !unicode.IsSpace(r) && !slices.Contains(t.missing, r) {
+			t.missing = append(t.missing, r)
+		}
+		if stood != nil && !slices.Contains(t.stood, stood) {
+			t.stood = append(t.stood, stood)
+		}
+		for i := a; i < z; i++ {
+			out[i-from] = in
+		}
+		last, a = in, z
+	}
+	return out
+}
+
+// feature reports whether a face has an OpenType feature for substitutions.
+func (c *chooser) feature(in *instance, tag string) bool {
+	_, ok := in.of.ft.GSUB.FindFeatureIndex(ot.MustNewTag(tag))
+	return ok
+}
+
+// run shapes letters of one level, script and face; what stands around them from
+// begin up to end has its say in how letters join.
+func (t *text) run(in *instance, from, to, begin, end int) []cluster {
+	var features []harfbuzz.Feature
+	set := func(tag string, v uint32) {
+		features = append(features, harfbuzz.Feature{Tag: ot.MustNewTag(tag), Value: v, End: harfbuzz.FeatureGlobalEnd})
+	}
+	if t.style.NoLigatures {
+		set("liga", 0)
+		set("clig", 0)
+	}
+	if t.style.NoKerning {
+		set("kern", 0)
+	}
+	if t.style.Case == SmallCaps && !t.small[from] {
+		set("smcp", 1)
+	}
+	switch t.style.Figures {
+	case Tabular:
+		set("tnum", 1)
+	case Proportional:
+		set("pnum", 1)
+	}
+	scale := 1.0
+	if t.small[from] {
+		scale = smallScale
+	}
+	rtl := t.levels[from]%2 == 1
+	in.of.shaping.Lock()
+	defer in.of.shaping.Unlock()
+	infos, pos, ok := in.shape(t.runes[begin:end], from-begin, to-from, rtl, t.script[from], t.style.Language, features)
+	k := scale / (in.of.upem * unit)
+	joins := cursive(t.script[from])
+	var out []cluster
+	for i := 0; ok && i < len(infos); {
+		j := i
+		c := cluster{from: begin + infos[i].Cluster, level: t.levels[from], in: in, scale: scale, joins: joins}
+		for ; j < len(infos) && infos[j].Cluster == infos[i].Cluster; j++ {
+			p := pos[j]
+			if !t.emptyGlyph(infos[j].Glyph, c.from) {
+				c.glyphs = append(c.glyphs, glyph{infos[j].Glyph, c.advance + float64(p.XOffset)*k, -float64(p.YOffset) * k})
+			}
+			if c.advance += float64(p.XAdvance) * k; p.XAdvance != 0 { // marks have none
+				c.advance += in.round(infos[j].Glyph) * k * unit
+			}
+			c.unsafe = c.unsafe || infos[j].Mask&harfbuzz.GlyphUnsafeToBreak != 0
+		}
+		out = append(out, c)
+		i = j
+	}
+	if rtl { // logical order, as everywhere
+		slices.Reverse(out)
+	}
+	for i := range out {
+		c := &out[i]
+		c.to = to
+		if i+1 < len(out) {
+			c.to = out[i+1].from
+		}
+		r := t.runes[c.from]
+		c.blank = unicode.IsSpace(r) && r != 0xa0 && r != 0x202f
+		c.parts, c.shy = r == ' ' || r == 0xa0, r == 0xad
+		if c.shy {
+			c.glyphs, c.advance = nil, 0
+		}
+	}
+	if t.style.Figures == Tabular && !t.choose.feature(in, "tnum") {
+		in.tabulate(out, t.runes)
+	}
+	return out
+}
+
+// emptyGlyph reports whether a glyph is the sign for a missing one where nothing is
+// to be seen.
+func (t *text) emptyGlyph(g font.GID, at int) bool {
+	r := t.runes[at]
+	return g == 0 && (unicode.IsSpace(r) || ignorable(r))
+}
+
+// shape has HarfBuzz shape a part of letters. A face that makes it fail shows nothing.
+func (in *instance) shape(runes []rune, from, n int, rtl bool, script language.Script, lang string, features []harfbuzz.Feature) (infos []harfbuzz.GlyphInfo, pos []harfbuzz.GlyphPosition, ok bool) {
+	f := in.of
+	defer func() {
+		if recover() != nil {
+			f.buf, ok = harfbuzz.NewBuffer(), false
+		}
+	}()
+	f.face.SetCoords(in.face.Coords())
+	f.buf.Clear()
+	f.buf.AddRunes(runes, from, n)
+	f.buf.Props.Direction = harfbuzz.LeftToRight
+	if rtl {
+		f.buf.Props.Direction = harfbuzz.RightToLeft
+	}
+	f.buf.Props.Script = script
+	f.buf.Props.Language = language.NewLanguage(lang)
+	f.buf.Shape(f.hb, features)
+	return f.buf.Info, f.buf.Pos, true
+}
+
+// tabulate gives all digits the width of the widest, in a face that has no figures
+// of one width.
+func (in *instance) tabulate(out []cluster, runes []rune) {
+	in.mu.Lock()
+	defer in.mu.Unlock()
+	if in.digit == 0 {
+		for r := '0'; r <= '9'; r++ {
+			if g, ok := in.face.NominalGlyph(r); ok {
+				in.digit = max(in.digit, float64(in.face.HorizontalAdvance(g))/in.of.upem)
+			}
+		}
+	}
+	for i := range out {
+		c := &out[i]
+		if r := runes[c.from]; c.to != c.from+1 || r < '0' || r > '9' {
+			continue
+		}
+		shift := (in.digit*c.scale - c.advance) / 2
+		for k := range c.glyphs {
+			c.glyphs[k].x += shift
+		}
+		c.advance = in.digit * c.scale
+	}
+}
+
+// cursive reports whether the letters of a script are joined to one another.
+func cursive(s language.Script) bool {
+	switch s {
+	case language.Arabic, language.Syriac, language.Mongolian, language.Nko, language.Mandaic, language.Manichaean, language.Adlam, language.Hanifi_Rohingya, language.Sogdian:
+		return true
+	}
+	return false
+}
+
+// inWords says for every letter of a paragraph in which word it is, counted from 0: what
+// stands between white space, or, of scripts without it, between places where lines
+// may break.
+func (p *paragraph) inWords(t *text) []int {
+	out := make([]int, len(p.clusters))
+	n, inWord := -1, false
+	for i := range p.clusters {
+		c := &p.clusters[i]
+		switch {
+		case c.blank:
+			inWord = false
+		case !inWord, c.breaks && spaceless(t.script[c.from]) && spaceless(t.script[max(p.from, c.from-1)]):
+			n, inWord = n+1, true
+		}
+		out[i] = max(0, n)
+	}
+	return out
+}
+
+func spaceless(s language.Script) bool {
+	switch s {
+	case language.Han, language.Hiragana, language.Katakana, language.Thai, language.Lao, language.Khmer, language.Myanmar:
+		return true
+	}
+	return false
+}
+
+// Tidy is a wording without what crept in: blanks at its ends and at those of lines,
+// doubled blanks, tabs, line ends of other systems, letters without a width that do
+// nothing there. What is meant is left as it is.
+func Tidy(wording string) string {
+	s := strings.NewReplacer("\r\n", "\n", "\r", "\n", "\u0085", "\n", "\u2028", "\n", "\u2029", "\n\n", "\t", " ", "\v", "\n", "\f", "\n", "\ufeff", "", "\u0000", "").Replace(wording)
+	lines := strings.Split(s, "\n")
+	for i, l := range lines {
+		var b strings.Builder
+		blank := false
+		for _, r := range strings.TrimFunc(l, unicode.IsSpace) {
+			if r == ' ' {
+				if !blank {
+					b.WriteRune(r)
+				}
+				blank = true
+				continue
+			}
+			blank = false
+			b.WriteRune(r)
+		}
+		lines[i] = b.String()
+	}
+	for len(lines) > 0 && lines[0] == "" {
+		lines = lines[1:]
+	}
+	for len(lines) > 0 && lines[len(lines)-1] == "" {
+		lines = lines[:len(lines)-1]
+	}
+	return strings.Join(lines, "\n")
+}
