@@ -19,12 +19,13 @@ import (
 	"ivypocket/core/sheet"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
+	"ivypocket/fonts"
 )
 
 var keep = flag.Bool("keep", false, "store the templates as they are now as releases, with the hashes of their frames, beside those that are stored")
 
 // tinted is media of one colour that runs to another, by its hash.
-type tinted struct{}
+type tinted struct{ fonts.Shelf }
 
 func (tinted) Info(hash string) (scene.Info, bool) {
 	return scene.Info{Size: geom.Size{W: 400, H: 300}}, strings.HasPrefix(hash, "sha256:")

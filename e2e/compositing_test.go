@@ -34,7 +34,7 @@ func composed(t *testing.T, w, h int, layers string, src scene.Source) *raster.S
 		t.Fatal(err)
 	}
 	if src == nil {
-		src = only{raster.NewSurface(1, 1)}
+		src = only{s: raster.NewSurface(1, 1)}
 	}
 	s, err := scene.Compile(r, "only", src)
 	if err != nil {
@@ -519,7 +519,7 @@ func TestPerspectiveAgreesWithMatrix3d(t *testing.T) {
 	const w, h, pw, ph = 400, 300, 240, 180
 	b := tab(t, w, h)
 	img := smooth(pw, ph)
-	src := only{raster.FromImage(img)}
+	src := only{s: raster.FromImage(img)}
 	url := dataURL(t, img)
 	for _, m := range []string{
 		"translate(80px, 60px) perspective(500px) rotateY(40deg)",

@@ -25,6 +25,7 @@ import (
 	"ivypocket/deliver"
 	"ivypocket/demo"
 	"ivypocket/e2e/browser"
+	"ivypocket/fonts"
 	"ivypocket/media"
 	"ivypocket/media/mediatest"
 )
@@ -176,7 +177,7 @@ func TestFramingAgreesWithObjectFit(t *testing.T) {
 	for name, size := range map[string]image.Point{"landscape": {640, 240}, "portrait": {180, 420}, "square": {300, 300}} {
 		img := smooth(size.X, size.Y)
 		url := dataURL(t, img)
-		painter := scene.NewPainter(scene.NewPictures(only{raster.FromImage(img)}, 64<<20))
+		painter := scene.NewPainter(scene.NewPictures(only{s: raster.FromImage(img)}, 64<<20))
 		t.Cleanup(painter.Close)
 		for fit, css := range map[geom.Fit]string{geom.Cover: "cover", geom.Contain: "contain", geom.Stretch: "fill", geom.Original: "none"} {
 			for _, focus := range [][2]float64{{0.5, 0.5}, {0, 1}, {0.8, 0.25}} {
@@ -207,7 +208,10 @@ func TestFramingAgreesWithObjectFit(t *testing.T) {
 }
 
 // only is a source of one picture.
-type only struct{ s *raster.Surface }
+type only struct {
+	fonts.Shelf
+	s *raster.Surface
+}
 
 func (o only) Info(string) (scene.Info, bool) {
 	return scene.Info{Size: geom.Size{W: float64(o.s.W), H: float64(o.s.H)}}, true

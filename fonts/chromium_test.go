@@ -131,6 +131,9 @@ func sampleStrings(f fonts.Face, n int) (out []string) {
 	var lists [][]rune
 	for _, name := range []string{"latin", "cyrillic", "greek", "hebrew", "arabic", "vietnamese", "han"} {
 		var l []rune
+		if f.ID == "unbounded" && name == "vietnamese" {
+			continue // here hb-shape of HarfBuzz 6.0 agrees with us, and Chromium with neither
+		}
 		for _, c := range alphabets[name] {
 			if has(string(c)) {
 				l = append(l, c)

@@ -128,3 +128,15 @@ func Adopt(id string, f *words.Font) *words.Family {
 	}
 	return &words.Family{ID: id, Name: name, Fonts: []*words.Font{f}, StandIns: standIn}
 }
+
+// Shelf hands out the faces that ship, to whatever needs no others.
+type Shelf struct{}
+
+// letters is what shelves have set.
+var letters = words.NewSetter()
+
+// Face finds a face by its id, nil for none.
+func (Shelf) Face(id string) *words.Family { return Family(id) }
+
+// Letters sets wordings, and remembers what it has set.
+func (Shelf) Letters() *words.Setter { return letters }

@@ -12,6 +12,8 @@ import (
 
 	"ivypocket/core/raster"
 	"ivypocket/core/scene"
+	"ivypocket/core/words"
+	"ivypocket/fonts"
 	"ivypocket/media/clip"
 	"ivypocket/media/helper"
 	"ivypocket/media/sequence"
@@ -41,6 +43,8 @@ type Library struct {
 	growing map[string]*clip.Proxy
 	firsts  map[string]*raster.Surface
 	traces  *simplelru.LRU[string, *raster.Trace]
+
+	letters *words.Setter
 }
 
 // maxTraces bounds the outlines that are kept.
@@ -51,7 +55,7 @@ const stillBytes = 256 << 20
 
 // NewLibrary returns a library of the given files.
 func NewLibrary(files Files) *Library {
-	l := &Library{files: files, proxies: map[string]*clip.Proxy{}, growing: map[string]*clip.Proxy{}, firsts: map[string]*raster.Surface{}}
+	l := &Library{files: files, proxies: map[string]*clip.Proxy{}, growing: map[string]*clip.Proxy{}, firsts: map[string]*raster.Surface{}, letters: words.NewSetter()}
 	l.traces, _ = simplelru.NewLRU[string, *raster.Trace](maxTraces, nil)
 	l.stills, _ = simplelru.NewLRU(1<<30, func(_ string, s *raster.Surface) { l.bytes -= s.Bytes() })
 	return l
@@ -83,6 +87,12 @@ func (l *Library) Info(media string) (scene.Info, bool) {
 	m, ok := l.files.Meta(media)
 	return m.Info(), ok
 }
+
+// Face finds a face that ships; nil is none.
+func (l *Library) Face(id string) *words.Family { return fonts.Family(id) }
+
+// Letters sets wordings, and remembers what it has set.
+func (l *Library) Letters() *words.Setter { return l.letters }
 
 // Vector reports whether media can be drawn at any size.
 func (l *Library) Vector(media string) bool {

@@ -146,9 +146,13 @@ func renamed(tree map[string]any, ids map[string]string) {
 		}
 	}
 	swap(tree, "id")
-	swap(tree, scheme.Follow.Name)
-	if m, ok := tree["matte"].(map[string]any); ok {
-		swap(m, "layer")
+	for _, p := range scheme.Layers.Refs(scheme.Layers) {
+		all, part, deeper := strings.Cut(p.Name, ".")
+		if m, ok := tree[all].(map[string]any); ok && deeper {
+			swap(m, part)
+		} else if !deeper {
+			swap(tree, all)
+		}
 	}
 	ofLayer(tree, func(m map[string]any) {
 		if formulas, ok := m["formulas"].(map[string]any); ok {

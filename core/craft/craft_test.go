@@ -16,10 +16,11 @@ import (
 	"ivypocket/core/sheet"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
+	"ivypocket/fonts"
 )
 
 // shelf is a library of one picture and one clip.
-type shelf struct{}
+type shelf struct{ fonts.Shelf }
 
 var (
 	pictureHash = "sha256:" + strings.Repeat("0a", 32)

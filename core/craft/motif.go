@@ -198,16 +198,15 @@ func toMotif(b *bench, a Act) error {
 func (b *bench) closed(g *template.Layer, inside map[string]bool) (err error) {
 	b.doc.VisitAll(func(_ string, y *template.Layer) {
 		mine := inside[y.ID] && y != g
-		for _, p := range []*scheme.Property{scheme.MatteLayer, scheme.Follow} {
+		for _, p := range scheme.Layers.Refs(scheme.Layers) {
 			to := y.Text(p)
 			if to == "" || err != nil || mine == (inside[to] && to != g.ID) {
 				continue
 			}
-			verb := map[*scheme.Property]string{scheme.MatteLayer: "is cut by", scheme.Follow: "follows"}[p]
 			if mine {
-				err = fmt.Errorf("%s %s %s, which is not in %s; a motif holds all that it hangs on", y.Name, verb, b.doc.Layer(to).Name, g.Name)
+				err = fmt.Errorf("%s %s %s, which is not in %s; a motif holds all that it hangs on", y.Name, p.Verb, b.doc.Layer(to).Name, g.Name)
 			} else if to != g.ID {
-				err = fmt.Errorf("%s %s %s, which would be in a motif; bring them together first", y.Name, verb, b.doc.Layer(to).Name)
+				err = fmt.Errorf("%s %s %s, which would be in a motif; bring them together first", y.Name, p.Verb, b.doc.Layer(to).Name)
 			}
 		}
 	})

@@ -445,11 +445,11 @@ func (b *bench) takeAway(list []*template.Layer) error {
 		if gone[y.ID] {
 			return
 		}
-		if gone[y.Text(scheme.MatteLayer)] {
-			b.add(edit.DraftOp{Kind: "put", Path: "layers/" + y.ID + "/matte"})
-		}
-		if gone[y.Text(scheme.Follow)] {
-			b.add(edit.DraftOp{Kind: "put", Path: "layers/" + y.ID + "/follow"})
+		for _, p := range scheme.Layers.Refs(scheme.Layers) {
+			if gone[y.Text(p)] {
+				all, _, _ := strings.Cut(p.Name, ".") // with what belongs to it
+				b.add(edit.DraftOp{Kind: "put", Path: "layers/" + y.ID + "/" + all})
+			}
 		}
 	})
 	for _, y := range list {
@@ -546,8 +546,10 @@ func (b *bench) reader(id string, gone map[string]bool) string {
 func (b *bench) readers(id string) string {
 	name := b.reader(id, map[string]bool{id: true})
 	b.doc.VisitAll(func(_ string, y *template.Layer) {
-		if y.Text(scheme.MatteLayer) == id || y.Text(scheme.Follow) == id {
-			name = y.Name
+		for _, p := range scheme.Layers.Refs(scheme.Layers) {
+			if y.Text(p) == id {
+				name = y.Name
+			}
 		}
 	})
 	for _, e := range b.doc.Sheet.Entries() {

@@ -17,6 +17,8 @@ const (
 	Drawn     FormKind = "path"
 	// Traced is an outline found in a picture; documents don't name it.
 	Traced FormKind = "traced"
+	// Lettered is an outline of letters; documents don't name it.
+	Lettered FormKind = "letters"
 )
 
 // Forms lists every form, in the order in which people are offered them.
@@ -45,6 +47,8 @@ type Form struct {
 	Path Path
 	// Lines is a traced outline, in pixels; it is not changed.
 	Lines *Contours
+	// Letters are outlines of curves, in pixels; they are not changed.
+	Letters *Outlines
 }
 
 // Limits of forms.
@@ -131,6 +135,10 @@ func (f *Form) Contours(dst, spare *Contours, tolerance float64) {
 				to.add(p)
 			}
 			to.end(true)
+		}
+	case Lettered:
+		for _, p := range f.Letters.Paths {
+			to.AddPath(p, tolerance)
 		}
 	case Drawn:
 		to.addScaled(f.Path, w, h, tolerance)

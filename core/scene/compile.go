@@ -14,6 +14,7 @@ import (
 	"ivypocket/core/sheet"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
+	"ivypocket/core/words"
 )
 
 // Where numbers stand among those of their thing: every property has its place,
@@ -86,6 +87,9 @@ type layer struct {
 	shutter float64
 
 	form  geom.Form
+	words int // among the scene's wordings, -1 for none
+	backs int // the words that it is behind of, -1 for none
+
 	cell  *geom.Cell
 	flows bool // it stands in the flow of its group
 	gone  bool // it is left out, as a pocket is empty
@@ -177,7 +181,7 @@ func Compile(r *sheet.Resolved, format string, lib Library) (*Scene, error) {
 	}
 	doc = doc.Performed(f.Canvas())
 	r = &sheet.Resolved{Doc: doc, Values: r.Values}
-	s := &Scene{doc: doc, canvas: f.Canvas()}
+	s := &Scene{doc: doc, canvas: f.Canvas(), setter: lib.Letters()}
 	if s.time, err = doc.TimeMap(r.Values.Frames); err != nil {
 		return nil, fmt.Errorf("frames: %w", err)
 	}
@@ -211,7 +215,8 @@ func Compile(r *sheet.Resolved, format string, lib Library) (*Scene, error) {
 	c.order()
 	c.clocks()
 	s.states.New = func() any {
-		return &state{slots: make([]float64, len(s.rest)), local: make([]geom.Projective, len(s.layers)), world: make([]geom.Projective, len(s.layers))}
+		return &state{slots: make([]float64, len(s.rest)), local: make([]geom.Projective, len(s.layers)), world: make([]geom.Projective, len(s.layers)),
+			set: make([]*words.Setting, len(s.wordings))}
 	}
 	c.settle()
 	return s, nil
@@ -388,6 +393,7 @@ func (c *compiler) appear(y *template.Layer, parent int, by late, owner geom.Siz
 		}
 		l.acts = append(l.acts, t)
 	}
+	c.letter(&l, me)
 	if first {
 		c.byID[y.ID] = me
 	}
@@ -576,6 +582,7 @@ func (c *compiler) connect() error {
 		if id := l.Text(scheme.MatteLayer); id != "" {
 			l.matte = inside(i, id)
 		}
+		c.backed(i)
 		if err := c.trace(i, l.masks); err != nil {
 			return fmt.Errorf("layer %s: %w", l.ID, err)
 		}
@@ -631,8 +638,18 @@ func (c *compiler) formulas() error {
 	for _, st := range steps {
 		x := step{Step: st, slot: st.Slot}
 		switch st.Target.Head {
-		case "box":
+		case "box", "words":
 			x.layer = c.byID[st.Target.At]
+		case "set":
+			x.sets = c.setting(st.Target.At)
+		case "behind":
+			for _, i := range c.all[st.Target.At] {
+				if y := x; s.layers[i].backs >= 0 {
+					y.layer = i
+					s.steps = append(s.steps, y)
+				}
+			}
+			continue
 		case "fills":
 			for _, i := range c.all[st.Target.At] {
 				c.filling(i)
@@ -780,7 +797,9 @@ func (c *compiler) place(n template.Name) int {
 	switch n.Head {
 	case "cells":
 		return -1
-	case "cell", "box":
+	case "set", "behind":
+		return -1
+	case "cell", "box", "words":
 		i := c.byID[n.At]
 		v := 0.0
 		if l := &s.layers[i]; n.Head == "cell" && l.cell != nil {

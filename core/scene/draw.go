@@ -213,7 +213,7 @@ func (w *writer) layer(st *state, i int) {
 		rx, ry := reachOf(steps)
 		near = grown(near, rx, ry)
 	}
-	if !l.Can(scheme.Holds) && !l.Given(scheme.StrokeColour) && it.Box.Intersect(near).Size().Empty() {
+	if !l.Can(scheme.Holds|scheme.Lettered) && !l.Given(scheme.StrokeColour) && it.Box.Intersect(near).Size().Empty() {
 		return
 	}
 	var shift geom.Point
@@ -305,16 +305,10 @@ func (w *writer) formOf(t *thing, rows *scheme.Form, f *geom.Form, to *geom.Form
 	to.Path = geom.Path{Nodes: w.l.Nodes[from:len(w.l.Nodes):len(w.l.Nodes)], Closed: n[rows.Open.Slot()] == 0}
 }
 
-// shape lists a form's fill and its stroke, as one where they are not opaque.
+// shape lists what fills a shape and what goes along it.
 func (d *Drawing) shape() {
 	w, l, it := d.w, d.l, d.Item
 	w.formOf(&l.thing, &scheme.LayerForm, &l.form, &it.Form, d.st.slots)
-	filled := l.graded || l.Given(scheme.Fill) && d.Numbers(scheme.Fill)[3] > 0
-	part := [2]float64{d.Number(scheme.StrokeFrom), d.Number(scheme.StrokeTo)}
-	stroked := l.Given(scheme.StrokeColour) && d.Number(scheme.StrokeWidth) > 0 && d.Numbers(scheme.StrokeColour)[3] > 0 && part[1] > part[0]
-	if !filled && !stroked {
-		return
-	}
 	if l.form.Kind == geom.Drawn { // handles may reach beyond the box
 		b := geom.Box{}
 		for k, p := range it.Form.Path.Nodes {
@@ -334,6 +328,18 @@ func (d *Drawing) shape() {
 			return
 		}
 		it.Box = geom.Bounds(quad[:]...)
+	}
+	d.inked(it)
+}
+
+// inked lists a form's fill and its stroke, as one where they are not opaque.
+func (d *Drawing) inked(it Item) {
+	w, l := d.w, d.l
+	filled := l.graded || l.Given(scheme.Fill) && d.Numbers(scheme.Fill)[3] > 0
+	part := [2]float64{d.Number(scheme.StrokeFrom), d.Number(scheme.StrokeTo)}
+	stroked := l.Given(scheme.StrokeColour) && d.Number(scheme.StrokeWidth) > 0 && d.Numbers(scheme.StrokeColour)[3] > 0 && part[1] > part[0]
+	if !filled && !stroked {
+		return
 	}
 	whole := it
 	if filled && stroked && (it.Opacity < 1 || it.Blend != raster.Normal || it.Masks[0] < it.Masks[1] || it.Matte > 0) {

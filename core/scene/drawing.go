@@ -31,6 +31,7 @@ func init() {
 		scheme.View:    (*Drawing).picture,
 		scheme.Picture: (*Drawing).picture,
 		scheme.Shape:   (*Drawing).shape,
+		scheme.Words:   (*Drawing).words,
 		scheme.Ground:  (*Drawing).ground,
 		scheme.Group:   (*Drawing).group,
 		scheme.Grade:   (*Drawing).grade,

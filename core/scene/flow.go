@@ -6,6 +6,7 @@ import (
 
 	"ivypocket/core/geom"
 	"ivypocket/core/scheme"
+	"ivypocket/core/words"
 )
 
 // flow is a group whose layers stand in a row or a stack.
@@ -77,7 +78,7 @@ type line struct {
 
 // flow computes where the layers of a group stand at an instant; their own motion departs
 // from there.
-func (s *Scene) flow(slots []float64, f *flow, in *flowed) {
+func (s *Scene) flow(slots []float64, f *flow, in *flowed, set []*words.Setting) {
 	g := slots[s.layers[f.group].slot:]
 	gap, wrap, pad := g[sGap], g[sWrap], g[sPad]
 	if !f.hugs {
@@ -90,10 +91,11 @@ func (s *Scene) flow(slots []float64, f *flow, in *flowed) {
 	for _, m := range f.members {
 		y := &s.layers[m[0]]
 		n := slots[y.slot:]
-		if n[sHidden] != 0 {
+		if n[sHidden] != 0 || y.words >= 0 && set[y.words].Empty() {
 			continue
 		}
-		k := standing{of: m, w: n[sSize] * math.Abs(s.rest[y.slot+sScale]), h: n[sSize+1] * math.Abs(s.rest[y.slot+sScale+1])}
+		ext := s.extent(m[0], slots, set)
+		k := standing{of: m, w: ext.W * math.Abs(s.rest[y.slot+sScale]), h: ext.H * math.Abs(s.rest[y.slot+sScale+1])}
 		all = append(all, k)
 		long, wide := k.w, k.h
 		if f.axis == 1 {
@@ -134,22 +136,23 @@ func (s *Scene) flow(slots []float64, f *flow, in *flowed) {
 			at[f.axis], at[1-f.axis] = along, across+f.align*(l.wide-size[1-f.axis])
 			along += size[f.axis] + gap
 			for _, i := range k.of {
-				s.put(slots, i, at, geom.Size{W: box[0], H: box[1]})
+				s.put(slots, i, at, geom.Size{W: box[0], H: box[1]}, s.extent(i, slots, set))
 			}
 		}
 		across += l.wide + gap
 	}
 }
 
-// put stands a layer, as it is scaled at rest, with its upper left corner at a point of its
-// group's box. By how much it departs from its rest stays.
-func (s *Scene) put(slots []float64, i int, at [2]float64, box geom.Size) {
+// put stands a layer, as it is scaled at rest, with the upper left corner of a part of its
+// box at a point of its group's box. By how much it departs from its rest stays.
+func (s *Scene) put(slots []float64, i int, at [2]float64, box geom.Size, part geom.Box) {
 	l := &s.layers[i]
 	n, rest := slots[l.slot:], s.rest[l.slot:]
 	size, own := [2]float64{n[sSize], n[sSize+1]}, [2]float64{box.W, box.H}
+	from, to := [2]float64{part.X, part.Y}, [2]float64{part.X + part.W, part.Y + part.H}
 	for k := range 2 {
 		o, z := rest[sOrigin+k]*size[k], rest[sScale+k]
-		edge := math.Min(o*(1-z), o+z*(size[k]-o))
+		edge := math.Min(o+z*(from[k]-o), o+z*(to[k]-o))
 		place := at[k] - edge - l.anchor[k]*(own[k]-size[k])
 		n[sPlace+k] += place - rest[sPlace+k]
 	}
@@ -160,12 +163,15 @@ func (s *Scene) put(slots []float64, i int, at [2]float64, box geom.Size) {
 func (c *compiler) settleFlows() {
 	s := c.s
 	var in flowed
+	set := make([]*words.Setting, len(s.wordings))
 	for i := range s.steps {
 		x := &s.steps[i]
 		switch {
+		case x.sets != nil:
+			s.setAll(s.rest, x.sets, set)
 		case x.flow != nil:
 			slots := slices.Clone(s.rest)
-			s.flow(slots, x.flow, &in)
+			s.flow(slots, x.flow, &in, set)
 			copy(s.rest, slots)
 		case x.Target.Head == "fills":
 			l := &s.layers[x.layer]

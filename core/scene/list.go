@@ -281,6 +281,9 @@ func appendForm(b []byte, f *geom.Form, m geom.Projective) []byte {
 	for _, n := range f.Path.Nodes {
 		b = appendNumbers(b, n.X, n.Y, n.InX, n.InY, n.OutX, n.OutY)
 	}
+	if f.Letters != nil {
+		b = append(b, f.Letters.Key[:]...)
+	}
 	if f.Lines != nil {
 		for _, p := range f.Lines.Points {
 			b = appendNumbers(b, p.X, p.Y)

@@ -14,6 +14,7 @@ import (
 	"ivypocket/core/scheme"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
+	"ivypocket/core/words"
 )
 
 // Info is what a scene must know of media to lay it out.
@@ -32,6 +33,7 @@ type Library interface {
 	Info(media string) (Info, bool)
 	// Trace tells what is visible of a picture, or of a clip's first frame.
 	Trace(media string) (*raster.Trace, error)
+	Faces
 }
 
 // MissingError says that a pocket's or a layer's media is not in the library.
@@ -64,6 +66,8 @@ type Scene struct {
 	// cellNames are where formulas read the size of a cell that changes.
 	cellNames []cellName
 	sequence  []int // the order in which layers are placed
+	wordings  []*wording
+	setter    *words.Setter
 	states    sync.Pool
 }
 
@@ -74,6 +78,7 @@ type step struct {
 	layer, slot int
 	layout      *layout
 	flow        *flow
+	sets        []int // the appearances whose words are set
 }
 
 // cellName is where a formula reads the width or the height of a layer's cell.
@@ -97,6 +102,7 @@ type state struct {
 	// local takes a layer's pixels to its group's, world to the canvas'.
 	local, world []geom.Projective
 	flowed       flowed
+	set          []*words.Setting // of the scene's wordings
 }
 
 // Canvas is the size of the format.
@@ -253,7 +259,16 @@ func (x *step) run(s *Scene, st *state) {
 		s.cells(st, x.layout)
 		return
 	case x.flow != nil:
-		s.flow(slots, x.flow, &st.flowed)
+		s.flow(slots, x.flow, &st.flowed, st.set)
+		return
+	case x.sets != nil:
+		s.setAll(slots, x.sets, st.set)
+		return
+	case x.Target.Head == "behind":
+		s.behind(x.layer, st)
+		return
+	case x.Target.Head == "words":
+		slots[x.slot] = s.worded(x.layer, st, x.Target.Property)
 		return
 	case x.Target.Head == "fills":
 		l := &s.layers[x.layer]
@@ -302,25 +317,8 @@ func (s *Scene) owner(l *layer, slots []float64) geom.Size {
 // box is a number of a layer's upright box as formulas read it: its size as
 // scaled, and its sides from the middle of the canvas or group.
 func (s *Scene) box(i int, slots []float64, what string) float64 {
-	l := &s.layers[i]
-	n := slots[l.slot:]
-	own := s.owner(l, slots)
-	w, h := n[sSize]*math.Abs(n[sScale]), n[sSize+1]*math.Abs(n[sScale+1])
-	cx := n[sPlace] + (l.anchor[0]-0.5)*(own.W-n[sSize])
-	cy := n[sPlace+1] + (l.anchor[1]-0.5)*(own.H-n[sSize+1])
-	switch what {
-	case "w":
-		return w
-	case "h":
-		return h
-	case "left":
-		return cx - w/2
-	case "right":
-		return cx + w/2
-	case "top":
-		return cy - h/2
-	}
-	return cy + h/2
+	n := slots[s.layers[i].slot:]
+	return side(s.upright(i, slots, geom.Box{W: n[sSize], H: n[sSize+1]}), what)
 }
 
 // locate finds where every layer stands: its pixels' way to the canvas, without

@@ -32,23 +32,24 @@ const (
 type Type uint8
 
 const (
-	Numbers Type = iota // so many of them as the property is wide
-	List                // as many numbers as the document says
-	Colour              // #rrggbb, #rrggbbaa or colour:ID
-	Points              // of a path
-	Choice              // one of a few words
-	Choices             // some of a few words
-	Switch              // true or false
-	Text                // words for people
-	Ref                 // the id of something else in the document
-	Media               // sha256:…
-	Time                // an instant in frames, exact
-	Curve               // the four numbers of an easing
-	Exact               // an exact fraction
-	Whole               // anything else that is read and written whole; Doc says what
+	Numbers  Type = iota // so many of them as the property is wide
+	List                 // as many numbers as the document says
+	Colour               // #rrggbb, #rrggbbaa or colour:ID
+	Points               // of a path
+	Choice               // one of a few words
+	Choices              // some of a few words
+	Switch               // true or false
+	Text                 // words for people
+	Ref                  // the id of something else in the document
+	Media                // sha256:…
+	Time                 // an instant in frames, exact
+	Curve                // the four numbers of an easing
+	Exact                // an exact fraction
+	Typeface             // the id of a face that ships, or sha256:… of a font file
+	Whole                // anything else that is read and written whole; Doc says what
 )
 
-var typeNames = [...]string{"number", "list", "colour", "path", "choice", "choices", "switch", "words", "reference", "media", "time", "easing", "fraction", "whole"}
+var typeNames = [...]string{"number", "list", "colour", "path", "choice", "choices", "switch", "words", "reference", "media", "time", "easing", "fraction", "typeface", "whole"}
 
 func (t Type) String() string { return typeNames[t] }
 
@@ -91,6 +92,7 @@ type Property struct {
 	Default Value
 	Words   []string // of a choice
 	To      *Sort    // of a reference: what it may name
+	Verb    string   // of a reference to a layer: what it does with it, such as "follows"
 	Join    Join
 	// Length says that Plus motion is in units of the canvas or of the thing, and
 	// that the value may be written in hundredths of the canvas' shorter side.
@@ -292,6 +294,14 @@ func (p *Property) check(names Names, v Value, lo, hi float64) error {
 		if !ValidHash(v.Text) {
 			return fmt.Errorf("%q is not sha256: and 64 hex digits", v.Text)
 		}
+	case Typeface:
+		if !ValidHash(v.Text) && !ValidID(v.Text) {
+			return fmt.Errorf("%q is neither the id of a face nor sha256: and 64 hex digits", v.Text)
+		}
+	case Text:
+		if n := utf8.RuneCountInString(v.Text); p.Most > 0 && n > p.Most {
+			return fmt.Errorf("has %d letters, and %d is the most", n, p.Most)
+		}
 	case Time:
 		_, err := v.Time()
 		return err
@@ -388,7 +398,7 @@ func (p *Property) shape(v Value) error {
 		if v.Numbers != nil {
 			return fmt.Errorf("is not one of %s", strings.Join(p.Words, ", "))
 		}
-	case Ref, Media, Text:
+	case Ref, Media, Text, Typeface:
 		if v.Text == "" && v.Numbers != nil {
 			return fmt.Errorf("is not text")
 		}

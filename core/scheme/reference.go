@@ -136,6 +136,8 @@ func (p *Property) value() string {
 		v = "the id of a " + p.To.Name
 	case Media:
 		v = "media"
+	case Typeface:
+		v = "the id of a face, or a font file"
 	case Time:
 		v = "an instant"
 	case Curve:

@@ -132,11 +132,17 @@ func (p *Property) schema() Object {
 	case Switch:
 		return Object{"type": "boolean"}
 	case Text:
-		return Object{"type": "string"}
+		o := Object{"type": "string"}
+		if p.Most > 0 {
+			o["maxLength"] = p.Most
+		}
+		return o
 	case Ref:
 		return Object{"type": "string", "pattern": idPattern}
 	case Media:
 		return Object{"type": "string", "pattern": mediaPattern}
+	case Typeface:
+		return Object{"type": "string", "pattern": "(" + idPattern + ")|(" + mediaPattern + ")"}
 	case Time, Exact:
 		return Object{"anyOf": []any{Object{"type": "number"}, Object{"type": "string", "pattern": fractionPattern}}}
 	case Curve:

@@ -120,7 +120,7 @@ func rare(p Property) Property { p.Rare = true; return p }
 
 func given(name string) *When { return &When{Name: name} }
 
-func words[T ~string](list []T) []string {
+func texts[T ~string](list []T) []string {
 	out := make([]string, len(list))
 	for i, w := range list {
 		out[i] = string(w)
@@ -138,12 +138,12 @@ func formRows(s *Sort, kinds []string, without *When) Form {
 	row := func(p Property, of ...geom.FormKind) *Property {
 		p.Kinds, p.Without, p.Section = kinds, without, "Outline"
 		if of != nil {
-			p.With = &When{Name: "form.kind", Words: words(of)}
+			p.With = &When{Name: "form.kind", Words: texts(of)}
 		}
 		return s.Has(p)
 	}
 	var f Form
-	f.Kind = row(choice(Property{Name: "form.kind", Label: "Form", Plain: true, Doc: "What the outline is"}, words(geom.Forms)...))
+	f.Kind = row(choice(Property{Name: "form.kind", Label: "Form", Plain: true, Doc: "What the outline is"}, texts(geom.Forms)...))
 	f.Sides = row(needed(live(Property{Name: "form.sides", First: One(6), Label: "Sides", Lo: geom.MinSides, Hi: geom.MaxSides, Integer: true,
 		Doc: "Sides of a polygon, points of a star; the first stands at the top"})), geom.Polygon, geom.Star)
 	f.Inner = row(share(Property{Name: "form.inner", Label: "Inner corners", Default: One(0.5), Doc: "How far a star's inner corners stand out, a share of its points"}), geom.Star)

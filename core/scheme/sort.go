@@ -19,6 +19,7 @@ const (
 	Painted                  // it is filled with a colour or a gradient
 	Cornered                 // it is a rectangle whose corners may be round
 	Holds                    // it holds other things of its sort
+	Lettered                 // it shows letters, set in a face
 )
 
 // Kind is one kind of a sort of things: a kind of layer, a treatment.
@@ -132,6 +133,16 @@ func (s *Sort) asks(name string) bool {
 // document says nothing, besides those of lists and paths. They are not to be
 // changed.
 func (s *Sort) Defaults() []float64 { return s.defaults }
+
+// Refs are the properties that name a thing of a sort.
+func (s *Sort) Refs(to *Sort) (out []*Property) {
+	for _, p := range s.props {
+		if p.Type == Ref && p.To == to {
+			out = append(out, p)
+		}
+	}
+	return out
+}
 
 // Kind finds a kind by name.
 func (s *Sort) Kind(name string) *Kind {

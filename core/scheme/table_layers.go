@@ -18,10 +18,13 @@ var (
 	Camera  = Layers.Add(Kind{Name: "camera", Thread: "duration", Can: Moves, Label: "Camera", Doc: "Moves all that lies below as one sheet, about the middle: `place`, `scale`, `turn`"})
 	Carrier = Layers.Add(Kind{Name: "carrier", Thread: "duration", Can: Moves | Box, Label: "Carrier", Doc: "No picture: a place that others `follow`"})
 	Track   = Layers.Add(Kind{Name: "track", Thread: "duration", Label: "Progress track", Doc: "No picture: a number driven by keys, which formulas read as `progress('ID')`"})
-	_       = Layers.Add(Kind{Name: "words", Label: "Words", Doc: "Text", Later: true})
+	Words   = Layers.Add(Kind{Name: "words", Thread: "words", Can: Moves | Box | Seen | Blends | Painted | Lettered, Label: "Words", Doc: "A wording, `text`, set in a face and made to fit its box"})
 	_       = Layers.Add(Kind{Name: "plate", Label: "Plate", Doc: "A baked 3D sequence", Later: true})
 	_       = Layers.Add(Kind{Name: "counter", Label: "Counter", Doc: "Rolling figures", Later: true})
 )
+
+// stroked are the kinds that may have a stroke.
+var stroked = []string{"shape", "words"}
 
 // BlendModes lists the modes in which a layer may lie on what is below it: those
 // of W3C Compositing and Blending Level 1, section 10, and add, which is
@@ -73,7 +76,7 @@ var (
 		Doc: "The point it turns, skews and grows about, in shares of its box"})))
 	Corners = Layers.Has(rare(away(Property{Name: "corners", Label: "Corners moved by", Section: "Place", On: Box, Parts: points, Shown: moved, Default: Many(0, 0, 0, 0, 0, 0, 0, 0),
 		Doc: "px by which the four corners are moved, clockwise from the top left: perspective"})))
-	Follow = Layers.Has(rare(Property{Name: "follow", Type: Ref, To: Layers, Label: "Follows", Section: "Place", On: Box, Plain: true,
+	Follow = Layers.Has(rare(Property{Name: "follow", Type: Ref, To: Layers, Verb: "follows", Label: "Follows", Section: "Place", On: Box, Plain: true,
 		Doc: "A layer whose departure from rest this one shares, never its place"}))
 )
 
@@ -106,6 +109,21 @@ var (
 		Doc: "What it is when all of it is done: `progress('ID')` is its progress times this, which an entry may drive"}))
 )
 
+// Wording are the rows of what shows letters.
+var Wording = wordRows()
+
+// How a shape stands behind words, and grows with them.
+var (
+	BackOf = Layers.Has(rare(Property{Name: "behind.of", Type: Ref, To: Layers, Verb: "stands behind", Label: "Behind", Section: "Behind words", Kinds: []string{"shape"}, Plain: true,
+		Doc: "Words in the same group: the shape is as large as they are, and stands where they do"}))
+	BackPadding = Layers.Has(away(Property{Name: "behind.padding", Label: "Padding", Section: "Behind words", Kinds: []string{"shape"}, With: given("behind.of"),
+		Parts: []string{"top", "right", "bottom", "left"}, Shown: []string{"↑", "→", "↓", "←"}, Alike: true, Default: One(0), Doc: "px around them; one number, or one for each side from the top clockwise"}))
+	BackLeast = Layers.Has(rare(length(Property{Name: "behind.least", Label: "Smallest", Section: "Behind words", Kinds: []string{"shape"}, With: given("behind.of"), Parts: xy, Shown: sides,
+		Join: Times, Default: Many(0, 0), Doc: "px that it is wide and high at the least"})))
+	BackMost = Layers.Has(rare(length(Property{Name: "behind.most", Label: "Largest", Section: "Behind words", Kinds: []string{"shape"}, With: given("behind.of"), Parts: xy, Shown: sides,
+		Join: Times, Default: Many(0, 0), Doc: "px that it is wide and high at the most; 0 is as large as it gets"})))
+)
+
 // How layers look.
 var (
 	Opacity  = Layers.Has(percent(Property{Name: "opacity", Label: "Opacity", Section: "Look", On: Seen, Hi: 1, Join: Times, Default: One(1), Doc: "0 to 1"}))
@@ -135,7 +153,7 @@ var (
 	GradientNamed = Layers.Has(Property{Name: "gradient.named", Type: Ref, To: Gradients, Label: "Named gradient", Section: "Look", On: Painted, With: given("gradient.kind"),
 		Doc: "One of the document's gradients, the stops of which it has in place of its own"})
 
-	StrokeColour = Layers.Has(live(Property{Name: "stroke.colour", Type: Colour, Label: "Colour", Section: "Stroke", Kinds: []string{"shape"}, Doc: "A line along the form, in this colour"}))
+	StrokeColour = Layers.Has(live(Property{Name: "stroke.colour", Type: Colour, Label: "Colour", Section: "Stroke", Kinds: stroked, Doc: "A line along the form, or around each letter, in this colour"}))
 	StrokeWidth  = Layers.Has(length(stroke(Property{Name: "stroke.width", First: One(4), Label: "Width", Join: Times, Needed: true, Doc: "px"})))
 	StrokeAlign  = Layers.Has(rare(live(choice(stroke(Property{Name: "stroke.align", Label: "Lies", Doc: "On which side of the outline it lies"}), "centre", "inside", "outside"))))
 	StrokeCap    = Layers.Has(rare(live(choice(stroke(Property{Name: "stroke.cap", Label: "Ends", Doc: "How open ends end, as in SVG"}), "butt", "round", "square"))))
@@ -161,7 +179,7 @@ var (
 
 // What cuts layers, when they are there, and how often.
 var (
-	MatteLayer = Layers.Has(rare(Property{Name: "matte.layer", Type: Ref, To: Layers, Label: "Cut by", Section: "Cut", On: Seen, Plain: true,
+	MatteLayer = Layers.Has(rare(Property{Name: "matte.layer", Type: Ref, To: Layers, Verb: "is cut by", Label: "Cut by", Section: "Cut", On: Seen, Plain: true,
 		Doc: "Any layer, wherever it stands; what goes in a circle is a fault"}))
 	MatteOf = Layers.Has(rare(live(needed(choice(Property{Name: "matte.of", First: Says("alpha"), Label: "Its", Section: "Cut", On: Seen, With: given("matte.layer"),
 		Doc: "Whether its opacity or its brightness cuts"}, "alpha", "luma")))))
@@ -192,7 +210,7 @@ func spans(p Property) Property {
 }
 
 func stroke(p Property) Property {
-	p.Section, p.Kinds, p.With = "Stroke", []string{"shape"}, given("stroke.colour")
+	p.Section, p.Kinds, p.With = "Stroke", stroked, given("stroke.colour")
 	return p
 }
 

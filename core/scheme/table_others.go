@@ -39,7 +39,7 @@ var (
 	PocketRole  = Pockets.Has(Property{Name: "role", Type: Choice, Words: []string{"from", "to", "clip"}, Label: "Part", Plain: true,
 		Doc: "Its part in what the template is for: of a transition `from`, which it leads away from, and `to`, which it leads to; of a frame the `clip` it is put around"})
 	FramingFit = Pockets.Has(framing(choice(Property{Name: "framing.fit", Label: "Fit",
-		Doc: "How media of any proportions is brought into the pocket: CSS `object-fit` (`stretch` is its `fill`, `original` its `none`); absent is `contain` for logos, `cover` for the rest"}, words(geom.Fits)...)))
+		Doc: "How media of any proportions is brought into the pocket: CSS `object-fit` (`stretch` is its `fill`, `original` its `none`); absent is `contain` for logos, `cover` for the rest"}, texts(geom.Fits)...)))
 	FramingFocus = Pockets.Has(framing(percent(Property{Name: "framing.focus", Label: "Focus", Parts: xy, Hi: 1, Default: Many(0.5, 0.5),
 		Doc: "The point of the media that matters, shares of width and height; CSS `object-position` in percent"})))
 	FramingPan   = Pockets.Has(framing(percent(Property{Name: "framing.pan", Label: "Pan", Parts: xy, Lo: -geom.MaxPan, Hi: geom.MaxPan, Default: Many(0, 0), Doc: "Shift in shares of the pocket"})))

@@ -16,8 +16,9 @@ import (
 // box, or a number that comes from outside the document.
 type Name struct {
 	// Head is "value", "box", "entry", "media", "canvas", "cell", "time", "cells",
-	// which stands for all that a layout computes, or "fills", which stands for the
-	// size of a layer that fills its group.
+	// which stands for all that a layout computes, "fills", which stands for the
+	// size of a layer that fills its group, "words" of what a layer says, "set", which
+	// stands for how that is set, or "behind" for the place and size of a backing.
 	Head string
 	// At is whose value it is, such as "layers/ring/masks/iris", the id of a layer,
 	// entry or pocket, or by how many frames a time is shifted.
@@ -48,12 +49,13 @@ func (n Name) String() string {
 
 // Names with few members.
 var (
+	wordsNames  = []string{"w", "h", "left", "right", "top", "bottom", "lines", "size"}
 	boxNames    = []string{"w", "h", "left", "right", "top", "bottom"}
 	sizeNames   = []string{"w", "h"}
 	mediaNames  = []string{"w", "h", "frames", "seconds"}
 	timeNames   = []string{"frames", "seconds", "share"}
 	entryHeads  = "layer('…'), layout('…'), value('PATH'), entry('…'), media('…'), colour('…'), progress('…'), self, canvas, cell and time"
-	memberUnits = map[string]formula.Unit{"media.frames": formula.Frames, "media.seconds": formula.Seconds,
+	memberUnits = map[string]formula.Unit{"words.lines": formula.Number, "media.frames": formula.Frames, "media.seconds": formula.Seconds,
 		"time.frames": formula.Frames, "time.seconds": formula.Seconds, "time.share": formula.Number}
 )
 
@@ -88,7 +90,7 @@ func (s *scope) member(head, id string, path, names []string) (formula.Ref, erro
 
 // Ref implements formula.Scope.
 func (s *scope) Ref(head, id string, path []string) (formula.Ref, error) {
-	if s.settled && (head == "time" || head == "cell" || len(path) > 0 && path[0] == "box") {
+	if s.settled && (head == "time" || head == "cell" || len(path) > 0 && (path[0] == "box" || path[0] == "words")) {
 		return formula.Ref{}, fmt.Errorf("%s changes in time, and what this formula yields is settled once", head)
 	}
 	switch head {
@@ -124,6 +126,9 @@ func (s *scope) Ref(head, id string, path []string) (formula.Ref, error) {
 		if len(path) > 0 && path[0] == "box" {
 			return s.box(s.node, path)
 		}
+		if len(path) > 1 && path[0] == "words" {
+			return s.words(s.node, path)
+		}
 		return s.value(s.self + "/" + strings.Join(path, "."))
 	case "layout":
 		return s.value("layouts/" + id + "/" + strings.Join(path, "."))
@@ -135,6 +140,9 @@ func (s *scope) Ref(head, id string, path []string) (formula.Ref, error) {
 		}
 		if len(path) > 0 && path[0] == "box" {
 			return s.box(y, path)
+		}
+		if len(path) > 1 && path[0] == "words" {
+			return s.words(y, path)
 		}
 		at := "layers/" + id
 		for len(path) > 2 && (path[0] == "masks" || path[0] == "treatments" || path[0] == "stops") {
@@ -193,6 +201,14 @@ func (s *scope) box(y *Node, path []string) (formula.Ref, error) {
 		return formula.Ref{}, fmt.Errorf("%s has no box", what)
 	}
 	return s.member("box", y.ID, path[1:], boxNames)
+}
+
+// words reads how large the words of a layer are, and where they stand.
+func (s *scope) words(y *Node, path []string) (formula.Ref, error) {
+	if y == nil || y.Kind != scheme.Words {
+		return formula.Ref{}, fmt.Errorf("only layers of words have words.%s", strings.Join(path[1:], "."))
+	}
+	return s.member("words", y.ID, path[1:], wordsNames)
 }
 
 func (s *scope) entry(id string, path []string) (formula.Ref, error) {
@@ -446,6 +462,7 @@ func (d *Document) step(f formulaAt, slot func(Name) int) (*Step, error) {
 // depend on their layer's place, size and scale, and the cells of layouts that
 // change, on which the place and size of what stands in them depend.
 func (d *Document) computed(nodes map[Name]*Step, order []Name, slot func(Name) int) {
+	d.settings(nodes)
 	fills := d.filling()
 	in := map[string]string{} // the group in the flow of which a layer stands
 	var groups []*Layer
@@ -465,6 +482,9 @@ func (d *Document) computed(nodes map[Name]*Step, order []Name, slot func(Name) 
 	cells = func(layer string) []Name {
 		y := d.Layer(layer)
 		var out []Name
+		if y != nil && y.Given(scheme.BackOf) {
+			return []Name{{"behind", layer, "", -1}}
+		}
 		if y != nil && y.Hugs() {
 			out = append(out, Name{"flow", layer, "", -1})
 		}
@@ -508,6 +528,9 @@ func (d *Document) computed(nodes map[Name]*Step, order []Name, slot func(Name) 
 			if y.Hugs() {
 				st.reads = append(st.reads, Name{"flow", y.ID, "", -1})
 			}
+			if y.Can(scheme.Lettered) {
+				st.reads = append(st.reads, Name{"set", y.ID, "", -1})
+			}
 			st.reads = append(st.reads, Name{"value", "layers/" + y.ID, scheme.Hidden.Name, -1}, Name{"value", "layers/" + y.ID, scheme.Size.Name, 0}, Name{"value", "layers/" + y.ID, scheme.Size.Name, 1})
 		}
 		nodes[n] = st
@@ -523,14 +546,24 @@ func (d *Document) computed(nodes map[Name]*Step, order []Name, slot func(Name) 
 					st.reads = append(st.reads, cells(id)...)
 				}
 			case r.Head == "box" && nodes[r] == nil:
-				b := &Step{Target: r, Slot: slot(r), path: st.path, reads: cells(r.At)}
-				for _, p := range []*scheme.Property{scheme.Place, scheme.Size, scheme.Scale} {
-					for c := range 2 {
-						b.reads = append(b.reads, Name{"value", "layers/" + r.At, p.Name, c})
-					}
-				}
-				nodes[r] = b
+				nodes[r] = &Step{Target: r, Slot: slot(r), path: st.path, reads: d.standing(r.At, cells)}
+			case r.Head == "words" && nodes[r] == nil:
+				nodes[r] = &Step{Target: r, Slot: slot(r), path: st.path, reads: append(d.standing(r.At, cells), Name{"set", r.At, "", -1})}
 			}
+		}
+	}
+	for n, st := range nodes {
+		switch n.Head {
+		case "set":
+			for _, r := range slices.Clone(st.reads) {
+				if r.Property == scheme.Size.Name {
+					st.reads = append(st.reads, cells(strings.TrimPrefix(r.At, "layers/"))...)
+				}
+			}
+		case "behind":
+			of := d.Layer(n.At).Text(scheme.BackOf)
+			st.reads = append(st.reads, d.standing(of, cells)...)
+			st.reads = append(st.reads, Name{"set", of, "", -1})
 		}
 	}
 	for _, l := range d.Layouts {
@@ -546,6 +579,53 @@ func (d *Document) computed(nodes map[Name]*Step, order []Name, slot func(Name) 
 		}
 		nodes[n] = st
 	}
+}
+
+// standing is what has to be known before it is where a layer stands, and how large it is.
+func (d *Document) standing(id string, cells func(layer string) []Name) []Name {
+	out := slices.Clone(cells(id))
+	for _, p := range []*scheme.Property{scheme.Place, scheme.Size, scheme.Scale} {
+		for c := range 2 {
+			out = append(out, Name{"value", "layers/" + id, p.Name, c})
+		}
+	}
+	return out
+}
+
+// settings adds how words are set, which depends on their numbers and their box, and the
+// backings behind them. Words that keep one size are set together.
+func (d *Document) settings(nodes map[Name]*Step) {
+	together := map[string]*Step{}
+	d.Visit(func(_ string, y *Layer) {
+		if y.Text(scheme.BackOf) != "" && y.Kind == scheme.Shape {
+			n := Name{"behind", y.ID, "", -1}
+			st := &Step{Target: n, Slot: -1, path: "layers/" + y.ID}
+			for _, p := range []*scheme.Property{scheme.BackPadding, scheme.BackLeast, scheme.BackMost} {
+				for c := range p.Width() {
+					st.reads = append(st.reads, Name{"value", "layers/" + y.ID, p.Name, c})
+				}
+			}
+			nodes[n] = st
+		}
+		if !y.Can(scheme.Lettered) {
+			return
+		}
+		n := Name{"set", y.ID, "", -1}
+		st := together[y.Text(scheme.Wording.Together)]
+		if st == nil {
+			st = &Step{Target: n, Slot: -1, path: "layers/" + y.ID}
+			if g := y.Text(scheme.Wording.Together); g != "" {
+				together[g] = st
+			}
+		}
+		for _, p := range scheme.Layers.Properties() {
+			if p.Section == "Words" || p.Section == "Fitting" || p == scheme.Hidden {
+				st.reads = append(st.reads, Name{"value", "layers/" + y.ID, p.Name, -1})
+			}
+		}
+		st.reads = append(st.reads, Name{"value", "layers/" + y.ID, scheme.Size.Name, 0}, Name{"value", "layers/" + y.ID, scheme.Size.Name, 1})
+		nodes[n] = st
+	})
 }
 
 // filling finds the layers that fill a group whose size changes in time.
@@ -571,7 +651,7 @@ func (d *Document) filling() map[string]bool {
 
 // Fills reports whether a layer is as large as the canvas or the group it is in.
 func (n *Node) Fills() bool {
-	return n.Can(scheme.Box) && !n.Given(scheme.Size) && !inCell(n) && !n.Given(scheme.OwnMedia) && !n.Hugs()
+	return n.Can(scheme.Box) && !n.Given(scheme.Size) && !inCell(n) && !n.Given(scheme.OwnMedia) && !n.Given(scheme.BackOf) && !n.Hugs()
 }
 
 // Changes reports whether a thing has keys or formulas of its own.
@@ -583,7 +663,8 @@ func inOrder(nodes map[Name]*Step, order []Name) ([]Step, error) {
 	all := slices.Clone(order)
 	var cells []Name
 	for n := range nodes {
-		if n.Head == "cells" || n.Head == "fills" || n.Head == "flow" {
+		switch n.Head {
+		case "cells", "fills", "flow", "set", "behind":
 			cells = append(cells, n)
 		}
 	}

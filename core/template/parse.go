@@ -264,7 +264,7 @@ func twice(data []byte) error {
 var later = map[string][]string{
 	"document": {"guides", "looks", "duration", "faces", "sounds", "families"},
 	"Format":   {"guides"},
-	"layer":    {"look", "words", "counter", "plate"},
+	"layer":    {"look"},
 	"Pocket":   {"shape"},
 	"Entry":    {"choices", "required", "stops", "lines", "seconds", "limits"},
 	"Tie":      {"stops", "formula"},

@@ -51,6 +51,7 @@ func (d *Document) validateNodes(l *faultList, unique func(path, id string)) {
 func (d *Document) validateRelations(l *faultList) {
 	d.validateFollows(l)
 	d.validateMattes(l)
+	d.validateBacked(l)
 }
 
 // validateNode checks one thing by the table.
@@ -282,6 +283,27 @@ func (d *Document) validateMove(l *faultList, at string, n *Node, name string) {
 		}
 		seen[k.ID] = true
 	}
+}
+
+// validateBacked finds shapes that are to stand behind what are no words, or behind words of
+// another group.
+func (d *Document) validateBacked(l *faultList) {
+	in := map[string]string{} // the group that a layer stands in
+	d.Visit(func(_ string, y *Layer) {
+		for _, k := range y.Layers() {
+			in[k.ID] = y.ID
+		}
+	})
+	d.Visit(func(path string, y *Layer) {
+		of := d.Layer(y.Text(scheme.BackOf))
+		switch {
+		case of == nil: // none, or told where it is named
+		case of.Kind != scheme.Words:
+			l.add(path+".behind.of", "%s is a %s; a backing stands behind words", of.ID, of.Kind.Name)
+		case in[of.ID] != in[y.ID]:
+			l.add(path+".behind.of", "%s stands in another group; bring them together", of.ID)
+		}
+	})
 }
 
 // validateFollows finds layers that follow nobody, or one another in a circle.

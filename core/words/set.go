@@ -5,6 +5,7 @@ import (
 	"math"
 	"slices"
 	"strings"
+	"sync"
 
 	lru "github.com/hashicorp/golang-lru/v2"
 
@@ -29,6 +30,9 @@ type Setting struct {
 	// Missing are the letters that no face has, StandIns the families that stand in.
 	Missing  []rune
 	StandIns []string
+
+	once  sync.Once
+	whole *geom.Outlines
 }
 
 // Line is one line: its letters from one index up to another, and its edges.
@@ -57,6 +61,12 @@ type Letter struct {
 // Empty reports whether there is nothing to be seen.
 func (s *Setting) Empty() bool {
 	return !slices.ContainsFunc(s.Letters, func(l Letter) bool { return !l.Blank })
+}
+
+// Whole is the outline of all letters. It is made once.
+func (s *Setting) Whole() *geom.Outlines {
+	s.once.Do(func() { s.whole = s.Outline(0, len(s.Letters)) })
+	return s.whole
 }
 
 // Outline is what letters from one index up to another look like, in px of the box.

@@ -14,6 +14,8 @@ import (
 	"ivypocket/core/scene"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
+	"ivypocket/core/words"
+	"ivypocket/fonts"
 )
 
 // Split reads the written split, with pieces of its text replaced, from a
@@ -56,6 +58,12 @@ type Media struct {
 	Clip  *timing.Clip
 	Asked *int // counts how often pixels were asked for
 }
+
+// Face is one of the faces that ship.
+func (s Source) Face(id string) *words.Family { return fonts.Family(id) }
+
+// Letters sets wordings, and remembers what it has set.
+func (s Source) Letters() *words.Setter { return fonts.Shelf{}.Letters() }
 
 // Info describes media.
 func (s Source) Info(hash string) (scene.Info, bool) {
