@@ -138,5 +138,15 @@ var letters = words.NewSetter()
 // Face finds a face by its id, nil for none.
 func (Shelf) Face(id string) *words.Family { return Family(id) }
 
+// Named lists the faces that people are offered.
+func (Shelf) Named() (out []words.Named) {
+	for _, f := range Faces {
+		if !f.Aids {
+			out = append(out, words.Named{ID: f.ID, Name: f.Name, Sort: f.Sort})
+		}
+	}
+	return out
+}
+
 // Letters sets wordings, and remembers what it has set.
 func (Shelf) Letters() *words.Setter { return letters }

@@ -91,6 +91,9 @@ func (l *Library) Info(media string) (scene.Info, bool) {
 // Face finds a face that ships; nil is none.
 func (l *Library) Face(id string) *words.Family { return fonts.Family(id) }
 
+// Named lists the faces that people are offered.
+func (l *Library) Named() []words.Named { return fonts.Shelf{}.Named() }
+
 // Letters sets wordings, and remembers what it has set.
 func (l *Library) Letters() *words.Setter { return l.letters }
 

@@ -564,6 +564,7 @@ type previewFacts struct {
 	Outlines []scene.Outline `json:"outlines"`
 	Guides   []craft.Guide   `json:"guides"` // lines that something was drawn to
 	Forms    []FormedView    `json:"forms"`
+	Words    []WordsView     `json:"words"` // of that layer
 }
 
 // would is a document as it would be after an operation, and the lines that something
@@ -634,7 +635,11 @@ func (s *Server) sendPreview(w http.ResponseWriter, r *http.Request, p pieceStat
 	if guides == nil {
 		guides = []craft.Guide{}
 	}
-	return s.sendParts(w, c, previewFacts{Stands: sc.Stands(), Outlines: sc.Outlines(nil, sc.Time().At(timing.OutputFrame(frame))), Guides: guides, Forms: formedViews(sc, b.Forms, frame)})
+	words := []WordsView{}
+	if b.Forms != "" {
+		words = wordsViews(p.doc, sc, frame, b.Forms)
+	}
+	return s.sendParts(w, c, previewFacts{Stands: sc.Stands(), Outlines: sc.Outlines(nil, sc.Time().At(timing.OutputFrame(frame))), Guides: guides, Forms: formedViews(sc, b.Forms, frame), Words: words})
 }
 
 // sendParts answers with a picture and what is to be known of it, as the parts

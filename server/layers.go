@@ -24,7 +24,7 @@ type (
 		Name   string `json:"name"`
 		Kind   string `json:"kind" doc:"A kind of layers, such as view or shape"`
 		About  string `json:"about" doc:"What the kind is called"`
-		Thread string `json:"thread" enum:",media,colour,amount,duration"`
+		Thread string `json:"thread" enum:",media,words,colour,amount,duration"`
 		Depth  int    `json:"depth" doc:"How many groups it is in"`
 		Pocket string `json:"pocket"`
 		Hidden bool   `json:"hidden"`
@@ -78,7 +78,7 @@ type (
 		Name    string `json:"name"`
 		Label   string `json:"label"`
 		Section string `json:"section"`
-		Kind    string `json:"kind" enum:"number,list,colour,choice,switch,path,time,reference"`
+		Kind    string `json:"kind" enum:"number,list,colour,choice,switch,path,time,reference,words,typeface"`
 		// Parts names the numbers; one without a name is "". Alike says that they
 		// may be set as one.
 		Parts []string `json:"parts"`
@@ -97,7 +97,7 @@ type (
 		Most   int       `json:"most" doc:"How many numbers a list has at most"`
 		Rest   []float64 `json:"rest"`
 		Now    []float64 `json:"now" doc:"At the frame that was asked for"`
-		Text   string    `json:"text" doc:"Of colours, #rrggbb or #rrggbbaa, of choices and of times"`
+		Text   string    `json:"text" doc:"Of colours, #rrggbb or #rrggbbaa, of choices, times, wordings and faces"`
 		Words  []string  `json:"words"`
 		Moves  bool      `json:"moves"`
 		Keys   bool      `json:"keys" doc:"It may have keys"`
@@ -287,8 +287,11 @@ func optionsOf(d *template.Document, y *template.Layer, p *scheme.Property) []Na
 	switch p.To {
 	case scheme.Layers:
 		can := scheme.Box
-		if p == scheme.MatteLayer {
+		switch p {
+		case scheme.MatteLayer:
 			can = scheme.Blends
+		case scheme.BackOf:
+			can = scheme.Lettered
 		}
 		all := d.Visit
 		if use, _, in := strings.Cut(y.ID, ":"); in { // what is in a motif hangs on what is in it
@@ -333,7 +336,7 @@ func optionsOf(d *template.Document, y *template.Layer, p *scheme.Property) []Na
 
 // propertyKinds are the types of properties that panels have a control for.
 var propertyKinds = map[scheme.Type]string{scheme.Numbers: "number", scheme.Colour: "colour", scheme.Choice: "choice", scheme.Switch: "switch",
-	scheme.Points: "path", scheme.List: "list", scheme.Time: "time", scheme.Ref: "reference"}
+	scheme.Points: "path", scheme.List: "list", scheme.Time: "time", scheme.Ref: "reference", scheme.Text: "words", scheme.Typeface: "typeface"}
 
 // property tells one property of a layer, or of what is in it.
 func (p *pieceState) property(k scene.Shown, kind, format string) PropertyView {

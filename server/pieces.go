@@ -148,26 +148,29 @@ type (
 	EntryView struct {
 		ID     string `json:"id"`
 		Label  string `json:"label"`
-		Kind   string `json:"kind" enum:"media,choice,switch,duration,place,amount,angle,colour,gradient"`
+		Kind   string `json:"kind" enum:"media,words,lines,typeface,choice,switch,duration,place,amount,angle,colour,gradient"`
 		Thread string `json:"thread" doc:"The kind of value, by which people tell it"`
 		Help   string `json:"help"`
 		Pocket string `json:"pocket"`
 		Value  any    `json:"value"`
 		Given  bool   `json:"given" doc:"Differs from the default because somebody set it"`
 		// Default is its value until somebody sets another, Resets the same for people.
-		Default any          `json:"default"`
-		Resets  string       `json:"resets"`
-		Min     float64      `json:"min"`
-		Max     float64      `json:"max"`
-		Step    float64      `json:"step"`
-		Unit    string       `json:"unit"`
-		Area    []float64    `json:"area" doc:"Of a place: left, top, right, bottom; empty is the whole canvas"`
-		Options []OptionView `json:"options"`
-		Notches []any        `json:"notches" doc:"Values at which its control stops"`
-		Shown   bool         `json:"shown" doc:"What it waits for is so"`
-		Cue     string       `json:"cue" doc:"The id of the cue at which it is best seen"`
-		Framing []string     `json:"framing" doc:"Of media: what of its framing may be changed"`
-		Bench   *BenchEntry  `json:"bench,omitempty" doc:"What only the designer is told"`
+		Default  any          `json:"default"`
+		Resets   string       `json:"resets"`
+		Min      float64      `json:"min"`
+		Max      float64      `json:"max"`
+		Step     float64      `json:"step"`
+		Unit     string       `json:"unit"`
+		Area     []float64    `json:"area" doc:"Of a place: left, top, right, bottom; empty is the whole canvas"`
+		Options  []OptionView `json:"options"`
+		Notches  []any        `json:"notches" doc:"Values at which its control stops"`
+		Shown    bool         `json:"shown" doc:"What it waits for is so"`
+		Cue      string       `json:"cue" doc:"The id of the cue at which it is best seen"`
+		Letters  int          `json:"letters" doc:"How many letters a wording may have"`
+		Lines    int          `json:"lines" doc:"How many lines, as it is typed"`
+		Required bool         `json:"required" doc:"A wording may not be empty"`
+		Framing  []string     `json:"framing" doc:"Of media: what of its framing may be changed"`
+		Bench    *BenchEntry  `json:"bench,omitempty" doc:"What only the designer is told"`
 	}
 	// BenchEntry is what the designer says of an entry besides.
 	BenchEntry struct {
@@ -459,6 +462,10 @@ func entryView(d *template.Document, e *template.Entry, values sheet.Values, sha
 	}
 	if e.Framing != nil {
 		ev.Framing = *e.Framing
+	}
+	if e.Worded() {
+		ev.Letters, ev.Lines = e.Limit()
+		ev.Required = e.Required
 	}
 	if e.Min != nil && e.Max != nil {
 		ev.Min, ev.Max = *e.Min, *e.Max

@@ -141,6 +141,7 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	srv.moveRoutes()
 	srv.mediaRoutes()
 	srv.healthRoutes()
+	srv.wordRoutes()
 	const get, post = http.MethodGet, http.MethodPost
 	srv.plain(access.Fill, get, "/api/events", "", srv.lasting(http.HandlerFunc(srv.events)))
 	srv.plain(access.Fill, get, "/api/openapi.json", "", srv.described)
@@ -149,6 +150,7 @@ func New(s *store.Store, web fs.FS, log *slog.Logger) (*Server, error) {
 	srv.plain(access.Fill, "*", uploadsPath+"*", "", srv.lasting(srv.uploads))
 	srv.plain(access.Fill, get, "/api/media/{hash}/strip", "", srv.inTurn(small, srv.mediaStrip))
 	srv.plain(access.Fill, get, "/api/media/{hash}/file", "", srv.mediaFile)
+	srv.plain(access.Fill, get, "/api/fonts/{name}", "", srv.font)
 	srv.plain(access.Fill, get, "/api/media/{hash}/thumb", "", srv.inTurn(small, srv.mediaThumb))
 	for _, of := range srv.kinds() {
 		srv.lookRoutes(of)

@@ -87,6 +87,8 @@ func insert(b *bench, a Act) error {
 		} else {
 			y["fill"] = b.nextFill()
 		}
+	case scheme.Words:
+		b.lettered(y)
 	case scheme.Ground:
 		y["fill"] = "#3c4a44"
 	case scheme.Grade:
@@ -117,9 +119,41 @@ func insert(b *bench, a Act) error {
 			return err
 		}
 	}
+	if k == scheme.Words {
+		b.sized(y, a)
+	}
 	b.title = "Add " + name
 	b.plan.Chosen = []string{id}
 	return b.put(y, a.Into, a.At)
+}
+
+// newInk is the colour of new words.
+const newInk = "#f5f2ea"
+
+// lettered gives new words what they say, the face that the template uses most, and a colour.
+func (b *bench) lettered(y object) {
+	y["text"] = scheme.Wording.Text.First.Text
+	y["fill"] = newInk
+	used, most := map[string]int{}, 0
+	b.doc.VisitAll(func(_ string, o *template.Layer) {
+		if f := o.Text(scheme.Wording.Face); o.Can(scheme.Lettered) {
+			if used[f]++; used[f] > most {
+				most = used[f]
+				y["face"] = f
+			}
+		}
+	})
+}
+
+// sized gives new words the size at which one line fills the box that was drawn, and lets
+// them be made smaller, down to a third of it.
+func (b *bench) sized(y object, a Act) {
+	h := math.Min(b.format.Canvas().W, b.format.Canvas().H) * 0.1
+	if box := b.drawn(a); box.W >= 1 && box.H >= 1 {
+		h = math.Max(1, math.Min(box.H*0.8, scheme.Wording.Size.Hi))
+	}
+	y["type"] = object{"size": b.lengths(math.Round(h))[0]}
+	y["fit"] = object{"least": b.lengths(math.Max(1, math.Round(h/3)))[0]}
 }
 
 // put adds a new layer to a list: above what is selected where no place is named.
@@ -209,6 +243,8 @@ func (b *bench) boxed(y object, a Act, k *scheme.Kind) error {
 	switch {
 	case shape == "rule":
 		size = geom.Size{W: c.W * 0.5, H: math.Max(2, math.Round(short*0.006))}
+	case k == scheme.Words:
+		size = geom.Size{W: math.Round(c.W * 0.6), H: math.Round(short * 0.2)}
 	case k == scheme.Carrier:
 		size = geom.Size{W: math.Round(short * 0.1), H: math.Round(short * 0.1)}
 	case shape == "border":

@@ -93,6 +93,15 @@ func addEntry(b *bench, a Act) error {
 	value := func(v scheme.Value) { e.Default = &v }
 	lo, hi := 0.0, 100.0
 	switch k {
+	case scheme.WordsEntry:
+		value(scheme.Says("Words"))
+	case scheme.LinesEntry:
+		value(scheme.Says("First line\nSecond line"))
+	case scheme.TypefaceEntry:
+		o := offering{Entry: e}
+		b.offerFaces(&o, scheme.Wording.Face.Default)
+		e.Options = o.Options
+		value(scheme.Wording.Face.Default)
 	case scheme.ChoiceEntry:
 		e.Options = []template.Option{{ID: "first", Label: "First"}, {ID: "second", Label: "Second"}}
 		value(scheme.Says("first"))
@@ -267,6 +276,13 @@ func (b *bench) offered(path string) ([]offering, error) {
 	switch width := p.Width(); {
 	case p.Type == scheme.Colour:
 		o.Kind = template.ColourEntry
+	case p == scheme.Wording.Text:
+		o.Label, o.alike = of, "Words"
+		if o.Kind = template.WordsEntry; strings.Contains(v.Text, "\n") {
+			o.Kind = template.LinesEntry
+		}
+	case p.Type == scheme.Typeface:
+		b.offerFaces(&o, v)
 	case p.Type == scheme.Switch:
 		b.offerSwitch(&o, p, of, v)
 	case p.Type == scheme.Choice:
@@ -342,6 +358,43 @@ func (b *bench) offerGradient(o *offering, v scheme.Value) error {
 		}
 	}
 	return nil
+}
+
+// offerFaces offers a choice between faces: what it is now, those that the template uses,
+// then as many others as there is room for.
+func (b *bench) offerFaces(o *offering, v scheme.Value) {
+	o.Kind = template.TypefaceEntry
+	names := map[string]string{}
+	var ids []string
+	add := func(id string) {
+		if id != "" && !slices.Contains(ids, id) && len(ids) < template.MaxOptions {
+			ids = append(ids, id)
+		}
+	}
+	add(v.Text)
+	b.doc.VisitAll(func(_ string, y *template.Layer) {
+		if y.Can(scheme.Lettered) {
+			add(y.Text(scheme.Wording.Face))
+		}
+	})
+	for _, f := range b.lib.Named() {
+		names[f.ID] = f.Name
+		add(f.ID)
+	}
+	for _, id := range ids {
+		if !scheme.ValidID(id) {
+			continue // a font file goes by its hash, which is no id of an option
+		}
+		name := names[id]
+		if name == "" {
+			name = id
+		}
+		o.Options = append(o.Options, template.Option{ID: id, Label: name})
+	}
+	if !scheme.ValidID(v.Text) {
+		now := scheme.Says(scheme.Wording.Face.Default.Text)
+		o.Default = &now
+	}
 }
 
 // offerNumber offers one number, in the numbers that people see.
@@ -447,7 +500,7 @@ func (b *bench) freeEntry(label string) string {
 type headed struct{ id, label, thread string }
 
 // headings are those groups, what changes most first.
-var headings = []headed{{"media", "Media", "media"}, {"choices", "Choices", "choice"}, {"time", "Time", "duration"},
+var headings = []headed{{"media", "Media", "media"}, {"words", "Words", "words"}, {"choices", "Choices", "choice"}, {"time", "Time", "duration"},
 	{"amounts", "Amounts", "amount"}, {"colours", "Colours", "colour"}}
 
 // heading is the place among headings of that under which an entry stands: those under one

@@ -14,6 +14,8 @@ import (
 type Faces interface {
 	// Face finds one by the id of a face that ships or the hash of a font file; nil is none.
 	Face(id string) *words.Family
+	// Named lists those that people are offered.
+	Named() []words.Named
 	// Letters sets wordings, and remembers what it has set.
 	Letters() *words.Setter
 }

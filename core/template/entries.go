@@ -1,15 +1,18 @@
 package template
 
 import (
+	"errors"
 	"fmt"
 	"math"
 	"slices"
 	"strconv"
 	"strings"
+	"unicode/utf8"
 
 	"ivypocket/core/formula"
 	"ivypocket/core/scheme"
 	"ivypocket/core/timing"
+	"ivypocket/core/words"
 )
 
 // Sheet is what the editor is given.
@@ -29,6 +32,9 @@ type EntryKind string
 
 const (
 	MediaEntry    EntryKind = "media"
+	WordsEntry    EntryKind = "words"
+	LinesEntry    EntryKind = "lines"
+	TypefaceEntry EntryKind = "typeface"
 	ChoiceEntry   EntryKind = "choice"
 	SwitchEntry   EntryKind = "switch"
 	DurationEntry EntryKind = "duration"
@@ -41,26 +47,29 @@ const (
 
 // Entry is one line of the sheet. What its members mean stands in scheme.Entries.
 type Entry struct {
-	ID      string        `json:"id"`
-	Label   string        `json:"label"`
-	Data    string        `json:"data,omitempty" doc:"Name for data; absent: its id"`
-	Kind    EntryKind     `json:"kind"`
-	Help    string        `json:"help,omitempty"`
-	Pocket  string        `json:"pocket,omitempty"`
-	Framing *[]string     `json:"framing,omitempty"`
-	Default *scheme.Value `json:"default,omitempty"`
-	Min     *float64      `json:"min,omitempty"`
-	Max     *float64      `json:"max,omitempty"`
-	Step    float64       `json:"step,omitempty" required:"false"`
-	Unit    string        `json:"unit,omitempty"`
-	Area    *[4]float64   `json:"area,omitempty"`
-	Options []Option      `json:"options,omitempty"`
-	Notches []float64     `json:"notches,omitempty"`
-	Fixed   bool          `json:"fixed,omitempty"`
-	When    *When         `json:"when,omitempty"`
-	Cue     string        `json:"cue,omitempty"`
-	Within  string        `json:"within,omitempty"`
-	Ties    []Tie         `json:"ties,omitempty"`
+	ID       string        `json:"id"`
+	Label    string        `json:"label"`
+	Data     string        `json:"data,omitempty" doc:"Name for data; absent: its id"`
+	Kind     EntryKind     `json:"kind"`
+	Help     string        `json:"help,omitempty"`
+	Pocket   string        `json:"pocket,omitempty"`
+	Framing  *[]string     `json:"framing,omitempty"`
+	Default  *scheme.Value `json:"default,omitempty"`
+	Min      *float64      `json:"min,omitempty"`
+	Max      *float64      `json:"max,omitempty"`
+	Step     float64       `json:"step,omitempty" required:"false"`
+	Unit     string        `json:"unit,omitempty"`
+	Area     *[4]float64   `json:"area,omitempty"`
+	Options  []Option      `json:"options,omitempty"`
+	Notches  []float64     `json:"notches,omitempty"`
+	Letters  int           `json:"letters,omitempty"`
+	Lines    int           `json:"lines,omitempty"`
+	Required bool          `json:"required,omitempty"`
+	Fixed    bool          `json:"fixed,omitempty"`
+	When     *When         `json:"when,omitempty"`
+	Cue      string        `json:"cue,omitempty"`
+	Within   string        `json:"within,omitempty"`
+	Ties     []Tie         `json:"ties,omitempty"`
 }
 
 // Option is one of the things that a choice is between.
@@ -251,6 +260,74 @@ func picking(lacks func(d *Document, id string) string) asking {
 	}
 }
 
+// MaxLines bounds the lines of a wording as it is typed.
+const MaxLines = 50
+
+// Limit is how many letters and lines a wording of the entry may have.
+func (e *Entry) Limit() (letters, lines int) {
+	letters, lines = words.MaxRunes, 1
+	if e.Letters > 0 {
+		letters = min(letters, e.Letters)
+	}
+	if e.Kind == LinesEntry {
+		if lines = MaxLines; e.Lines > 0 {
+			lines = min(lines, e.Lines)
+		}
+	}
+	return letters, lines
+}
+
+// wording is of entries that ask for words, of so many lines at most.
+func wording(most int) asking {
+	return asking{
+		kept: true,
+		takes: func(e *Entry, v scheme.Value) error {
+			if v.Text == "" && v.Numbers != nil {
+				return fmt.Errorf("%s is no wording", v)
+			}
+			letters, lines := e.Limit()
+			if n := utf8.RuneCountInString(v.Text); n > letters {
+				return fmt.Errorf("has %d letters, and there is room for %d; shorten it", n, letters)
+			}
+			if n := strings.Count(v.Text, "\n") + 1; n > lines {
+				if lines == 1 {
+					return errors.New("has several lines, and there is room for one; put it on one line")
+				}
+				return fmt.Errorf("has %d lines, and there is room for %d; take some out", n, lines)
+			}
+			if i := strings.IndexFunc(v.Text, func(r rune) bool { return r < ' ' && r != '\n' }); i >= 0 {
+				return errors.New("has a sign in it that is no letter, such as a tab; take it out")
+			}
+			if e.Required && strings.TrimSpace(v.Text) == "" {
+				return errors.New("is empty, and it is needed; type something")
+			}
+			return nil
+		},
+		lacks: func(_ *Document, e *Entry, l *faultList, path string) {
+			if e.Letters < 0 || e.Letters > words.MaxRunes {
+				l.add(path+".letters", "%d is outside 1 to %d", e.Letters, words.MaxRunes)
+			}
+			if e.Lines < 0 || e.Lines > most {
+				l.add(path+".lines", "%d is outside 1 to %d", e.Lines, most)
+			}
+		},
+		schema: func(e *Entry) scheme.Object {
+			letters, lines := e.Limit()
+			o := scheme.Object{"type": "string", "maxLength": letters}
+			if e.Required {
+				o["pattern"] = `\S`
+			}
+			if lines == 1 {
+				o["not"] = scheme.Object{"pattern": `\n`}
+			}
+			return o
+		},
+		reads:  func(e *Entry, text string) (scheme.Value, error) { return scheme.Says(words.Tidy(text)), nil },
+		writes: func(_ *Entry, v scheme.Value) string { return v.Text },
+		ends:   func(e *Entry) []scheme.Value { return []scheme.Value{*e.Default} },
+	}
+}
+
 // asks are the kinds of entries, one row each; scheme.Entries says which members each has.
 var asks = map[EntryKind]asking{
 	MediaEntry: {
@@ -270,7 +347,10 @@ var asks = map[EntryKind]asking{
 			}
 		},
 	},
-	ChoiceEntry: picking(nil),
+	WordsEntry:    wording(1),
+	LinesEntry:    wording(MaxLines),
+	TypefaceEntry: picking(func(_ *Document, id string) string { return "" }),
+	ChoiceEntry:   picking(nil),
 	GradientEntry: picking(func(d *Document, id string) string {
 		if d.Gradient(id) == nil {
 			return fmt.Sprintf("there is no gradient named %q", id)
@@ -426,6 +506,9 @@ func (e *Entry) optionIDs() (out []string) {
 // Of is the row of the table that the entry's kind has, nil for an unknown one.
 func (e *Entry) Of() *scheme.Kind { return scheme.Entries.Kind(string(e.Kind)) }
 
+// Worded reports whether its values are wordings.
+func (e *Entry) Worded() bool { return e.Kind == WordsEntry || e.Kind == LinesEntry }
+
 // Picks reports whether its values are its options.
 func (e *Entry) Picks() bool { return slices.Contains(scheme.Picked, string(e.Kind)) }
 
@@ -438,6 +521,9 @@ func (e *Entry) Discrete() bool { return e.Kind == SwitchEntry || e.Picks() }
 func (e *Entry) Numbers(v scheme.Value) []float64 {
 	if e.Picks() {
 		return []float64{float64(max(0, slices.Index(e.optionIDs(), v.Text)))}
+	}
+	if e.Worded() {
+		return []float64{0}
 	}
 	if v.Text != "" {
 		c, _ := scheme.ParseColour(v.Text)
@@ -467,6 +553,9 @@ func (e *Entry) Says(v scheme.Value) string {
 		if e.Picks() && o.ID == v.Text {
 			return o.Label
 		}
+	}
+	if e.Worded() {
+		return v.Text
 	}
 	if v.Truth {
 		if v.On() {
@@ -786,7 +875,8 @@ func (d *Document) validateOwn(l *faultList, path string, e *Entry) {
 		given bool
 	}{{scheme.EntryPocket, e.Pocket != ""}, {scheme.EntryFraming, e.Framing != nil}, {scheme.EntryDefault, e.Default != nil}, {scheme.EntryMin, e.Min != nil},
 		{scheme.EntryMax, e.Max != nil}, {scheme.EntryStep, e.Step != 0}, {scheme.EntryUnit, e.Unit != ""}, {scheme.EntryArea, e.Area != nil},
-		{scheme.EntryWithin, e.Within != ""}, {scheme.EntryOptions, e.Options != nil}, {scheme.EntryNotches, e.Notches != nil}, {scheme.EntryTies, e.Ties != nil}} {
+		{scheme.EntryWithin, e.Within != ""}, {scheme.EntryOptions, e.Options != nil}, {scheme.EntryNotches, e.Notches != nil}, {scheme.EntryTies, e.Ties != nil},
+		{scheme.EntryLetters, e.Letters != 0}, {scheme.EntryLines, e.Lines != 0}, {scheme.EntryRequired, e.Required}} {
 		if m.given && !m.row.For(k) {
 			l.add(path+"."+m.row.Name, "%s has no %s", article(k.Name+" entry"), m.row.Name)
 		}

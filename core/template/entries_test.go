@@ -21,6 +21,7 @@ func sheetOf(entries string) []byte {
 		"pockets": [{"id": "kite", "name": "Kite", "kinds": ["picture"]}], "cues": [{"id": "poster", "name": "Poster", "at": 40}],
 		"layers": [{"id": "ring", "name": "Ring", "kind": "shape", "fill": "#c01030", "size": [400, 400]},
 			{"id": "sky", "name": "Sky", "kind": "ground", "gradient": {"kind": "linear", "from": [0, 0], "to": [0, 1], "named": "noon"}},
+			{"id": "line", "name": "Line", "kind": "words", "text": "Odalys", "type": {"size": 80}, "fill": "#ffffff", "size": [400, 100]},
 			{"id": "v", "name": "V", "kind": "view", "pocket": "kite", "size": [400, 300]}],
 		"sheet": {"groups": [{"id": "all", "label": "All", "entries": [%s]}]}}`, entries)
 }
@@ -51,7 +52,10 @@ const allKinds = `{"id": "pic", "label": "Picture", "kind": "media", "pocket": "
 	{"id": "lean", "label": "Lean", "kind": "angle", "default": 0, "min": -90, "max": 90, "ties": [{"to": "layers/ring/turn"}]},
 	{"id": "tint", "label": "Tint", "kind": "colour", "default": "#1e7383", "fixed": true, "ties": [{"to": "colours/sea"}]},
 	{"id": "light", "label": "Light", "kind": "gradient", "default": "noon", "options": [{"id": "noon", "label": "Noon"}, {"id": "dusk", "label": "Dusk"}],
-		"ties": [{"to": "layers/sky/gradient.named"}, {"to": "layers/sky/opacity", "stops": [{"at": "noon", "value": 1}, {"at": "dusk", "value": 0.5}]}]}`
+		"ties": [{"to": "layers/sky/gradient.named"}, {"to": "layers/sky/opacity", "stops": [{"at": "noon", "value": 1}, {"at": "dusk", "value": 0.5}]}]},
+	{"id": "name", "label": "Name", "kind": "words", "default": "Odalys Fenn", "letters": 40, "required": true, "ties": [{"to": "layers/line/text"}]},
+	{"id": "more", "label": "More", "kind": "lines", "default": "One\nTwo", "lines": 3},
+	{"id": "face", "label": "Face", "kind": "typeface", "default": "figtree", "options": [{"id": "figtree", "label": "Figtree"}, {"id": "bitter", "label": "Bitter"}], "ties": [{"to": "layers/line/face"}]}`
 
 func TestEntriesOfAllKindsAreRead(t *testing.T) {
 	d, err := Parse(sheetOf(allKinds))
@@ -123,7 +127,16 @@ func TestFaultsOfEntries(t *testing.T) {
 		{`"name": "Noon", "stops"`, `"name": " ", "stops"`, `gradients[1].name: is missing`},
 		{`"id": "noon", "name"`, `"id": "sky", "name"`, `layers[1].id: "sky" is already the id of gradients[1]`},
 		{`"fixed": true`, `"fixed": true, "options": []`, `entries[7].options: a colour entry has no options`},
-		{`"id": "lean", "label": "Lean", "kind": "angle"`, `"id": "lean", "label": "Lean", "kind": "smell"`, `entries[6].kind: "smell" is not a kind of entry: media, choice`},
+		{`"id": "lean", "label": "Lean", "kind": "angle"`, `"id": "lean", "label": "Lean", "kind": "smell"`, `entries[6].kind: "smell" is not a kind of entry: media, words`},
+		{`"default": "Odalys Fenn"`, `"default": "Odalys\nFenn"`, `entries[9].default: has several lines, and there is room for one`},
+		{`"default": "Odalys Fenn"`, `"default": " "`, `entries[9].default: is empty, and it is needed`},
+		{`"default": "Odalys Fenn", "letters": 40`, `"default": "Odalys Fenn", "letters": 4`, `entries[9].default: has 11 letters, and there is room for 4`},
+		{`"letters": 40`, `"letters": 4000`, `entries[9].letters: 4000 is outside`},
+		{`"default": "One\nTwo", "lines": 3`, `"default": "1\n2\n3\n4", "lines": 3`, `entries[10].default: has 4 lines`},
+		{`"letters": 40, "required"`, `"lines": 1, "required"`, `entries[9].lines: a words entry has no lines`},
+		{`"default": "figtree"`, `"default": "gull"`, `entries[11].default: gull is not one of its options`},
+		{`"to": "layers/line/face"`, `"to": "layers/line/fill"`, `entries[11].ties[0].to`},
+		{`"to": "layers/line/text"`, `"to": "layers/line/type.size"`, `entries[9].ties[0].to`},
 	} {
 		doc := strings.Replace(string(sheetOf(allKinds)), c[0], c[1], 1)
 		if doc == string(sheetOf(allKinds)) {

@@ -266,7 +266,7 @@ var later = map[string][]string{
 	"Format":   {"guides"},
 	"layer":    {"look"},
 	"Pocket":   {"shape"},
-	"Entry":    {"choices", "required", "stops", "lines", "seconds", "limits"},
+	"Entry":    {"choices", "stops", "seconds", "limits"},
 	"Tie":      {"stops", "formula"},
 	"Limits":   {"alpha", "size"},
 	"StandIn":  {"framing"},

@@ -654,7 +654,7 @@ func (n *Node) Hugs() bool { return n.Flows() && n.On(scheme.FlowHugs) }
 // Flowing reports whether a layer takes part in the flow of the group it is in, if that
 // has one.
 func (n *Node) Flowing() bool {
-	return n.Can(scheme.Box) && !n.Fills() && !inCell(n) && !n.On(scheme.Loose) &&
+	return n.Can(scheme.Box) && !n.Fills() && !inCell(n) && !n.On(scheme.Loose) && !n.Given(scheme.BackOf) &&
 		n.Formulas["place"] == "" && n.Formulas["place.x"] == "" && n.Formulas["place.y"] == ""
 }
 

@@ -61,7 +61,7 @@ func TestTheWrittenSplitIsSound(t *testing.T) {
 // place, in words that say which of the two it is.
 func TestWhatIsNotDrawnYetIsRefusedByPlace(t *testing.T) {
 	for name, paths := range map[string][]string{
-		"card":   {"guides", "faces", "formats[1].guides", "layers[1].look", "layers[3].words", "sheet.groups[1].entries[0].lines"},
+		"card":   {"guides", "faces", "formats[1].guides", "layers[1].look", "sheet.groups[1].entries[0].limits"},
 		"reveal": {"layers[1].look", "layers[3].look", "layers[5].look", "pockets[0].limits.alpha"},
 	} {
 		got := faults(t, example(t, name))
@@ -116,7 +116,7 @@ func TestFaultsSayWhereAndWhat(t *testing.T) {
 		{`"unit": "canvas"`, `"unit": "mile"`, "layers[1].motion.place.unit", "mile"},
 		{`"size": [240, 240]`, `"size": [240]`, "layers[3].size", "pair of numbers"},
 		{`"fill": "colour:sand"`, `"fill": "colour:mud"`, "layers[0].fill", "mud"},
-		{`"kind": "shape"`, `"kind": "words"`, "layers[0].kind", "yet"},
+		{`"kind": "shape"`, `"kind": "plate"`, "layers[0].kind", "yet"},
 		{`"at": 75`, `"at": 150`, "cues[0].at", "150"},
 		{`"default": 12`, `"default": 61`, "sheet.groups[1].entries[0].default", "outside"},
 		{`"min": 0, "max": 60`, `"min": 60, "max": 0`, "sheet.groups[1].entries[0].max", "min"},

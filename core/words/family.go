@@ -17,6 +17,9 @@ type Family struct {
 	StandIns func(i int) *Family
 }
 
+// Named is a family by its id, with what it is called and what it looks like in a word or two.
+type Named struct{ ID, Name, Sort string }
+
 // Axes lists what a family's faces change along, by the first of them that is
 // upright, besides their weight.
 func (f *Family) Axes() (out []Axis) {

@@ -62,6 +62,9 @@ type Media struct {
 // Face is one of the faces that ship.
 func (s Source) Face(id string) *words.Family { return fonts.Family(id) }
 
+// Named lists them.
+func (s Source) Named() []words.Named { return fonts.Shelf{}.Named() }
+
 // Letters sets wordings, and remembers what it has set.
 func (s Source) Letters() *words.Setter { return fonts.Shelf{}.Letters() }
 

@@ -644,6 +644,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drafts/{id}/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What layers say on a frame, and where each letter stands */
+        get: operations["draft-words"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/faces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The faces that words may be set in */
+        get: operations["faces"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/fits": {
         parameters: {
             query?: never;
@@ -1207,6 +1241,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pieces/{id}/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What layers say on a frame, and where each letter stands */
+        get: operations["piece-words"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/queue": {
         parameters: {
             query?: never;
@@ -1683,6 +1734,16 @@ export interface components {
             id: string;
             op: components["schemas"]["ActBody"];
         };
+        AxisView: {
+            /** Format: double */
+            least: number;
+            /** Format: double */
+            most: number;
+            name: string;
+            /** Format: double */
+            rest: number;
+            tag: string;
+        };
         "Back-toRequest": {
             /**
              * Format: int64
@@ -2079,8 +2140,18 @@ export interface components {
             help: string;
             id: string;
             /** @enum {string} */
-            kind: "media" | "choice" | "switch" | "duration" | "place" | "amount" | "angle" | "colour" | "gradient";
+            kind: "media" | "words" | "lines" | "typeface" | "choice" | "switch" | "duration" | "place" | "amount" | "angle" | "colour" | "gradient";
             label: string;
+            /**
+             * Format: int64
+             * @description How many letters a wording may have
+             */
+            letters: number;
+            /**
+             * Format: int64
+             * @description How many lines, as it is typed
+             */
+            lines: number;
             /** Format: double */
             max: number;
             /** Format: double */
@@ -2089,6 +2160,8 @@ export interface components {
             notches: unknown[];
             options: components["schemas"]["OptionView"][];
             pocket: string;
+            /** @description A wording may not be empty */
+            required: boolean;
             resets: string;
             /** @description What it waits for is so */
             shown: boolean;
@@ -2144,6 +2217,26 @@ export interface components {
             name: string;
             text: string;
         };
+        FaceView: {
+            /** @description What it can be changed along, besides its weight */
+            axes: components["schemas"]["AxisView"][];
+            files: components["schemas"]["FontFile"][];
+            id: string;
+            italic: boolean;
+            /**
+             * Format: double
+             * @description The lightest weight
+             */
+            least: number;
+            /**
+             * Format: double
+             * @description The heaviest
+             */
+            most: number;
+            name: string;
+            /** @description What it looks like, in a word or two */
+            sort: string;
+        };
         "Fill-from-rowRequest": {
             /**
              * Format: int64
@@ -2192,6 +2285,10 @@ export interface components {
             release: number;
             /** @description Why the clip can't be had; empty is that it can */
             why?: string;
+        };
+        FontFile: {
+            italic: boolean;
+            name: string;
         };
         FormatCover: {
             format: string;
@@ -2494,7 +2591,7 @@ export interface components {
             pocket: string;
             reads: string[];
             /** @enum {string} */
-            thread: "" | "media" | "colour" | "amount" | "duration";
+            thread: "" | "media" | "words" | "colour" | "amount" | "duration";
             tracks: components["schemas"]["TrackLine"][];
             /** Format: double */
             until: number;
@@ -3062,7 +3159,7 @@ export interface components {
             /** @description It may have keys */
             keys: boolean;
             /** @enum {string} */
-            kind: "number" | "list" | "colour" | "choice" | "switch" | "path" | "time" | "reference";
+            kind: "number" | "list" | "colour" | "choice" | "switch" | "path" | "time" | "reference" | "words" | "typeface";
             label: string;
             /** Format: double */
             max: number;
@@ -3097,7 +3194,7 @@ export interface components {
              * @description 0: as it suits the limits
              */
             step: number;
-            /** @description Of colours, #rrggbb or #rrggbbaa, of choices and of times */
+            /** @description Of colours, #rrggbb or #rrggbbaa, of choices, times, wordings and faces */
             text: string;
             used: boolean;
             /** @description Numbers are whole ones */
@@ -3619,6 +3716,35 @@ export interface components {
             /** @description Of which layer; empty is of none */
             layer: string;
             path: string;
+        };
+        WordsView: {
+            box: number[];
+            entry: string;
+            /** @description Their face is not there, and another stands in */
+            faceGone: boolean;
+            layer: string;
+            /** Format: int64 */
+            letters: number;
+            /** Format: int64 */
+            lines: number;
+            map: number[];
+            marks: number[][];
+            missing: string;
+            /** @description They don't fit their box */
+            over: boolean;
+            /** @description The path of its wording, such as layers/ID/text */
+            path: string;
+            rows: number[][];
+            /** @description Their end is left out */
+            short: boolean;
+            shown: boolean;
+            /**
+             * Format: double
+             * @description px that fitting found
+             */
+            size: number;
+            standIns: string[];
+            text: string;
         };
     };
     responses: never;
@@ -4957,6 +5083,71 @@ export interface operations {
             };
         };
     };
+    "draft-words": {
+        parameters: {
+            query: {
+                format: string;
+                frame?: number;
+                /** @description One of them alone */
+                layer?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WordsView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    faces: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaceView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     fits: {
         parameters: {
             query: {
@@ -6116,6 +6307,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DoneView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "piece-words": {
+        parameters: {
+            query: {
+                format: string;
+                frame?: number;
+                /** @description One of them alone */
+                layer?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WordsView"][];
                 };
             };
             /** @description Error */
