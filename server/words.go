@@ -15,6 +15,7 @@ import (
 	"ivypocket/core/scheme"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
+	"ivypocket/core/words"
 	"ivypocket/fonts"
 )
 
@@ -48,6 +49,7 @@ type (
 		// Missing are letters that no face has, StandIns the faces that stand in for others.
 		Missing  string   `json:"missing"`
 		StandIns []string `json:"standIns"`
+		Stray    bool     `json:"stray" doc:"There are stray blanks, tabs or line ends in it"`
 		FaceGone bool     `json:"faceGone" doc:"Their face is not there, and another stands in"`
 	}
 	// FaceView is a face that people are offered.
@@ -87,7 +89,7 @@ func wordsViews(d *template.Document, sc *scene.Scene, frame int64, one string) 
 		m, b := said.Map, said.Set.Box
 		v := WordsView{Layer: said.Layer, Path: "layers/" + said.Layer + "/" + scheme.Wording.Text.Name, Text: said.Text, Shown: said.Shown, Lines: template.MaxLines, Letters: scheme.Wording.Text.Most,
 			Map: [9]float64{m.A, m.B, m.C, m.D, m.E, m.F, m.G, m.H, m.I}, Box: [4]float64{b.X, b.Y, b.W, b.H}, Size: said.Set.Size, Rows: [][5]float64{}, Marks: [][5]float64{},
-			Over: said.Set.Over, Short: said.Set.Short, Missing: string(said.Set.Missing), StandIns: said.Set.StandIns, FaceGone: said.Missing}
+			Over: said.Set.Over, Short: said.Set.Short, Missing: string(said.Set.Missing), StandIns: said.Set.StandIns, FaceGone: said.Missing, Stray: words.Tidy(said.Text) != said.Text}
 		if v.StandIns == nil {
 			v.StandIns = []string{}
 		}
@@ -141,6 +143,29 @@ func (s *Server) wordRoutes() {
 				return &struct{ Body []WordsView }{wordsViews(p.doc, sc, min(in.Frame, sc.Frames()-1), in.Layer)}, nil
 			})
 	}
+	add(s, access.Fill, huma.Operation{OperationID: "tidy-words", Method: http.MethodPost, Path: "/api/words/tidy", Summary: "What is pasted, without what does not belong in a wording",
+		Description: "Tabs, doubled blanks, line ends of other systems and letters without a sign are taken out; where there is room for one line, it is put on one."},
+		func(_ context.Context, in *struct {
+			Body struct {
+				Text  string `json:"text" maxLength:"20000"`
+				Lines int    `json:"lines" minimum:"1" maximum:"50"`
+			}
+		}) (*struct {
+			Body struct {
+				Text string `json:"text"`
+			}
+		}, error) {
+			out := &struct {
+				Body struct {
+					Text string `json:"text"`
+				}
+			}{}
+			out.Body.Text = words.Tidy(in.Body.Text)
+			if in.Body.Lines == 1 {
+				out.Body.Text = words.Tidy(strings.ReplaceAll(out.Body.Text, "\n", " "))
+			}
+			return out, nil
+		})
 	add(s, access.Fill, huma.Operation{OperationID: "faces", Method: http.MethodGet, Path: "/api/faces", Summary: "The faces that words may be set in"},
 		func(context.Context, *struct{}) (*struct{ Body []FaceView }, error) {
 			return &struct{ Body []FaceView }{s.faces()}, nil

@@ -15,6 +15,8 @@ export interface Tie { to: string; of?: string; from?: [number, number]; into?: 
 export type GuideSet = Schemas['GuideSet']
 export type GuideMark = Schemas['Mark']
 export type Formed = Schemas['FormedView']
+export type Words = Schemas['WordsView']
+export type Face = Schemas['FaceView']
 export type LedgerRow = Schemas['LedgerRow']
 export type Shade = Schemas['ShadeView']
 export type TrackLine = Schemas['TrackLine']

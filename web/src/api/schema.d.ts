@@ -1632,6 +1632,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/words/tidy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What is pasted, without what does not belong in a wording
+         * @description Tabs, doubled blanks, line ends of other systems and letters without a sign are taken out; where there is room for one line, it is put on one.
+         */
+        post: operations["tidy-words"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -3646,6 +3666,14 @@ export interface components {
             pieces: number;
             stroke: string;
         };
+        "Tidy-wordsRequest": {
+            /** Format: int64 */
+            lines: number;
+            text: string;
+        };
+        "Tidy-wordsResponse": {
+            text: string;
+        };
         TieView: {
             called: string;
             /** @description Of which layer, empty is of none */
@@ -3744,6 +3772,8 @@ export interface components {
              */
             size: number;
             standIns: string[];
+            /** @description There are stray blanks, tabs or line ends in it */
+            stray: boolean;
             text: string;
         };
     };
@@ -7176,6 +7206,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReleaseView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "tidy-words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tidy-wordsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tidy-wordsResponse"];
                 };
             };
             /** @description Error */

@@ -2,7 +2,7 @@
 import { useEventListener } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 
-import type { Act, Format, Formed, Guide, Outline } from '../api/client'
+import type { Act, Format, Formed, Guide, Outline, Words } from '../api/client'
 import { useDocument } from '../common/document'
 import { useDrag, type Drag, type Drags } from '../common/drag'
 import { plain } from '../common/format'
@@ -18,12 +18,13 @@ import GradientTool from './tools/GradientTool.vue'
 import MaskTool from './tools/MaskTool.vue'
 import PathTool from './tools/PathTool.vue'
 import PenTool from './tools/PenTool.vue'
+import WordsTool from './tools/WordsTool.vue'
 import SplitLines from './SplitLines.vue'
 import { useTool } from './tool'
 import { useUnder } from './under'
 
 /** The layers on the picture at the bench: picked, moved, sized, turned, and new ones drawn. */
-const props = defineProps<{ outlines: Outline[]; format: Format; k: number; size: { w: number; h: number }; dropping: boolean; guides: Guide[]; forms: Formed[] | null; at: (p: { clientX: number; clientY: number }) => [number, number] }>()
+const props = defineProps<{ outlines: Outline[]; format: Format; k: number; size: { w: number; h: number }; dropping: boolean; guides: Guide[]; forms: Formed[] | null; words: Words | null; at: (p: { clientX: number; clientY: number }) => [number, number] }>()
 const emit = defineEmits<{ enter: [string]; files: [string, File[]]; near: [Outline['box'] | null] }>()
 const doc = useDocument()
 const selection = useSelection()
@@ -152,13 +153,16 @@ function tab(e: KeyboardEvent) {
   selection.layers = [next]
 }
 /** Into the group that is picked, or into the media of its pocket. */
-function open() {
+function open(at?: { clientX: number; clientY: number }) {
   const y = lines.value.get(selection.layer)
   if (y?.holds && !locked(y.id)) {
     tool.inside = y.id
     selection.layers = []
   } else if (y?.pocket) emit('enter', y.pocket)
-  else if (y?.form === 'path') tool.path = `layers/${y.id}`
+  else if (y?.kind === 'words' && !locked(y.id)) {
+    tool.writeAt = at ?? null
+    selection.writing = y.id
+  } else if (y?.form === 'path') tool.path = `layers/${y.id}`
 }
 // A group that is entered is looked at from near by; one that is left, with all around it.
 watch(
@@ -311,14 +315,14 @@ const within = (id: string) => !locked(id) && (!tool.inside || around(id).includ
 /** The outlines of the selected layer: as they would be, else as they are. */
 const shown = computed<Formed[]>(() => props.forms ?? (layer.view?.id === selection.layer ? layer.view.forms : []))
 /** A path is drawn or worked on: all else on the picture stands back. */
-const busy = computed(() => !!tool.pen || !!tool.path)
+const busy = computed(() => !!tool.pen || !!tool.path || !!selection.writing)
 const fixedDown = computed(() => locked(selection.layer))
 const hidden = computed(() => tool.inside && of(tool.inside))
 
 </script>
 
 <template>
-  <StageLayers :outlines="outlines" :format="format" :k="k" :size="size" :dropping="dropping" :grip="grip" :within="within" @enter="open" @files="(p, f) => emit('files', p, f)" />
+  <StageLayers :outlines="outlines" :format="format" :k="k" :size="size" :dropping="dropping" :grip="grip" :within="within" @enter="(_, e) => open(e)" @files="(p, f) => emit('files', p, f)" />
   <div ref="grasp" class="grasp" tabindex="0" role="group" aria-label="Layers on the canvas: Tab goes through them" data-test="grasp" @keydown.tab="tab" />
   <svg class="tools" :viewBox="`0 0 ${format.width} ${format.height}`" aria-hidden="true">
     <g v-for="{ o, p } in carriers" :key="o.layer" class="carrier" :class="{ on: selection.layers.includes(o.layer) }" :transform="`translate(${p.x} ${p.y}) scale(${1 / k})`" :data-carrier="o.layer" @pointerdown="grip($event, o.layer, [o.layer])"><circle class="catch" r="12" /><circle r="8" /><path d="M-13 0H-4M4 0H13M0-13V-4M0 4V13" /></g>
@@ -348,12 +352,13 @@ const hidden = computed(() => tool.inside && of(tool.inside))
     <MaskTool v-if="tool.mask && !fixedDown && !busy && !selection.framing" :forms="shown" :k="k" :at="at" />
     <rect v-if="drawn" class="marquee" :x="drawn.x" :y="drawn.y" :width="drawn.w" :height="drawn.h" />
   </svg>
-  <svg v-if="busy" class="tools" :viewBox="`0 0 ${format.width} ${format.height}`">
+  <svg v-if="tool.pen || tool.path" class="tools" :viewBox="`0 0 ${format.width} ${format.height}`">
     <PathTool v-if="tool.path && !tool.pen" :forms="shown" :k="k" :at="at" />
     <PenTool v-if="tool.pen" :k="k" :at="at" />
   </svg>
   <span v-for="(g, i) in guides" :key="`t${i}`" class="what num" :style="g.axis === 'x' ? { left: `${g.at * k + 5}px`, top: `${Math.max(4, Math.min(size.h - 22, (g.gap ? (g.from + g.to) / 2 : g.from) * k + 4))}px` } : { left: `${Math.max(4, (g.gap ? (g.from + g.to) / 2 : g.from) * k + 5)}px`, top: `${g.at * k + 3}px` }">{{ g.what }}</span>
   <span v-if="told" class="told num" :style="{ left: told.left, top: told.top }" data-test="told">{{ told.text }}</span>
+  <WordsTool v-if="selection.writing && !fixedDown" :key="selection.writing" :said="words" :k="k" :size="size" :at="at" />
   <div v-if="tool.pointing" class="drawing" data-test="pointing" @pointerdown.stop.prevent="pointed" />
   <div v-if="tool.swatch" class="drawing" data-test="drawing" @pointerdown.stop="press" />
   <div v-if="tool.masking" class="drawing" data-test="masking" @pointerdown.stop="maskIn" />

@@ -190,7 +190,7 @@ const missing = computed(() => draft.value?.missing ?? [])
       <template #formats><FormatsBar /></template>
       <template #looks><OnionButton /><BeforeButton /><VersionsButton /></template>
       <template #layers="s">
-        <BenchLayers ref="layers" :outlines="s.outlines" :format="s.format" :k="s.k" :size="s.size" :dropping="s.dropping" :guides="s.guides" :forms="s.forms" :at="at" @enter="s.enter" @files="fill" @near="stage?.zoomOver($event)" />
+        <BenchLayers ref="layers" :outlines="s.outlines" :format="s.format" :k="s.k" :size="s.size" :dropping="s.dropping" :guides="s.guides" :forms="s.forms" :words="s.words" :at="at" @enter="s.enter" @files="fill" @near="stage?.zoomOver($event)" />
       </template>
     </StageView>
     <aside v-if="tool.beside && others.length" class="others" aria-label="Other formats"><SideFormat v-for="f in others" :key="f.id" :format="f" /></aside>

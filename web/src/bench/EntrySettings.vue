@@ -5,6 +5,7 @@ import { computed } from 'vue'
 
 import type { Entry, Tie } from '../api/client'
 import { useDocument } from '../common/document'
+import { useFaces } from '../common/faces'
 import GradientStrip from '../common/GradientStrip.vue'
 import NumberField from '../common/NumberField.vue'
 import { useSelection } from '../common/selection'
@@ -54,6 +55,13 @@ function offer(id: string) {
   const g = others.value.find((g) => g.id === id)
   if (g) void does({ kind: 'options', entry: props.e.id, part: [...props.e.options.map((o) => ({ id: o.id, label: o.name })), { id, label: g.name }] })
 }
+/** Faces that are not offered yet. */
+const faces = useFaces()
+void faces.load()
+const otherFaces = computed(() => faces.list.filter((f) => !props.e.options.some((o) => o.id === f.id)))
+function offerFace(id: string) {
+  void does({ kind: 'options', entry: props.e.id, part: [...props.e.options.map((o) => ({ id: o.id, label: o.name })), { id, label: faces.name(id) }] })
+}
 const held = computed(() => doc.draft!.time.filter((p) => p.kind === 'held'))
 const ties = computed(() => props.e.bench!.ties)
 const retie = (i: number, t: Tie | null) => does({ kind: 'tie', entry: props.e.id, ties: ties.value.map((x) => x.tie as Tie).flatMap((x, k) => (k === i ? (t ? [t] : []) : [x])) })
@@ -84,6 +92,17 @@ const retie = (i: number, t: Tie | null) => does({ kind: 'tie', entry: props.e.i
       <NCheckbox size="small" :checked="pocket.required" @update:checked="(on: boolean) => does({ kind: 'set', path: `pockets/${pocket!.id}/required`, value: on })">An editor has to fill it</NCheckbox>
       <div class="checks" role="group" aria-label="What of its framing an editor may change"><span class="quiet">An editor may change its</span><NCheckbox v-for="(name, part) in parts" :key="part" size="small" :checked="e.framing.includes(part)" :data-part="part" @update:checked="(on: boolean) => leave(part, on)">{{ name }}</NCheckbox></div>
     </template>
+    <template v-if="e.kind === 'words' || e.kind === 'lines'">
+      <div class="grid">
+        <NumberField label="Letters" name="Letters at most" :value="e.letters" :places="0" :min="1" :max="2000" :reset="2000" @change="put('letters', $event === 2000 ? undefined : $event)" @press="put('letters', $event === 2000 ? undefined : $event)" />
+        <NumberField v-if="e.kind === 'lines'" label="Lines" name="Lines at most" :value="e.lines" :places="0" :min="1" :max="50" :reset="50" @change="put('lines', $event === 50 ? undefined : $event)" @press="put('lines', $event === 50 ? undefined : $event)" />
+      </div>
+      <NCheckbox size="small" :checked="e.required" data-test="required" @update:checked="(on: boolean) => put('required', on || undefined)">It may not be left empty</NCheckbox>
+    </template>
+    <div v-if="e.kind === 'typeface'" class="options">
+      <div v-for="(o, i) in e.options" :key="o.id" class="row"><span class="facename">{{ o.name }}</span><button class="icon-button" :disabled="e.options.length < 3 || e.default === o.id" :aria-label="`Remove ${o.name}`" :title="e.default === o.id ? 'It is the default' : 'Remove'" @click="option(i, null)"><IconTrash :size="14" /></button></div>
+      <NSelect size="tiny" :value="null" :disabled="!otherFaces.length" placeholder="One more face" :options="otherFaces.map((f) => ({ value: f.id, label: f.name }))" aria-label="One more face" @update:value="offerFace" />
+    </div>
     <div v-if="e.kind === 'choice' || e.kind === 'gradient'" class="options">
       <div v-for="(o, i) in e.options" :key="o.id" class="row"><GradientStrip v-if="e.kind === 'gradient'" class="strip" :stops="o.stops" /><NInput size="tiny" :key="o.name" :default-value="o.name" :maxlength="80" :input-props="{ 'aria-label': `Option ${i + 1}` }" @change="(n: string) => n.trim() && option(i, n.trim())" /><button class="icon-button" :disabled="e.options.length < 3 || e.default === o.id" :aria-label="`Remove ${o.name}`" :title="e.default === o.id ? 'It is the default' : 'Remove'" @click="option(i, null)"><IconTrash :size="14" /></button></div>
       <NSelect v-if="e.kind === 'gradient'" size="tiny" :value="null" :disabled="!others.length" :placeholder="others.length ? 'One more gradient' : 'All named gradients are there'" :options="others.map((g) => ({ value: g.id, label: g.name }))" aria-label="One more gradient" @update:value="offer" />

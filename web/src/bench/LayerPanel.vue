@@ -16,6 +16,7 @@ import PartsList from './PartsList.vue'
 import WayButton from './tools/WayButton.vue'
 import LayerProperty from './LayerProperty.vue'
 import { useSetting } from './setting'
+import WordsNotes from './WordsNotes.vue'
 
 /** The selected layer's properties: where it stands and how it looks, live. */
 const selection = useSelection()
@@ -69,6 +70,7 @@ async function nameStops() {
       <GradientStops :path="`layers/${view.id}`" :stops="view.stops" :name="view.name" />
       <div class="named"><NInput v-model:value="naming" size="tiny" placeholder="A name for these stops" :maxlength="120" :input-props="{ 'aria-label': 'A name for these stops' }" @keydown.enter="nameStops" /><NButton size="tiny" :disabled="!naming.trim()" title="Other layers can take them then, and an editor can choose" data-test="name-stops" @click="nameStops">Name</NButton></div>
     </section>
+    <WordsNotes v-if="view.kind === 'words'" :layer="view.id" />
     <template v-for="s in sections" :key="s.title">
     <section>
       <h3 class="heading">{{ s.title }}</h3>

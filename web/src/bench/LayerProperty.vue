@@ -1,16 +1,18 @@
 <script setup lang="ts">
 import { IconArrowBack, IconDice5, IconHandFinger, IconMinus, IconPlus } from '@tabler/icons-vue'
-import { NSelect, NSwitch } from 'naive-ui'
+import { NInput, NSelect, NSwitch } from 'naive-ui'
 import { computed, ref } from 'vue'
 
 import type { Property } from '../api/client'
 import ColourField from '../common/ColourField.vue'
 import { useDocument } from '../common/document'
+import FacePicker from '../common/FacePicker.vue'
 import { plain } from '../common/format'
 import NumberField from '../common/NumberField.vue'
 import { useSelection } from '../common/selection'
 import { useTransport } from '../common/transport'
 import { useActs } from './acts'
+import { useLayer } from './layer'
 import FormulaField from './formula/FormulaField.vue'
 import { keyPath, useMotion } from './time/motion'
 import OfferButton from './OfferButton.vue'
@@ -41,6 +43,10 @@ const text = computed(() => {
 })
 const on = computed(() => (typeof props.drafted === 'boolean' ? props.drafted : base.value[0] === 1))
 const hex = (c: number[]) => `#${(c[3]! < 255 ? c : c.slice(0, 3)).map((n) => Math.round(n).toString(16).padStart(2, '0')).join('')}`
+
+/** What a face is shown by: the words it is for. */
+const layer = useLayer()
+const sample = computed(() => layer.view?.properties.find((p) => p.name === 'text')?.text ?? '')
 
 /** One field stands for all numbers while they are alike, unless each is asked for. */
 const each = ref(false)
@@ -131,6 +137,8 @@ const takes = computed(() => props.p.offers && ['number', 'colour', 'choice', 's
     <p v-else-if="p.kind === 'time'" class="num small">{{ p.text || 'not trimmed' }} {{ p.text && p.sign }}</p>
     <ColourField v-else-if="p.kind === 'colour' && !ruled" :label="p.label" :value="text" clear :colours="doc.draft?.colours" :named="typeof drafted === 'string' ? '' : p.named" @draft="emit('draft', $event)" @change="emit('set', $event)" @cancel="emit('cancel')" />
     <NSelect v-else-if="p.kind === 'choice'" :value="text" size="small" :disabled="ruled" :options="p.words.map((w) => ({ label: w, value: w }))" :aria-label="p.label" @update:value="(v: string) => emit('set', v)" />
+    <FacePicker v-else-if="p.kind === 'typeface'" :value="text" :label="p.label" :sample="sample" :disabled="ruled" @change="emit('set', $event)" />
+    <NInput v-else-if="p.kind === 'words'" :value="text" size="small" :type="p.name === 'text' ? 'textarea' : 'text'" :autosize="p.name === 'text' ? { minRows: 1, maxRows: 7 } : false" :maxlength="p.most || undefined" :disabled="ruled" :placeholder="p.name === 'text' ? 'Nothing is said' : ''" :input-props="{ 'aria-label': p.label, spellcheck: p.name === 'text', dir: 'auto' }" @update:value="(v: string) => emit('press', v)" @blur="text !== p.text && emit('set', text)" />
     <NSwitch v-else-if="p.kind === 'switch'" class="switch" size="small" :value="on" :disabled="ruled" :aria-label="p.label" @update:value="(v: boolean) => emit('set', v)" />
     <div v-else-if="p.kind === 'list'" class="grid list">
       <NumberField v-for="(n, i) in numbers" :key="i" label="" :name="`${p.label} ${i + 1}`" :unit="p.sign" :value="n * p.factor" :min="p.min * p.factor" :max="p.max * p.factor" :places="places" :readonly="ruled" @cancel="emit('cancel')" @draft="emit('draft', one(i, $event))" @press="emit('press', one(i, $event))" @change="emit('set', one(i, $event))" />

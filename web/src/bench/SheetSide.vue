@@ -109,7 +109,7 @@ function addGroup() {
 }
 /** What an entry may be that no value was offered for. */
 const kinds = computed(() => [
-  ['choice', 'Choice between a few things'], ['switch', 'Switch, on or off'], ['amount', 'Amount'], ['angle', 'Angle'], ['place', 'Place'], ['colour', 'Colour'],
+  ['words', 'Words of one line'], ['lines', 'Words of several lines'], ['typeface', 'Face, one of a few'], ['choice', 'Choice between a few things'], ['switch', 'Switch, on or off'], ['amount', 'Amount'], ['angle', 'Angle'], ['place', 'Place'], ['colour', 'Colour'],
   ...(doc.draft!.gradients.length > 1 ? [['gradient', 'Gradient, one of those with a name']] : []),
   ...(sheet.entries.some((e) => e.kind === 'duration') ? [] : [['duration', 'Duration of the piece']]),
 ].map(([key, label]) => ({ key, label })))

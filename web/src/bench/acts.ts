@@ -107,12 +107,15 @@ export function useActs() {
   function put(s: Swatch, box?: Pick<Act, 'from' | 'to' | 'snap' | 'keep' | 'middle'>) {
     tool.swatch = null
     const into = tool.inside ? { into: `layers/${tool.inside}/layers`, at: -1 } : {}
-    return does({ ...s.act!, ...into, ...box, layers: s.act!.kind === 'sew' || tool.inside ? [] : selection.layers })
+    const made = does({ ...s.act!, ...into, ...box, layers: s.act!.kind === 'sew' || tool.inside ? [] : selection.layers })
+    if (s.act!.way === 'words') void made.then((ok) => ok && selection.line?.kind === 'words' && (selection.writing = selection.layer)) // they are typed at once
+    return made
   }
 
   /** The points of the selected layer, where it is a drawn path, or of the mask that is worked on. */
   const layer = useLayer()
   function editPath(): unknown {
+    if (selection.line?.kind === 'words' && !locked(selection.layer)) return void (selection.writing = selection.layer)
     const forms = (layer.view?.forms ?? []).filter((f) => f.kind === 'path' && !f.way)
     const f = forms.find((f) => f.path === (tool.mask || `layers/${selection.layer}`)) ?? forms[0]
     if (!f || locked(selection.layer)) return pass
@@ -269,6 +272,9 @@ export function useActs() {
         sew: swatch('pocket'),
         panel: swatch('rectangle'),
         round: swatch('ellipse'),
+        words: swatch('words'),
+        'back-words': () => does({ kind: 'back' }),
+        'tidy-words': () => does({ kind: 'tidy' }),
         pen: () => draw(),
         'edit-path': () => (tool.path ? void (tool.path = '') : editPath()),
         'make-pocket': some(() => does({ kind: chosen.value.every((y) => y.kind === 'view') ? 'unpick' : 'sew' })),

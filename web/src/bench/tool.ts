@@ -23,6 +23,7 @@ export const tray: Swatch[] = [
   { id: 'split', label: 'Split', tip: 'Rows and columns of pockets, computed', thread: 'media', act: null, box: false },
   { id: 'recipe', label: 'Recipe', tip: 'Layers built from a few numbers, which can be changed later', thread: 'amount', act: null, box: false },
   { id: 'picture', label: 'Picture', tip: 'A picture of the template’s own', thread: 'media', act: null, box: false },
+  { id: 'words', label: 'Words', tip: 'Words, set in a face and made to fit their box', thread: 'words', act: { kind: 'insert', way: 'words' }, box: true },
   { id: 'rectangle', label: 'Panel', tip: 'A rectangle, its corners round if wished', thread: 'colour', act: { kind: 'insert', way: 'shape', path: 'rectangle' }, box: true },
   { id: 'ellipse', label: 'Round', tip: 'A circle or an ellipse', thread: 'colour', act: { kind: 'insert', way: 'shape', path: 'ellipse' }, box: true },
   { id: 'triangle', label: 'Pennant', tip: 'A triangle that points to the right', thread: 'colour', act: { kind: 'insert', way: 'shape', path: 'triangle' }, box: true },
@@ -66,6 +67,8 @@ export const useTool = defineStore('tool', () => {
   /** Whose points are worked on, a layer, a mask or a way by its path, and which of them are selected. */
   const path = ref('')
   const picks = ref<number[]>([])
+  /** Where the caret is to stand in words that are about to be typed: a point of the screen. */
+  const writeAt = shallowRef<{ clientX: number; clientY: number } | null>(null)
   watch(path, () => (picks.value = []))
   /** A mask of a form, whose box is to be drawn on the stage, and of what; and the mask that is worked on, by its path. */
   const masking = shallowRef<{ of: string; way: string; label: string } | null>(null)
@@ -81,5 +84,5 @@ export const useTool = defineStore('tool', () => {
   /** What is looked for in the ledger, and where somebody went from there. */
   const ledger = ref({ text: '', only: '' as '' | 'moves' | 'tied' | 'free' | 'apart', all: false, row: '', left: false })
   watch(inside, () => (own.value = false))
-  return { swatch, inside, naming, splitting, picking, lining, own, beside, pointing, pen, path, picks, masking, mask, treatment, performance, version, go, ledger }
+  return { writeAt, swatch, inside, naming, splitting, picking, lining, own, beside, pointing, pen, path, picks, masking, mask, treatment, performance, version, go, ledger }
 })

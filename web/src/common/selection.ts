@@ -33,6 +33,9 @@ export const useSelection = defineStore('selection', () => {
   /** Whether the selected pocket's media is being framed on the stage. */
   const framing = ref(false)
   watch(pocket, () => (framing.value = false))
+  /** The layer whose words are being typed on the picture; '' is none. */
+  const writing = ref('')
+  watch([layer, format], () => layer.value !== writing.value && (writing.value = ''))
   /** Whether what is set on the layer now is set in this format alone. */
   const apart = ref(false)
   watch(format, () => (apart.value = false))
@@ -63,9 +66,10 @@ export const useSelection = defineStore('selection', () => {
       format.value = doc.face?.formats[0]?.id ?? ''
       layer.value = loose.value = ''
       framing.value = false
+      writing.value = ''
       alone.value = []
     },
     { flush: 'sync', immediate: true },
   )
-  return { ground, format, formatView, alone, layers, layer, line, pocket, framing, apart, where, nextFormat }
+  return { ground, format, formatView, alone, layers, layer, line, pocket, framing, writing, apart, where, nextFormat }
 })

@@ -25,6 +25,7 @@ import { usePieces } from '../common/pieces'
 import CompareButton from './CompareButton.vue'
 import FramingPanel from './FramingPanel.vue'
 import PlacePins from './PlacePins.vue'
+import StageWords from './StageWords.vue'
 import SheetPanel from './SheetPanel.vue'
 import TrialPanel from './TrialPanel.vue'
 
@@ -140,7 +141,7 @@ function missed(e: DragEvent) {
       </template>
       <template v-else><NSkeleton v-for="i in 5" :key="i" height="96px" style="margin: 10px; width: 172px" /></template>
     </aside>
-    <StageView v-if="piece" class="stage" :clips="media.clips" @grounds="media.load()" @files="fill"><template #formats><CompareButton /></template><template #over="s"><PlacePins :format="s.format" :k="s.k" /></template></StageView>
+    <StageView v-if="piece" class="stage" :clips="media.clips" @grounds="media.load()" @files="fill"><template #formats><CompareButton /></template><template #over="s"><StageWords :format="s.format" :k="s.k" :size="s.size" :at="s.at" :said="s.words" /><PlacePins :format="s.format" :k="s.k" /></template></StageView>
     <div v-else class="stage waiting" />
     <aside v-if="folds.panel" class="panel cloth" aria-label="Panel">
       <button class="unfold" :aria-label="`Show ${sides.find(([id]) => id === side)?.[1]}`" :aria-expanded="false" data-test="unfold-panel" @click="fold('panel', false)"><IconChevronsLeft :size="15" /><span>{{ sides.find(([id]) => id === side)?.[1] }}</span></button>

@@ -21,7 +21,7 @@ const props = defineProps<{
   /** The layers that can be pressed; all, where it is not said. */
   within?: (layer: string) => boolean
 }>()
-const emit = defineEmits<{ enter: [string]; files: [string, File[]] }>()
+const emit = defineEmits<{ enter: [string, MouseEvent?]; files: [string, File[]] }>()
 const doc = useDocument()
 const selection = useSelection()
 const transient = useTransient()
@@ -105,7 +105,7 @@ async function drop(e: DragEvent, pocket: string) {
     <component :is="shape(o)" v-for="{ o } in hits" :key="o.layer" v-memo="[shape(o), placed(o), o.pocket, pockets.name(o.pocket), grip, dropping, lines.get(o.layer)?.name, selection.layer === o.layer, selection.framing]" class="hit" :class="{ plain: !o.pocket, still: grip }"
       v-bind="shape(o) === 'path' ? { d: seen.get(o.layer)!.d } : o.quad ? { points: points(o) } : { x: o.box.x, y: o.box.y, width: o.box.w, height: o.box.h, rx: o.radius }" :pointer-events="dropping && !o.pocket ? 'none' : 'all'"
       :data-pocket="o.pocket || undefined" :data-hit="o.layer" :tabindex="grip ? undefined : o.pocket ? 0 : -1" role="button" :aria-label="o.pocket ? `Pocket ${pockets.name(o.pocket)}` : `Layer ${lines.get(o.layer)?.name}`" :aria-pressed="selection.layer === o.layer"
-      @pointerdown="press($event, o.layer)" @focus="!grip && (selection.layer = o.layer)" @dblclick="emit('enter', o.pocket)"
+      @pointerdown="press($event, o.layer)" @focus="!grip && (selection.layer = o.layer)" @dblclick="emit('enter', o.pocket, $event)"
       @dragenter.prevent="over = o.pocket" @dragover.prevent.stop="over = o.pocket" @dragleave="over = ''" @drop.prevent.stop="o.pocket && drop($event, o.pocket)" />
     <g v-for="{ o, i } in seams" :key="o.layer" class="seam">
       <mask v-if="hiders(i).length" :id="`hidden-${i}`" maskUnits="userSpaceOnUse" x="-10%" y="-10%" width="120%" height="120%">
@@ -121,7 +121,7 @@ async function drop(e: DragEvent, pocket: string) {
   </svg>
   <template v-if="!selection.framing">
     <span v-for="{ o, i } in seams" v-show="o.box.x < format.width - 40 && o.box.y < format.height - 30 && o.box.x + o.box.w > 60 && o.box.y + o.box.h > 40 && o.opacity > 0.1"
-      :key="o.layer" class="tag" :class="{ on: selection.layer === o.layer, over: over === o.pocket }" :style="label(o, i)" @pointerdown="press($event, o.layer)" @dblclick="emit('enter', o.pocket)"
+      :key="o.layer" class="tag" :class="{ on: selection.layer === o.layer, over: over === o.pocket }" :style="label(o, i)" @pointerdown="press($event, o.layer)" @dblclick="emit('enter', o.pocket, $event)"
       @dragenter.prevent="over = o.pocket" @dragover.prevent.stop="over = o.pocket" @dragleave="over = ''" @drop.prevent.stop="drop($event, o.pocket)">{{ pockets.name(o.pocket) }}</span>
   </template>
 </template>

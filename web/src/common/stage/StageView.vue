@@ -4,7 +4,7 @@ import { useElementSize, useEventListener, useFullscreen } from '@vueuse/core'
 import { NButton, NPopselect } from 'naive-ui'
 import { computed, onScopeDispose, ref, shallowRef, toRef, watch } from 'vue'
 
-import { detail, fetchPicture, type Formed, type Guide, type Op, type Outline, type Stand } from '../../api/client'
+import { detail, fetchPicture, type Formed, type Guide, type Op, type Outline, type Stand, type Words } from '../../api/client'
 import { tip, useCommands } from '../commands'
 import { useDocument } from '../document'
 import { plain } from '../format'
@@ -169,7 +169,7 @@ onScopeDispose(() => {
 })
 
 // A draft: how it would look. The latest wins; one request is out at a time.
-const facts = shallowRef<{ stands: Stand[]; outlines: Outline[]; guides: Guide[]; forms: Formed[] } | null>(null)
+const facts = shallowRef<{ stands: Stand[]; outlines: Outline[]; guides: Guide[]; forms: Formed[]; words: Words[] } | null>(null)
 let asking = false
 let waiting: { op: Op | null; look: typeof transient.look } | null = null
 async function preview(op: Op | null, look: typeof transient.look) {
@@ -183,7 +183,7 @@ async function preview(op: Op | null, look: typeof transient.look) {
       const r = await fetchPicture(`${subject(doc.face!.kind).base(doc.face!.id)}/preview`, {
         method: 'POST',
         headers: { 'Content-Type': 'application/json' },
-        body: JSON.stringify({ op: next.op && subject(doc.face!.kind).wire(next.op), look: next.look && 'pocket' in next.look ? next.look : null, revision: next.look && 'past' in next.look ? next.look.past : undefined, ground: ground.value, alone: selection.alone.join(','), forms: doc.draft ? selection.layer : '', format: selection.format, frame: transport.frame, width: Math.floor(box.value.w), height: Math.floor(box.value.h) }),
+        body: JSON.stringify({ op: next.op && subject(doc.face!.kind).wire(next.op), look: next.look && 'pocket' in next.look ? next.look : null, revision: next.look && 'past' in next.look ? next.look.past : undefined, ground: ground.value, alone: selection.alone.join(','), forms: doc.draft ? selection.layer : selection.writing, format: selection.format, frame: transport.frame, width: Math.floor(box.value.w), height: Math.floor(box.value.h) }),
       })
       if (r.status === 503 && waiting) continue
       if (!r.ok) {
@@ -326,10 +326,10 @@ defineExpose({ at, zoomTo, zoomOver })
         <OnionSkin v-if="transport.onion && !transport.playing && !transient.op && !transient.look && size.w" :frames="frames" :width="size.w" :height="size.h" />
         <template v-if="!transport.playing && size.w">
           <div v-if="selection.framing && ghost" class="ghosts"><img v-if="pockets.pocket?.media" class="ghost" :src="`/api/media/${pockets.pocket?.media}/thumb?side=1200&frame=${pockets.pocket?.play.in ?? 0}`" :style="ghost" alt="" draggable="false" /><div v-else class="ghost coming" :style="ghost" /></div>
-          <slot v-if="!transient.look" name="layers" :outlines="shownOutlines" :format="formatView" :k="k" :size="shownSize" :dropping="dropping" :guides="facts?.guides ?? []" :forms="facts?.forms ?? null" :enter="tool.enter">
+          <slot v-if="!transient.look" name="layers" :outlines="shownOutlines" :format="formatView" :k="k" :size="shownSize" :dropping="dropping" :guides="facts?.guides ?? []" :forms="facts?.forms ?? null" :words="facts?.words[0] ?? null" :enter="tool.enter">
             <StageLayers :outlines="shownOutlines" :format="formatView" :k="k" :size="shownSize" :dropping="dropping" @enter="tool.enter" @files="(p, files) => emit('files', p, files)" />
           </slot>
-          <slot v-if="!transient.look" name="over" :format="formatView" :k="k" />
+          <slot v-if="!transient.look" name="over" :format="formatView" :k="k" :size="shownSize" :at="at" :words="facts?.words[0] ?? null" />
           <template v-if="selection.framing && frameBox">
             <div v-show="!dropping" class="grab" :style="frameBox" data-test="grab" @pointerdown="pinning ? tool.focusAt($event) : tool.slide($event)" />
             <div class="turner" :style="turner" title="Turn" @pointerdown="tool.turn"><IconRefresh :size="13" /></div>

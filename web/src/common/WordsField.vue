@@ -1,0 +1,52 @@
+<script setup lang="ts">
+import { NInput } from 'naive-ui'
+import { computed, ref, watch } from 'vue'
+
+import { api, ask, type Entry } from '../api/client'
+
+/** A wording of the sheet, as it is typed in a field. `press` tells of it on the way, `change` when it is meant. */
+const props = defineProps<{ e: Entry; value: string }>()
+const emit = defineEmits<{ press: [string]; change: [string] }>()
+
+const text = ref(props.value)
+const typing = ref(false)
+watch(() => props.value, (v) => !typing.value && (text.value = v))
+const lines = computed(() => props.e.lines)
+/** How much room is left, where it is getting scarce. */
+const left = computed(() => props.e.letters - [...text.value].length)
+const scarce = computed(() => props.e.letters < 2000 && left.value <= Math.max(5, props.e.letters / 4))
+
+function typed(v: string) {
+  const kept = v.split('\n').slice(0, lines.value).join('\n')
+  text.value = kept
+  if (props.e.required && !kept.trim()) return // nothing is kept while it is empty
+  emit('press', kept)
+}
+function done() {
+  typing.value = false
+  if (props.e.required && !text.value.trim()) text.value = props.value
+  else if (text.value !== props.value) emit('change', text.value)
+}
+async function paste(ev: ClipboardEvent) {
+  const raw = ev.clipboardData?.getData('text/plain')
+  const field = ev.target as HTMLInputElement | HTMLTextAreaElement
+  if (!raw || field.selectionStart === null) return
+  ev.preventDefault()
+  const [a, b] = [field.selectionStart, field.selectionEnd ?? field.selectionStart]
+  const r = await ask(api.POST('/api/words/tidy', { body: { text: raw.slice(0, 20000), lines: lines.value } })).catch(() => ({ text: raw }))
+  const next = [...(text.value.slice(0, a) + r.text + text.value.slice(b))].slice(0, props.e.letters).join('')
+  typed(next)
+}
+</script>
+
+<template>
+  <div class="words">
+    <NInput :value="text" size="small" :type="lines > 1 ? 'textarea' : 'text'" :autosize="lines > 1 ? { minRows: 2, maxRows: 8 } : false" :maxlength="e.letters" placeholder="Nothing is said" :input-props="{ 'aria-label': e.label, spellcheck: true, dir: 'auto' }" @focus="typing = true" @update:value="typed" @blur="done" @paste="paste" @keydown.enter="(k: KeyboardEvent) => lines === 1 && (k.target as HTMLElement).blur()" />
+    <span v-if="scarce" class="left num quiet" :title="`There is room for ${e.letters} letters`">{{ left }} left</span>
+  </div>
+</template>
+
+<style scoped>
+.words { position: relative; padding-left: 8px; }
+.left { position: absolute; right: 9px; bottom: -13px; font-size: 10.5px; }
+</style>
