@@ -48,6 +48,9 @@ func AnchorPoint(name string) [2]float64 {
 	return anchorPoints[0]
 }
 
+// Wording are the rows of what shows letters.
+var Wording = wordRows()
+
 // What layers are of, and where they stand.
 var (
 	Motif = Layers.Has(Property{Name: "motif", Type: Ref, To: Motifs, Kinds: []string{"use"}, Needed: true, Plain: true, Label: "Motif", Section: "Place", Doc: "The motif that is used"})
@@ -108,9 +111,6 @@ var (
 	Goal = Layers.Has(live(Property{Name: "goal", Label: "Goes to", Section: "Progress", Kinds: []string{"track"}, Lo: -1e6, Hi: 1e6, Default: One(1),
 		Doc: "What it is when all of it is done: `progress('ID')` is its progress times this, which an entry may drive"}))
 )
-
-// Wording are the rows of what shows letters.
-var Wording = wordRows()
 
 // How a shape stands behind words, and grows with them.
 var (

@@ -161,7 +161,7 @@ watch(
   },
 )
 /** What the picture shows may be behind what was typed since. */
-const sent: string[] = []
+const sent: string[] = [props.words.text]
 watch(text, (t) => {
   sent.push(t)
   if (sent.length > 40) sent.shift()
