@@ -1,10 +1,6 @@
 package geom
 
-import (
-	"crypto/sha256"
-	"encoding/binary"
-	"math"
-)
+import "math"
 
 // Outlines are closed lines of curves, such as those of letters. They are not changed
 // once Done has been called.
@@ -12,7 +8,7 @@ type Outlines struct {
 	Paths []Path
 	// Box holds all of them, their handles included.
 	Box Box
-	// Key is the hash of all their numbers.
+	// Key tells them from others: whoever makes them says it.
 	Key [16]byte
 }
 
@@ -28,8 +24,9 @@ func (o *Outlines) Add(paths []Path, m Affine) {
 	}
 }
 
-// Done ends the adding.
-func (o *Outlines) Done() {
+// Done ends the adding. Outlines of one key are the same.
+func (o *Outlines) Done(key [16]byte) {
+	o.Key = key
 	x0, y0, x1, y1 := math.Inf(1), math.Inf(1), math.Inf(-1), math.Inf(-1)
 	reach := func(x, y float64) {
 		x0, y0, x1, y1 = math.Min(x0, x), math.Min(y0, y), math.Max(x1, x), math.Max(y1, y)
@@ -38,20 +35,13 @@ func (o *Outlines) Done() {
 	for _, p := range o.Paths {
 		n += len(p.Nodes)
 	}
-	b := make([]byte, 0, 8*NodeWidth*n)
 	for _, p := range o.Paths {
 		for _, n := range p.Nodes {
 			reach(n.X, n.Y)
 			reach(n.X+n.InX, n.Y+n.InY)
 			reach(n.X+n.OutX, n.Y+n.OutY)
-			for _, v := range [NodeWidth]float64{n.X, n.Y, n.InX, n.InY, n.OutX, n.OutY} {
-				b = binary.BigEndian.AppendUint64(b, math.Float64bits(v+0))
-			}
 		}
-		b = append(b, 0xff) // where one path ends
 	}
-	sum := sha256.Sum256(b)
-	o.Key = [16]byte(sum[:16])
 	if n > 0 {
 		o.Box = Box{X: x0, Y: y0, W: x1 - x0, H: y1 - y0}
 	}

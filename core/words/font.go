@@ -2,6 +2,7 @@ package words
 
 import (
 	"bytes"
+	"crypto/sha256"
 	"encoding/binary"
 	"fmt"
 	"math"
@@ -55,6 +56,7 @@ type Font struct {
 	Licence string
 
 	ft   *font.Font
+	sum  [8]byte // the beginning of the hash of its file
 	upem float64
 	bent []tables.SegmentMaps // of the axes: the table avar
 
@@ -98,6 +100,8 @@ func Parse(data []byte) (f *Font, err error) {
 	if f.upem < 16 || f.upem > 16384 {
 		return nil, fmt.Errorf("the font file says that %g units are one em, not 16 to 16384", f.upem)
 	}
+	sum := sha256.Sum256(data)
+	copy(f.sum[:], sum[:])
 	d := ft.Describe()
 	f.Family, f.Weight, f.Italic = clean(d.Family), float64(d.Aspect.Weight), d.Aspect.Style == font.StyleItalic
 	if f.Weight == 0 {

@@ -1,6 +1,8 @@
 package words
 
 import (
+	"crypto/sha256"
+	"encoding/binary"
 	"fmt"
 	"math"
 	"slices"
@@ -72,14 +74,22 @@ func (s *Setting) Whole() *geom.Outlines {
 // Outline is what letters from one index up to another look like, in px of the box.
 func (s *Setting) Outline(from, to int) *geom.Outlines {
 	var out geom.Outlines
+	var key []byte
 	for i := from; i < to; i++ {
 		l := &s.Letters[i]
 		k := s.Size * l.scale
 		for _, g := range l.glyphs {
-			out.Add(l.in.outline(g.id), geom.Affine{A: k, D: k, E: l.X + g.x*s.Size, F: l.Y + g.y*s.Size})
+			at := geom.Affine{A: k, D: k, E: l.X + g.x*s.Size, F: l.Y + g.y*s.Size}
+			out.Add(l.in.outline(g.id), at)
+			key = append(append(append(key, l.in.of.sum[:]...), l.in.key...), 0)
+			key = binary.BigEndian.AppendUint32(key, uint32(g.id))
+			for _, v := range [3]float64{at.A, at.E, at.F} {
+				key = binary.BigEndian.AppendUint64(key, math.Float64bits(v+0))
+			}
 		}
 	}
-	out.Done()
+	sum := sha256.Sum256(key)
+	out.Done([16]byte(sum[:16]))
 	return &out
 }
 
@@ -259,7 +269,13 @@ func (f *fitting) find() (a attempt, short bool) {
 		case ByWrapping:
 			wrap = true
 			if a = bySize(size); a.fits && size < f.Size {
-				a = largest(size, f.Size, bySize)
+				// Smaller rather than more lines: as large as so many lines can be.
+				n := len(a.lines)
+				a = largest(size, f.Size, func(v float64) attempt {
+					b := bySize(v)
+					b.fits = b.fits && len(b.lines) <= n
+					return b
+				})
 			}
 		case BySize:
 			size = f.Least

@@ -1,6 +1,7 @@
 package words
 
 import (
+	"reflect"
 	"slices"
 	"strings"
 	"unicode"
@@ -13,6 +14,7 @@ import (
 	"github.com/go-text/typesetting/segmenter"
 	"golang.org/x/text/cases"
 	xlanguage "golang.org/x/text/language"
+	ucd "golang.org/x/text/unicode/bidi"
 )
 
 // glyph is one glyph of a cluster, in ems from the cluster's beginning on the
@@ -144,30 +146,11 @@ func (t *text) show(wording string) {
 func (t *text) paragraph(from, to int) paragraph {
 	p := paragraph{from: from, to: to}
 	runes := t.runes[from:to]
-	var b bidi.Paragraph
-	dir := bidi.Neutral
-	switch t.style.Direction {
-	case LeftToRight:
-		dir = bidi.LeftToRight
-	case RightToLeft:
-		dir = bidi.RightToLeft
-	}
-	p.rtl = dir == bidi.RightToLeft || dir == bidi.Neutral && firstStrong(runes)
+	p.rtl = t.style.Direction == RightToLeft || t.style.Direction != LeftToRight && firstStrong(runes)
 	if len(runes) == 0 {
 		return p
 	}
-	if p.rtl {
-		dir = bidi.RightToLeft
-	} else {
-		dir = bidi.LeftToRight
-	}
-	runs := b.Segment(runes, dir)
-	for i := range runs.NumRuns() {
-		r := runs.Run(i)
-		for k := r.Start; k < r.End; k++ {
-			t.levels[from+k] = int8(r.Level)
-		}
-	}
+	levels(runes, p.rtl, t.levels[from:to])
 	t.scripts(from, to)
 	var seg segmenter.Segmenter
 	seg.Init(runes)
@@ -185,6 +168,7 @@ func (t *text) paragraph(from, to int) paragraph {
 		p.clusters = append(p.clusters, t.run(faces[a-from], a, z, from, to)...)
 		a = z
 	}
+	p.clusters = whole(p.clusters, graphemes, from)
 	starts := map[int]int{}
 	for i := range p.clusters {
 		starts[p.clusters[i].from] = i
@@ -199,17 +183,64 @@ func (t *text) paragraph(from, to int) paragraph {
 	return p
 }
 
+// whole joins clusters that are parts of one grapheme cluster: a face that lacks a mark has
+// it stand by itself.
+func whole(list []cluster, graphemes []bool, from int) []cluster {
+	out := list[:0]
+	for _, c := range list {
+		n := len(out)
+		if n == 0 || graphemes[c.from-from] {
+			out = append(out, c)
+			continue
+		}
+		p := &out[n-1]
+		left, right := p.glyphs, c.glyphs
+		shift := p.advance
+		if p.level%2 == 1 {
+			left, right, shift = c.glyphs, p.glyphs, c.advance
+		}
+		joined := slices.Clone(left)
+		for _, g := range right {
+			joined = append(joined, glyph{g.id, g.x + shift, g.y})
+		}
+		p.glyphs, p.advance, p.to, p.unsafe = joined, p.advance+c.advance, c.to, p.unsafe || c.unsafe
+	}
+	return out
+}
+
+// levels finds the embedding level of every letter of a paragraph (UAX #9).
+func levels(runes []rune, rtl bool, to []int8) {
+	dir := bidi.LeftToRight
+	if rtl {
+		dir = bidi.RightToLeft
+	}
+	var b bidi.Paragraph
+	// The module tells runs of one direction and the level of the first letter of each; those
+	// after it may lie deeper, and are needed to bring lines into order. All are there to be read.
+	all := reflect.ValueOf(b.Segment(runes, dir)).FieldByName("levels")
+	for i := range min(len(to), all.Len()) {
+		to[i] = int8(all.Index(i).Int())
+	}
+}
+
 // firstStrong reports whether a paragraph is read from right to left: rules P2 and P3
-// of UAX #9, without isolates.
+// of UAX #9.
 func firstStrong(runes []rune) bool {
+	isolates := 0
 	for _, r := range runes {
-		switch s := language.LookupScript(r); {
-		case s == language.Arabic, s == language.Hebrew, s == language.Syriac, s == language.Thaana, s == language.Nko, r == 0x200f, r == 0x61c:
-			if unicode.IsLetter(r) || r == 0x200f || r == 0x61c {
+		switch p, _ := ucd.LookupRune(r); p.Class() {
+		case ucd.LRI, ucd.RLI, ucd.FSI:
+			isolates++
+		case ucd.PDI:
+			isolates = max(0, isolates-1)
+		case ucd.L:
+			if isolates == 0 {
+				return false
+			}
+		case ucd.R, ucd.AL:
+			if isolates == 0 {
 				return true
 			}
-		case unicode.IsLetter(r), r == 0x200e:
-			return false
 		}
 	}
 	return false
