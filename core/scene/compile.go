@@ -86,9 +86,10 @@ type layer struct {
 	samples int64   // instants that motion blur mixes, 0 for none
 	shutter float64
 
-	form  geom.Form
-	words int // among the scene's wordings, -1 for none
-	backs int // the words that it is behind of, -1 for none
+	form    geom.Form
+	reveals []*reveal // what parts of its words perform
+	words   int       // among the scene's wordings, -1 for none
+	backs   int       // the words that it is behind of, -1 for none
 
 	cell  *geom.Cell
 	flows bool // it stands in the flow of its group
@@ -144,6 +145,7 @@ type spread struct {
 type driven struct {
 	track *timing.Track
 	by    string // the performance that it is of, "" for keys of its own
+	idle  bool   // it moves parts of words, and not the layer
 	layer int    // whose delay it has, -1 for a layout
 	slot  int
 	join  scheme.Join
@@ -348,6 +350,7 @@ func (c *compiler) appear(y *template.Layer, parent int, by late, owner geom.Siz
 	}
 	me := len(s.layers)
 	first = first && (parent < 0 || s.layers[parent].first)
+	tracks := len(s.tracks)
 	t, err := c.thing(y, me)
 	if err != nil {
 		return fmt.Errorf("layer %s: %w", y.ID, err)
@@ -394,6 +397,7 @@ func (c *compiler) appear(y *template.Layer, parent int, by late, owner geom.Siz
 		l.acts = append(l.acts, t)
 	}
 	c.letter(&l, me)
+	c.reveals(&l, tracks)
 	if first {
 		c.byID[y.ID] = me
 	}

@@ -440,7 +440,11 @@ func (w *writer) masks(st *state, masks []mask, i int, own geom.Size) {
 	if len(masks) == 0 {
 		return
 	}
-	up := st.world[i]
+	w.masksOn(st, masks, st.world[i], own)
+}
+
+// masksOn lists masks on a box that a map takes to the device.
+func (w *writer) masksOn(st *state, masks []mask, up geom.Projective, own geom.Size) {
 	sx, sy := up.Stretch(geom.Box{W: own.W, H: own.H})
 	k := math.Sqrt(sx * sy) // how much lengths grow, on the whole
 	for j := range masks {

@@ -145,7 +145,9 @@ func (s *Scene) evaluate(st *state, now timing.Instant) {
 	st.now = now
 	copy(st.slots, s.rest)
 	for i := range s.tracks {
-		s.move(st, &s.tracks[i])
+		if !s.tracks[i].idle {
+			s.move(st, &s.tracks[i])
+		}
 	}
 	if len(s.steps) > 0 {
 		s.compute(st)

@@ -367,6 +367,9 @@ func (c *compiler) sway(i int, a, b float64, which []int) [][2]float64 {
 	var lo, hi [8]float64
 	late := l.delay.Float()
 	for _, t := range s.tracks {
+		if t.idle {
+			continue
+		}
 		if t.layer != i || t.track.Width() > len(lo) {
 			continue
 		}

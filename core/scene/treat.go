@@ -62,17 +62,25 @@ func (w *writer) steps(st *state, i int, own geom.Size) []Done {
 	if !ok {
 		return nil
 	}
-	way := alone.Then(st.world[i].Affine)
+	return w.stepsOn(st, l.treats, alone.Then(st.world[i].Affine), st.world[i], own)
+}
+
+// stepsOn are treatments of what is measured by one map to the device, and masked on a box that
+// another takes there.
+func (w *writer) stepsOn(st *state, treats []treat, way geom.Affine, up geom.Projective, own geom.Size) []Done {
+	if len(treats) == 0 {
+		return nil
+	}
 	from := len(w.l.steps)
-	for k := range l.treats {
-		t := &treating{&l.treats[k].thing, st.slots, way}
+	for k := range treats {
+		t := &treating{&treats[k].thing, st.slots, way}
 		if st.slots[t.thing.slot+scheme.Off.Slot()] != 0 {
 			continue
 		}
 		if s := look.Make(t.thing.Kind, int(t.thing.Number(scheme.Behaviour)), t); s != nil {
 			d := Done{Step: s}
 			d.Masks[0] = len(w.l.Masks)
-			w.masks(st, l.treats[k].masks, i, own)
+			w.masksOn(st, treats[k].masks, up, own)
 			d.Masks[1] = len(w.l.Masks)
 			w.l.steps = append(w.l.steps, d)
 		}

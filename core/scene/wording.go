@@ -216,6 +216,9 @@ func (d *Drawing) words() {
 	if v == nil || v.Empty() {
 		return
 	}
+	if len(d.l.reveals) > 0 && d.parted(v) {
+		return
+	}
 	d.letters(d.Item, v.Whole())
 }
 

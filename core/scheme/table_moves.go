@@ -27,6 +27,12 @@ var (
 		Doc: "0 eases as it was saved, 1 evenly, -1 as violently as it goes"}))
 	PerformedBack = Performances.Has(truth(Property{Name: "back", Label: "Backwards", Kinds: []string{"saved"}, Doc: "It leaves as it would have come"}))
 
+	PerformedBy    = Performances.Has(choice(Property{Name: "by", Label: "Done by", Doc: "The layer as a whole, or, of words, each line, word or letter, one after another"}, "whole", "line", "word", "letter"))
+	PerformedOrder = Performances.Has(parted(choice(Property{Name: "order", Label: "In order", Doc: "Which of them comes first"}, "as they are read", "backwards", "from the middle", "to the middle", "at random")))
+	PerformedEach  = Performances.Has(parted(Property{Name: "each", Label: "Each after", Unit: formula.Frames, Hi: 1000, Default: One(2), Doc: "Frames from one to the next; less than it takes, and they overlap"}))
+	PerformedSeed  = Performances.Has(parted(Property{Name: "seed", Label: "Chance", Hi: 1e6, Integer: true, Default: One(1), Doc: "Another number is another order at random"}))
+	PerformedCut   = Performances.Has(parted(truth(Property{Name: "cut", Label: "Cut at its line", Doc: "What lies above or below the line on the way is cut off"})))
+
 	PlainPlaceFrom   = Performances.Has(plainMove(Property{Name: "place.from", Label: "Place from", Unit: formula.Px, Parts: xy, Lo: -MaxLength, Hi: MaxLength, Default: Many(0, 0), Doc: "px from where it stands"}))
 	PlainPlaceTo     = Performances.Has(plainMove(Property{Name: "place.to", Label: "Place to", Unit: formula.Px, Parts: xy, Lo: -MaxLength, Hi: MaxLength, Default: Many(0, 0), Doc: "px from where it stands"}))
 	PlainScaleFrom   = Performances.Has(plainMove(percent(Property{Name: "scale.from", Label: "Scale from", Lo: -MaxScale, Hi: MaxScale, Default: One(1), Doc: "A factor of its own"})))
@@ -44,6 +50,12 @@ func init() {
 	for _, p := range Performances.Properties() {
 		p.Shared = true
 	}
+}
+
+// parted is of moves that parts of words perform.
+func parted(p Property) Property {
+	p.With = &When{Name: "by", Words: []string{"line", "word", "letter"}}
+	return p
 }
 
 func plainMove(p Property) Property { p.Kinds = []string{"plain"}; return p }

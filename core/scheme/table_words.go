@@ -23,14 +23,14 @@ func wordRows() Worded {
 	w.Text = only(Property{Name: "text", Type: Text, Label: "Words", Needed: true, First: Says("Words"), Most: words.MaxRunes,
 		Doc: "What they say; line ends part paragraphs. Empty words show nothing and take no room in a flow"})
 	w.Face = row(Property{Name: "face", Type: Typeface, Label: "Face", Default: Says(usualFace), Doc: "The id of a face that ships, or `sha256:…` of a font file"})
-	w.Size = row(length(Property{Name: "type.size", Label: "Size", Lo: 1, Hi: words.MaxSize, Join: Times, Needed: true, First: One(96), Doc: "px; of the em. Fitting makes it smaller, down to `fit.least`"}))
+	w.Size = row(length(Property{Name: "type.size", Label: "Size", Hi: words.MaxSize, Join: Times, Needed: true, First: One(96), Doc: "px; of the em. Fitting makes it smaller, down to `fit.least`"}))
 	w.Weight = row(Property{Name: "type.weight", Label: "Weight", Lo: 1, Hi: 1000, Join: Plus, Default: One(400), Step: 10, Doc: "1 to 1000, 400 is regular and 700 bold; the nearest that the face has"})
 	w.Italic = row(live(truth(Property{Name: "type.italic", Label: "Italic", Doc: "In the face's italic, where it has one"})))
 	w.Align = row(live(choice(Property{Name: "type.align", Label: "Aligned",
 		Doc: "Where lines stand between the sides of the box. `start` is the side on which a paragraph begins to be read; `justified` widens blanks, but for the last line of a paragraph"}, texts(words.Aligns)...)))
 	w.Stand = row(live(choice(Property{Name: "type.stand", Label: "Stand", Doc: "Where all lines together stand in the box, and so whether they grow down, both ways or up"},
 		string(words.Middle), string(words.Top), string(words.Bottom))))
-	w.Leading = row(percent(Property{Name: "type.leading", Label: "Leading", Lo: 0.2, Hi: 5, Join: Times, Default: One(1.2), Step: 5, Doc: "From baseline to baseline, in sizes"}))
+	w.Leading = row(percent(Property{Name: "type.leading", Label: "Leading", Hi: 5, Join: Times, Default: One(1.2), Step: 5, Doc: "From baseline to baseline, in sizes"}))
 	w.Tracking = row(percent(Property{Name: "type.tracking", Label: "Tracking", Lo: -0.5, Hi: 3, Join: Plus, Default: One(0), Step: 1,
 		Doc: "Added after each letter, in ems; letters that are set apart have no ligatures, and those of joined scripts stay as they are"}))
 	w.Case = row(live(choice(Property{Name: "type.case", Label: "Letters", Doc: "Shown as they are typed, or all as capitals; small capitals are the face's, or made of its capitals"}, texts(words.Cases)...)))

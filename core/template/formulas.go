@@ -556,8 +556,13 @@ func (d *Document) computed(nodes map[Name]*Step, order []Name, slot func(Name) 
 		switch n.Head {
 		case "set":
 			for _, r := range slices.Clone(st.reads) {
-				if r.Property == scheme.Size.Name {
-					st.reads = append(st.reads, cells(strings.TrimPrefix(r.At, "layers/"))...)
+				if r.Property != scheme.Size.Name {
+					continue
+				}
+				for _, c := range cells(strings.TrimPrefix(r.At, "layers/")) {
+					if c.Head != "flow" { // which says where they stand, by how large they are
+						st.reads = append(st.reads, c)
+					}
 				}
 			}
 		case "behind":

@@ -192,7 +192,8 @@ func (n *Node) chain() {
 	after := map[string][]*Move{}
 	for _, a := range n.added {
 		p, _, err := n.Target(a.Name)
-		if err != nil || a.Move.Joins(p) != scheme.Instead || len(a.Move.Keys) == 0 {
+		u := byID(n.Performances(), a.By)
+		if err != nil || a.Move.Joins(p) != scheme.Instead || len(a.Move.Keys) == 0 || u != nil && u.Text(scheme.PerformedBy) != scheme.PerformedBy.Words[0] {
 			rest = append(rest, a)
 			continue
 		}
