@@ -71,7 +71,10 @@ func Copied(d *template.Document, ids []string) (Clip, error) {
 				colours(n)
 			}
 		}
-		parts := slices.Concat(y.Masks(), y.Treatments(), y.Stops())
+		parts := slices.Concat(y.Masks(), y.Treatments(), y.Stops(), y.Highlights())
+		for _, h := range y.Highlights() {
+			parts = append(parts, h.Part(0)...)
+		}
 		for _, u := range y.Performances() {
 			if m := d.Move(u.Text(scheme.PerformedMove)); m != nil {
 				spoken[m.ID] = true

@@ -127,7 +127,7 @@ func inMotif(path string) string {
 // ofLayer calls f for a layer's tree and for its treatments, its masks and theirs.
 func ofLayer(tree map[string]any, f func(m map[string]any)) {
 	f(tree)
-	for _, list := range []string{scheme.Masks.Plural, scheme.Treatments.Plural} {
+	for _, list := range []string{scheme.Masks.Plural, scheme.Treatments.Plural, scheme.Highlights.Plural, scheme.HighLines.Plural} {
 		if things, ok := tree[list].([]any); ok {
 			for _, t := range things {
 				if m, ok := t.(map[string]any); ok {

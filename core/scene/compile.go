@@ -87,6 +87,7 @@ type layer struct {
 	shutter float64
 
 	form    geom.Form
+	highs   []high    // highlighters
 	reveals []*reveal // what parts of its words perform
 	words   int       // among the scene's wordings, -1 for none
 	backs   int       // the words that it is behind of, -1 for none
@@ -388,6 +389,20 @@ func (c *compiler) appear(y *template.Layer, parent int, by late, owner geom.Siz
 	}
 	if err := c.gradient(&l, me); err != nil {
 		return err
+	}
+	for _, n := range y.Highlights() {
+		h := high{}
+		if h.thing, err = c.thing(n, me); err != nil {
+			return fmt.Errorf("layer %s, highlight %s: %w", y.ID, n.ID, err)
+		}
+		for _, of := range n.Part(0) {
+			t, err := c.thing(of, me)
+			if err != nil {
+				return fmt.Errorf("layer %s, highlight %s, line %s: %w", y.ID, n.ID, of.ID, err)
+			}
+			h.lines = append(h.lines, t)
+		}
+		l.highs = append(l.highs, h)
 	}
 	for _, n := range y.Performances() {
 		t, err := c.thing(n, me)
@@ -749,6 +764,18 @@ func (l *layer) part(path []string) *thing {
 				return &t.thing
 			default:
 				return masked(t.masks, path[3])
+			}
+		}
+	case path[0] == scheme.Highlights.Plural:
+		for k := range l.highs {
+			h := &l.highs[k]
+			if h.ID == path[1] && len(path) == 2 {
+				return &h.thing
+			}
+			for j := range h.lines {
+				if h.ID == path[1] && len(path) > 3 && h.lines[j].ID == path[3] {
+					return &h.lines[j]
+				}
 			}
 		}
 	case path[0] == scheme.Performances.Plural:

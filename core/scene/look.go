@@ -109,6 +109,14 @@ func (s *Scene) look(st *state, i int) (out Look) {
 	for k := range l.acts {
 		out.Properties = s.shown(out.Properties, st, l, &l.acts[k], path+"/moves/"+l.acts[k].ID)
 	}
+	for k := range l.highs {
+		h := &l.highs[k]
+		at := path + "/highlights/" + h.ID
+		out.Properties = s.shown(out.Properties, st, l, &h.thing, at)
+		for j := range h.lines {
+			out.Properties = s.shown(out.Properties, st, l, &h.lines[j], at+"/lines/"+h.lines[j].ID)
+		}
+	}
 	masked := func(path string, masks []mask) {
 		for k := range masks {
 			if masks[k].Along() != "" {

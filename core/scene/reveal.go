@@ -312,17 +312,8 @@ func (g *Drawing) parted(v *words.Setting) (ok bool) {
 		return false
 	}
 	it := g.Item
-	group := it.Opacity < 1 || it.Blend != raster.Normal || it.Masks[0] < it.Masks[1] || it.Matte > 0
-	if group {
-		at := w.open(Item{Layer: it.Layer, Kind: GroupItem, Opacity: it.Opacity, Blend: it.Blend, Isolated: true, Masks: it.Masks, Matte: it.Matte, Luma: it.Luma, InvertMatte: it.InvertMatte})
-		defer func() {
-			w.close(at)
-			if !w.seen(w.l.Items[at].Box) {
-				w.l.Items = w.l.Items[:at]
-			}
-		}()
-		it.Opacity, it.Blend, it.Masks, it.Matte = 1, raster.Normal, [2]int{}, 0
-	}
+	defer g.grouped()()
+	it = g.Item
 	// What rests lies together, beneath what moves.
 	for i := 0; i < len(list); {
 		j := i

@@ -5,6 +5,7 @@ import (
 	"sync/atomic"
 
 	"ivypocket/core/geom"
+	"ivypocket/core/raster"
 	"ivypocket/core/scheme"
 	"ivypocket/core/timing"
 	"ivypocket/core/words"
@@ -216,10 +217,32 @@ func (d *Drawing) words() {
 	if v == nil || v.Empty() {
 		return
 	}
+	if len(d.l.highs) > 0 {
+		defer d.grouped()()
+		d.highlights(v, false)
+		defer d.highlights(v, true)
+	}
 	if len(d.l.reveals) > 0 && d.parted(v) {
 		return
 	}
 	d.letters(d.Item, v.Whole())
+}
+
+// grouped begins what is drawn as one where the layer is not opaque or is cut; what it returns
+// ends it.
+func (d *Drawing) grouped() func() {
+	w, it := d.w, d.Item
+	if it.Opacity == 1 && it.Blend == raster.Normal && it.Masks[0] == it.Masks[1] && it.Matte == 0 {
+		return func() {}
+	}
+	at := w.open(Item{Layer: it.Layer, Kind: GroupItem, Opacity: it.Opacity, Blend: it.Blend, Isolated: true, Masks: it.Masks, Matte: it.Matte, Luma: it.Luma, InvertMatte: it.InvertMatte})
+	d.Item.Opacity, d.Item.Blend, d.Item.Masks, d.Item.Matte = 1, raster.Normal, [2]int{}, 0
+	return func() {
+		w.close(at)
+		if g := &w.l.Items[at]; g.Span == 0 || !w.seen(g.Box) {
+			w.l.Items = w.l.Items[:at]
+		}
+	}
 }
 
 // letters lists outlines of letters in the layer's pixels.

@@ -43,6 +43,9 @@ var (
 	Masks  = &Sort{Name: "mask", Plural: "masks", Motion: true, Formulas: true}
 	// Treatments are what is done to a layer's picture, one after another.
 	Treatments = &Sort{Name: "treatment", Plural: "treatments", Motion: true, Formulas: true}
+	// Highlights mark words of a layer; HighLines say how they differ on its first line, its second and so on.
+	Highlights = &Sort{Name: "highlight", Plural: "highlights", Motion: true, Formulas: true}
+	HighLines  = &Sort{Name: "highline", Plural: "lines", Motion: true, Formulas: true}
 	Stops      = &Sort{Name: "stop", Plural: "stops", Motion: true, Formulas: true}
 	// Gradients are the document's own, by name; they are the same at all times.
 	Gradients = &Sort{Name: "gradient", Plural: "gradients", Named: true}

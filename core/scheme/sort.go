@@ -20,6 +20,7 @@ const (
 	Cornered                 // it is a rectangle whose corners may be round
 	Holds                    // it holds other things of its sort
 	Lettered                 // it shows letters, set in a face
+	Worded                   // they are a wording
 )
 
 // Kind is one kind of a sort of things: a kind of layer, a treatment.

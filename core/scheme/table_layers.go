@@ -18,7 +18,7 @@ var (
 	Camera  = Layers.Add(Kind{Name: "camera", Thread: "duration", Can: Moves, Label: "Camera", Doc: "Moves all that lies below as one sheet, about the middle: `place`, `scale`, `turn`"})
 	Carrier = Layers.Add(Kind{Name: "carrier", Thread: "duration", Can: Moves | Box, Label: "Carrier", Doc: "No picture: a place that others `follow`"})
 	Track   = Layers.Add(Kind{Name: "track", Thread: "duration", Label: "Progress track", Doc: "No picture: a number driven by keys, which formulas read as `progress('ID')`"})
-	Words   = Layers.Add(Kind{Name: "words", Thread: "words", Can: Moves | Box | Seen | Blends | Painted | Lettered, Label: "Words", Doc: "A wording, `text`, set in a face and made to fit its box"})
+	Words   = Layers.Add(Kind{Name: "words", Thread: "words", Can: Moves | Box | Seen | Blends | Painted | Lettered | Worded, Label: "Words", Doc: "A wording, `text`, set in a face and made to fit its box"})
 	_       = Layers.Add(Kind{Name: "plate", Label: "Plate", Doc: "A baked 3D sequence", Later: true})
 	_       = Layers.Add(Kind{Name: "counter", Label: "Counter", Doc: "Rolling figures", Later: true})
 )
@@ -254,12 +254,14 @@ var (
 func init() {
 	Gradients.Parts = []*Part{{Name: "stops", At: "stops", Of: Stops, Most: MaxStops, Doc: "Its colours, 2 of them or more; they have no keys and no formulas"}}
 	Treatments.Parts = []*Part{{Name: "masks", At: "masks", Of: Masks, Most: MaxMasks, Doc: "Where it is done, on the layer's box; they join in their order. None is all over the layer"}}
+	Highlights.Parts = []*Part{{Name: "lines", At: "lines", Of: HighLines, Most: MaxHighLines, Doc: "How it differs on its first line, its second and so on; the last of them holds for the rest"}}
 	Layers.Parts = []*Part{
 		{Name: "layers", At: "layers", Of: Layers, Most: MaxLayers, On: Holds, Without: "motif", Doc: "What is in a group, the lowest first"},
 		{Name: "masks", At: "masks", Of: Masks, Most: MaxMasks, On: Seen, Doc: "What cuts it; they join in their order"},
 		{Name: "treatments", At: "treatments", Of: Treatments, Most: MaxTreatments, On: Blends, Doc: "What is done to its picture, one after another"},
 		{Name: "stops", At: "gradient.stops", Of: Stops, Most: MaxStops, On: Painted, With: "gradient.kind", Doc: "The colours of its gradient, 2 of them or more unless it has a named one"},
 		{Name: "moves", At: "moves", Of: Performances, Most: MaxPerformances, Doc: "What it does besides its own keys: saved moves, and plain ones"},
+		{Name: "highlights", At: "highlights", Of: Highlights, Most: MaxHighlights, On: Worded, Doc: "What marks its words; later ones lie above earlier ones"},
 	}
 	SavedMoves.Parts = []*Part{
 		{Name: "masks", At: "masks", Of: Masks, Most: MaxMasks, Doc: "Masks that a layer has while it performs the move"},
@@ -274,4 +276,5 @@ const (
 	PartTreatments
 	PartStops
 	PartMoves
+	PartHighlights
 )

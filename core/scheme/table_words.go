@@ -2,9 +2,9 @@ package scheme
 
 import "ivypocket/core/words"
 
-// Worded are the rows of what shows letters: what they say, in which face, and how they
+// WordRows are the rows of what shows letters: what they say, in which face, and how they
 // are made to fit.
-type Worded struct {
+type WordRows struct {
 	Text, Face, Weight, Italic, Size, Leading, Tracking, Align, Stand, Case, Figures *Property
 	Edges, Rise, Paragraph, Direction, Language, Ligatures, Kerning                  *Property
 
@@ -16,8 +16,8 @@ type Worded struct {
 // usualFace is the id of the family in which words are set of which nothing is said.
 const usualFace = "figtree"
 
-func wordRows() Worded {
-	var w Worded
+func wordRows() WordRows {
+	var w WordRows
 	row := func(p Property) *Property { p.On, p.Section = Lettered, "Words"; return Layers.Has(p) }
 	only := func(p Property) *Property { p.Kinds, p.Section = []string{"words"}, "Words"; return Layers.Has(p) }
 	w.Text = only(Property{Name: "text", Type: Text, Label: "Words", Needed: true, First: Says("Words"), Most: words.MaxRunes,

@@ -145,12 +145,25 @@ func (s *scope) Ref(head, id string, path []string) (formula.Ref, error) {
 			return s.words(y, path)
 		}
 		at := "layers/" + id
-		for len(path) > 2 && (path[0] == "masks" || path[0] == "treatments" || path[0] == "stops") {
+		for len(path) > 2 && parts(path[0]) {
 			at, path = at+"/"+path[0]+"/"+path[1], path[2:]
 		}
 		return s.value(at + "/" + strings.Join(path, "."))
 	}
 	return formula.Ref{}, fmt.Errorf("there is no %q; there are %s", head, entryHeads)
+}
+
+// parts reports whether layers, or parts of theirs, have parts of a name.
+func parts(name string) bool {
+	if _, p := scheme.Layers.Part(name); p != nil {
+		return p.Of != scheme.Layers
+	}
+	for _, p := range scheme.Layers.Parts {
+		if _, in := p.Of.Part(name); in != nil && p.Of != scheme.Layers {
+			return true
+		}
+	}
+	return false
 }
 
 // near is the id of a layer as it is meant by a formula: in a use of a motif the

@@ -255,6 +255,9 @@ func (n *Node) Masks() []*Node { return n.partOf(scheme.Masks) }
 // Treatments are what is done to a layer's picture, in order.
 func (n *Node) Treatments() []*Node { return n.partOf(scheme.Treatments) }
 
+// Highlights are what marks words of a layer.
+func (n *Node) Highlights() []*Node { return n.partOf(scheme.Highlights) }
+
 // Stops are the colours of a gradient of the document's, or of one that a layer has of
 // its own.
 func (n *Node) Stops() []*Node { return n.partOf(scheme.Stops) }
