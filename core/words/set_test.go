@@ -9,6 +9,8 @@ import (
 	"testing"
 )
 
+func seeded(n uint64) *rand.Rand { return rand.New(rand.NewPCG(n, n)) }
+
 func family(t testing.TB, files ...string) *Family {
 	t.Helper()
 	f := &Family{ID: files[0], Name: files[0]}

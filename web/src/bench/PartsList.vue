@@ -15,9 +15,9 @@ import WayButton from './tools/WayButton.vue'
  * and taken away.
  * `at` is what they are of by its path, the layer or a treatment of it.
  */
-const props = defineProps<{ view: Layer; at: string; of: 'masks' | 'treatments' | 'moves' }>()
+const props = defineProps<{ view: Layer; at: string; of: 'masks' | 'treatments' | 'moves' | 'highlights' | 'lines' }>()
 defineSlots<{ default(p: { props: Property[] }): unknown }>()
-const inner = computed(() => props.at.includes('/treatments/'))
+const inner = computed(() => props.at.includes('/treatments/') || props.of === 'lines')
 const tool = useTool()
 const doc = useDocument()
 const { does, draw } = useActs()
@@ -47,6 +47,17 @@ const parts = computed<Part[]>(() => {
       p.form = false
       continue
     }
+    if (props.of === 'highlights') {
+      p.form = false
+      p.label = p.props[0]!.section
+      p.mode = said('phrase')?.text ?? ''
+      continue
+    }
+    if (props.of === 'lines') {
+      p.form = false
+      p.label = `Line ${out.size && [...out.keys()].indexOf(p.id) + 1}`
+      continue
+    }
     p.label = props.of === 'treatments' ? p.props[0]!.section : p.form ? words[kind] ?? kind : `${said('of')!.text === 'box' ? 'Box' : said('of')!.text === 'hull' ? 'Hull' : 'Outline'} of what is in it`
     p.mode = props.of === 'masks' ? said('mode')?.text || '' : ''
   }
@@ -57,6 +68,8 @@ const words: Record<string, string> = { rectangle: 'Rectangle', ellipse: 'Ellips
 const sort = {
   masks: { title: 'Masks', more: 'Mask …', open: () => tool.mask, turn: (key: string) => ((tool.path = ''), (tool.mask = key)), key: (p: Part) => p.path },
   treatments: { title: 'Treatments', more: 'Treatment …', open: () => tool.treatment, turn: (key: string) => (tool.treatment = key), key: (p: Part) => p.id },
+  highlights: { title: 'Highlighters', more: 'Highlighter …', open: () => tool.highlight, turn: (key: string) => (tool.highlight = key), key: (p: Part) => p.id },
+  lines: { title: 'Lines', more: 'One more line differs', open: () => tool.highLine, turn: (key: string) => (tool.highLine = key), key: (p: Part) => p.path },
   moves: { title: 'Performs', more: 'Move …', open: () => tool.performance, turn: (key: string) => (tool.performance = key), key: (p: Part) => p.id },
 }[props.of]
 const isOpen = (p: Part) => sort.open() === sort.key(p)
@@ -92,6 +105,8 @@ const saved = computed(() => doc.draft?.savedMoves ?? [])
 const adds = computed(() =>
   props.of === 'moves'
     ? [{ key: '', label: 'A plain one: from, to' }, ...saved.value.map((m) => ({ key: m.id, label: m.name }))]
+    : props.of === 'highlights'
+    ? [{ key: 'sweep', label: 'A sweep behind' }, { key: 'underline', label: 'An underline' }, { key: 'box', label: 'A box around' }, { key: 'strike', label: 'A strike through' }]
     : props.of === 'treatments'
     ? [{ key: 'blur', label: 'Blur' }, { key: 'shadow', label: 'Drop shadow' }]
     : [
@@ -102,6 +117,7 @@ const adds = computed(() =>
 )
 function add(way: string) {
   if (props.of === 'moves') return void does(way ? { kind: 'perform', id: way, layers: [props.view.id] } : { kind: 'plain-move', layers: [props.view.id] })
+  if (props.of === 'highlights') return void does({ kind: 'highlight', way, picks: tool.marked?.layer === props.view.id ? [tool.marked.from, tool.marked.to] : undefined, layers: [props.view.id] })
   if (props.of === 'treatments') return void does({ kind: 'treat', way, layers: [props.view.id] })
   tool.swatch = null
   tool.path = ''
@@ -116,7 +132,8 @@ function add(way: string) {
 
 <template>
   <section :data-parts="inner ? 'within' : of">
-    <h4 v-if="inner" class="quiet">{{ parts.length ? 'Done within' : 'Done all over the layer' }}</h4>
+    <h4 v-if="of === 'lines'" class="quiet">{{ parts.length ? 'Line by line' : 'Alike on all lines' }}</h4>
+    <h4 v-else-if="inner" class="quiet">{{ parts.length ? 'Done within' : 'Done all over the layer' }}</h4>
     <h3 v-else class="heading">{{ sort.title }} <span v-if="parts.length" class="num quiet">{{ parts.length }}</span></h3>
     <ul v-if="parts.length">
       <li v-for="(p, i) in parts" :key="p.id" :class="{ on: isOpen(p), off: p.off, goal: goal === i }" :data-part="p.id">
@@ -124,18 +141,20 @@ function add(way: string) {
           <button class="grip" :aria-label="`Move ${p.label}: Alt and arrows`" title="Drag, or Alt and arrows: their order" @pointerdown="take($event, p)" @keydown="key($event, p)"><IconGripVertical :size="14" /></button>
           <button class="name" :aria-expanded="isOpen(p)" @click="toggle(p)" @keydown="key($event, p)"><component :is="isOpen(p) ? IconChevronDown : IconChevronRight" :size="13" />{{ p.label }}<small v-if="p.mode && (i || p.mode !== 'add')" class="quiet">{{ p.mode }}</small></button>
           <button v-if="p.drawn" class="icon-button" :class="{ on: tool.path === p.path }" title="Its points" :aria-label="`Points of ${p.label}`" :data-points-of="p.id" @click="tool.path = tool.path === p.path ? '' : p.path"><IconVectorBezier2 :size="15" /></button>
-          <button class="icon-button" :aria-pressed="!p.off" :title="p.off ? 'Off: switch it on' : 'On: switch it off'" :aria-label="`${p.label}: ${p.off ? 'off' : 'on'}`" :data-switch="p.id" @click="set(p, 'off', !p.off)"><component :is="p.off ? IconEyeOff : IconEye" :size="15" /></button>
+          <button v-if="of !== 'lines'" class="icon-button" :aria-pressed="!p.off" :title="p.off ? 'Off: switch it on' : 'On: switch it off'" :aria-label="`${p.label}: ${p.off ? 'off' : 'on'}`" :data-switch="p.id" @click="set(p, 'off', !p.off)"><component :is="p.off ? IconEyeOff : IconEye" :size="15" /></button>
           <button class="icon-button" title="Take it away" :aria-label="`Take ${p.label} away`" :data-remove-part="p.id" @click="does({ kind: 'remove', path: p.path, layers: [] })"><IconTrash :size="14" /></button>
         </div>
         <div v-if="isOpen(p)" class="inside">
           <slot :props="p.props" />
           <NButton v-if="of === 'moves'" size="tiny" class="free" :title="performs.get(p.id)?.kind === 'saved' ? 'Keys of this layer’s own, which later changes of the saved move leave as they are' : 'Keys of this layer’s own'" data-test="free-move" @click="does({ kind: 'free-move', paths: [p.path], layers: [] })">Make keys of it</NButton>
           <WayButton v-if="of === 'masks' && p.form" :view="view" :of="p.path" />
+          <PartsList v-if="of === 'highlights'" :view="view" :at="p.path" of="lines"><template #default="its"><slot :props="its.props" /></template></PartsList>
           <PartsList v-if="of === 'treatments'" :view="view" :at="p.path" of="masks"><template #default="its"><slot :props="its.props" /></template></PartsList>
         </div>
       </li>
     </ul>
-    <NDropdown trigger="click" :options="adds" @select="add"><NButton size="tiny" :data-test="inner ? 'add-within' : `add-${of}`"><template #icon><IconPlus :size="14" /></template>{{ inner ? 'Within a mask …' : sort.more }}</NButton></NDropdown>
+    <NButton v-if="of === 'lines'" size="tiny" data-test="add-line" @click="does({ kind: 'high-line', path: at, layers: [] })"><template #icon><IconPlus :size="14" /></template>{{ sort.more }}</NButton>
+    <NDropdown v-else trigger="click" :options="adds" @select="add"><NButton size="tiny" :data-test="inner ? 'add-within' : `add-${of}`"><template #icon><IconPlus :size="14" /></template>{{ inner ? 'Within a mask …' : sort.more }}</NButton></NDropdown>
   </section>
 </template>
 

@@ -75,6 +75,11 @@ export const useTool = defineStore('tool', () => {
   const mask = ref('')
   /** The treatment whose numbers are open. */
   const treatment = ref('')
+  /** The highlighter whose numbers are open, and the line of one. */
+  const highlight = ref('')
+  const highLine = ref('')
+  /** What was last chosen of a layer's words while they were typed, in UTF-16 units: what a new highlighter is of. */
+  const marked = shallowRef<{ layer: string; from: number; to: number } | null>(null)
   /** The version that is seen beside the draft as it is, by its revision; -1 is none. */
   const version = ref(-1)
   /** What a layer performs, of which the numbers are open: its id. */
@@ -84,5 +89,5 @@ export const useTool = defineStore('tool', () => {
   /** What is looked for in the ledger, and where somebody went from there. */
   const ledger = ref({ text: '', only: '' as '' | 'moves' | 'tied' | 'free' | 'apart', all: false, row: '', left: false })
   watch(inside, () => (own.value = false))
-  return { writeAt, swatch, inside, naming, splitting, picking, lining, own, beside, pointing, pen, path, picks, masking, mask, treatment, performance, version, go, ledger }
+  return { writeAt, highlight, highLine, marked, swatch, inside, naming, splitting, picking, lining, own, beside, pointing, pen, path, picks, masking, mask, treatment, performance, version, go, ledger }
 })

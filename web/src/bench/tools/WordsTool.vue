@@ -37,5 +37,5 @@ onScopeDispose(() => transient.flush())
 </script>
 
 <template>
-  <WordsEditor v-if="words" :words="words" :label="doc.draft!.layers.find((y) => y.id === id)?.name ?? 'Words'" :k="k" :size="size" :at="at" :from="from" :all="!from" @typed="typed" @done="done" />
+  <WordsEditor v-if="words" :words="words" :label="doc.draft!.layers.find((y) => y.id === id)?.name ?? 'Words'" :k="k" :size="size" :at="at" :from="from" :all="!from" @typed="typed" @marked="(from, to) => (tool.marked = to > from ? { layer: id, from, to } : null)" @done="done" />
 </template>

@@ -12,7 +12,7 @@ import { chosen, polygon, rowEnds, spotAt, unitAt, unitOn } from '../wording'
  * writing works; caret and selection are drawn where the letters are set.
  */
 const props = defineProps<{ words: Words; label: string; k: number; size: { w: number; h: number }; at: (p: { clientX: number; clientY: number }) => [number, number]; /** All of it is selected when it begins. */ all?: boolean; from?: { clientX: number; clientY: number } }>()
-const emit = defineEmits<{ typed: [string]; done: [] }>()
+const emit = defineEmits<{ typed: [string]; done: []; marked: [number, number] }>()
 const field = ref<HTMLTextAreaElement>()
 const text = ref(props.words.text)
 const sel = ref({ start: 0, end: 0, back: false })
@@ -41,6 +41,7 @@ function read() {
   const f = field.value
   if (!f) return
   sel.value = { start: f.selectionStart, end: f.selectionEnd, back: f.selectionDirection === 'backward' }
+  emit('marked', f.selectionStart, f.selectionEnd)
   wake()
 }
 function put(start: number, end = start, back = false) {
