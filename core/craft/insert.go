@@ -89,6 +89,15 @@ func insert(b *bench, a Act) error {
 		}
 	case scheme.Words:
 		b.lettered(y)
+		y["text"] = scheme.Wording.Text.First.Text
+	case scheme.Counter:
+		b.lettered(y)
+		y["figure"] = object{"to": scheme.Wording.To.First.Number()}
+		end := b.doc.Poster().Floor() // where it is best seen it is done
+		if end < 2 {
+			end = max(2, b.doc.Frames-1)
+		}
+		y["motion"] = object{"figure.done": object{"keys": []any{object{"id": "k1", "at": 0, "value": 0, "ease": []float64{0.2, 0, 0.1, 1}}, object{"id": "k2", "at": end, "value": 1}}}}
 	case scheme.Ground:
 		y["fill"] = "#3c4a44"
 	case scheme.Grade:
@@ -119,7 +128,7 @@ func insert(b *bench, a Act) error {
 			return err
 		}
 	}
-	if k == scheme.Words {
+	if k.Can&scheme.Lettered != 0 {
 		b.sized(y, a)
 	}
 	b.title = "Add " + name
@@ -130,9 +139,8 @@ func insert(b *bench, a Act) error {
 // newInk is the colour of new words.
 const newInk = "#f5f2ea"
 
-// lettered gives new words what they say, the face that the template uses most, and a colour.
+// lettered gives new words and figures the face that the template uses most, and a colour.
 func (b *bench) lettered(y object) {
-	y["text"] = scheme.Wording.Text.First.Text
 	y["fill"] = newInk
 	used, most := map[string]int{}, 0
 	b.doc.VisitAll(func(_ string, o *template.Layer) {
@@ -243,7 +251,7 @@ func (b *bench) boxed(y object, a Act, k *scheme.Kind) error {
 	switch {
 	case shape == "rule":
 		size = geom.Size{W: c.W * 0.5, H: math.Max(2, math.Round(short*0.006))}
-	case k == scheme.Words:
+	case k.Can&scheme.Lettered != 0:
 		size = geom.Size{W: math.Round(c.W * 0.6), H: math.Round(short * 0.2)}
 	case k == scheme.Carrier:
 		size = geom.Size{W: math.Round(short * 0.1), H: math.Round(short * 0.1)}

@@ -281,6 +281,8 @@ func (b *bench) offered(path string) ([]offering, error) {
 		if o.Kind = template.WordsEntry; strings.Contains(v.Text, "\n") {
 			o.Kind = template.LinesEntry
 		}
+	case p.Type == scheme.Text:
+		o.Kind = template.WordsEntry
 	case p.Type == scheme.Typeface:
 		b.offerFaces(&o, v)
 	case p.Type == scheme.Switch:

@@ -100,7 +100,7 @@ func highlight(b *bench, a Act) error {
 		for _, o := range y.Highlights() {
 			taken[o.ID] = true
 		}
-		part, err := json.Marshal(object{"id": nextID("h", func(id string) bool { return taken[id] }), "kind": k.Name, "phrase": phrase, "word": word, "count": count, "colour": nextInk(y)})
+		part, err := json.Marshal(object{"id": nextID("h", func(id string) bool { return taken[id] }), "kind": k.Name, "phrase": phrase, "word": word, "count": count, "colour": nextInk(y), "thickness": scheme.Suits[k]})
 		if err != nil {
 			return err
 		}

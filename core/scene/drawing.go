@@ -32,6 +32,7 @@ func init() {
 		scheme.Picture: (*Drawing).picture,
 		scheme.Shape:   (*Drawing).shape,
 		scheme.Words:   (*Drawing).words,
+		scheme.Counter: (*Drawing).counter,
 		scheme.Ground:  (*Drawing).ground,
 		scheme.Group:   (*Drawing).group,
 		scheme.Grade:   (*Drawing).grade,

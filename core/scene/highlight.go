@@ -14,10 +14,6 @@ type high struct {
 	lines []thing
 }
 
-// What suits a kind of highlighters of which nothing is said, in sizes of the letters, a sweep in
-// heights of the line.
-var suits = map[string]float64{"sweep": 0.9, "underline": 0.08, "box": 0.05, "strike": 0.08}
-
 // stretch is what a highlighter marks of one line.
 type stretch struct {
 	line     int
@@ -92,7 +88,7 @@ func (d *Drawing) highlight(h *high, v *words.Setting, s stretch, nth int, swept
 		}
 	}
 	if thick <= 0 {
-		thick = suits[h.Kind.Name]
+		thick = scheme.Suits[h.Kind]
 	}
 	line := v.Lines[s.line]
 	size := v.Size

@@ -2,6 +2,7 @@ package scene
 
 import (
 	"math"
+	"slices"
 	"sync/atomic"
 
 	"ivypocket/core/geom"
@@ -27,6 +28,9 @@ type wording struct {
 	spec  words.Spec
 	// missing says that its face is not there and another stands in.
 	missing bool
+	// counts says that it is a counter's; unit and locale are what it says besides.
+	counts       bool
+	unit, locale string
 	// last is what was set last: an instant like the one before costs nothing.
 	last atomic.Pointer[lastSet]
 }
@@ -38,7 +42,7 @@ type lastSet struct {
 }
 
 // wordNumbers is how many numbers of an instant a setting depends on.
-const wordNumbers = 25
+const wordNumbers = 36
 
 // letter readies a layer that shows letters.
 func (c *compiler) letter(l *layer, me int) {
@@ -49,6 +53,9 @@ func (c *compiler) letter(l *layer, me int) {
 	w := scheme.Wording
 	x := &wording{layer: me}
 	x.spec.Text, x.spec.Language, x.spec.Sign = l.Text(w.Text), l.Text(w.Language), l.Text(w.Sign)
+	if x.counts = l.Kind == scheme.Counter; x.counts {
+		x.unit, x.locale = l.Text(w.Unit), l.Text(w.Locale)
+	}
 	if x.spec.Family = c.lib.Face(l.Text(w.Face)); x.spec.Family == nil {
 		x.missing, x.spec.Family = true, c.lib.Face(w.Face.Default.Text)
 	}
@@ -60,7 +67,8 @@ func (c *compiler) letter(l *layer, me int) {
 var wordSlots = func() (out []int) {
 	w := scheme.Wording
 	for _, p := range []*scheme.Property{w.Size, w.Weight, w.Italic, w.Leading, w.Tracking, w.Align, w.Stand, w.Case, w.Figures, w.Edges, w.Rise, w.Paragraph, w.Direction, w.Ligatures, w.Kerning,
-		w.Lines, w.Least, w.By[0], w.By[1], w.By[2], w.By[3], w.Closest, w.Even} {
+		w.Lines, w.Least, w.By[0], w.By[1], w.By[2], w.By[3], w.Closest, w.Even,
+		w.From, w.To, w.Done, w.Turns, w.Decimals, w.UnitFirst, w.UnitApart, w.Digits, w.Bare, w.Plus} {
 		out = append(out, p.Slot())
 	}
 	return out
@@ -76,6 +84,10 @@ func (s *Scene) set(slots []float64, i int, at float64) *words.Setting {
 		by[k] = n[slot]
 	}
 	by[wordNumbers-2], by[wordNumbers-1] = n[sSize], n[sSize+1]
+	steps := s.layers[i].numbers(scheme.Wording.Steps, slots)
+	for k, v := range steps { // a list that moves is another list
+		by[wordNumbers-3] += v * float64(k+1)
+	}
 	if last := x.last.Load(); at == 0 && last != nil && last.by == by {
 		return last.set
 	}
@@ -97,7 +109,13 @@ func (s *Scene) set(slots []float64, i int, at float64) *words.Setting {
 		}
 	}
 	sp.W, sp.H, sp.At = n[sSize], n[sSize+1], at
-	set := s.setter.Set(&sp)
+	var set *words.Setting
+	if x.counts {
+		set = s.setter.Count(&sp, &words.Counter{Values: slices.Concat([]float64{number(w.From)}, steps, []float64{number(w.To)}), Done: number(w.Done), Roll: number(w.Turns) == 0, Decimals: int(number(w.Decimals)),
+			Digits: int(number(w.Digits)), Locale: x.locale, Plain: number(w.Bare) != 0, Plus: number(w.Plus) != 0, Unit: x.unit, Before: number(w.UnitFirst) != 0, Apart: number(w.UnitApart) != 0})
+	} else {
+		set = s.setter.Set(&sp)
+	}
 	if at == 0 {
 		x.last.Store(&lastSet{by, set})
 	}
@@ -245,6 +263,25 @@ func (d *Drawing) grouped() func() {
 	}
 }
 
+// counter lists figures; those that turn are cut at their line.
+func (d *Drawing) counter() {
+	v := d.st.set[d.l.words]
+	if v == nil || len(v.Letters) == 0 {
+		return
+	}
+	if v.Cut {
+		defer d.grouped()()
+		it := &d.Item
+		line := v.Lines[0]
+		far := v.Size
+		it.Masks[0] = len(d.w.l.Masks)
+		d.w.l.Masks = append(d.w.l.Masks, Mask{Form: geom.Form{Kind: geom.Rectangle, Size: geom.Size{W: line.Right - line.Left + 2*far, H: line.Bottom - line.Top}}, Opacity: 1,
+			Map: geom.Translate(line.Left-far, line.Top).Flat().Then(it.Map)})
+		it.Masks[1] = len(d.w.l.Masks)
+	}
+	d.letters(d.Item, v.Whole())
+}
+
 // letters lists outlines of letters in the layer's pixels.
 func (d *Drawing) letters(it Item, o *geom.Outlines) {
 	quad, ok := it.Map.Quad(o.Box)
@@ -277,7 +314,7 @@ func (s *Scene) Said(now timing.Instant) (out []Said) {
 	s.stand(st, now, geom.Identity)
 	for i := range s.layers {
 		l := &s.layers[i]
-		if l.words < 0 || !l.first || st.set[l.words] == nil {
+		if l.words < 0 || !l.first || st.set[l.words] == nil || l.Kind != scheme.Words {
 			continue
 		}
 		x := s.wordings[l.words]

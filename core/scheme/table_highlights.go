@@ -10,6 +10,10 @@ var (
 	Strike    = Highlights.Add(Kind{Name: "strike", Label: "Strike", Doc: "A line through words"})
 )
 
+// Suits is how thick a highlighter of a kind is of which nothing is said: in sizes of the letters, a sweep
+// in heights of the line.
+var Suits = map[*Kind]float64{Sweep: 0.9, Underline: 0.08, WordBox: 0.05, Strike: 0.08}
+
 // Limits of highlighters.
 const (
 	MaxHighlights = 20

@@ -20,11 +20,11 @@ var (
 	Track   = Layers.Add(Kind{Name: "track", Thread: "duration", Label: "Progress track", Doc: "No picture: a number driven by keys, which formulas read as `progress('ID')`"})
 	Words   = Layers.Add(Kind{Name: "words", Thread: "words", Can: Moves | Box | Seen | Blends | Painted | Lettered | Worded, Label: "Words", Doc: "A wording, `text`, set in a face and made to fit its box"})
 	_       = Layers.Add(Kind{Name: "plate", Label: "Plate", Doc: "A baked 3D sequence", Later: true})
-	_       = Layers.Add(Kind{Name: "counter", Label: "Counter", Doc: "Rolling figures", Later: true})
+	Counter = Layers.Add(Kind{Name: "counter", Thread: "amount", Can: Moves | Box | Seen | Blends | Painted | Lettered, Label: "Counter", Doc: "Figures that turn to an end value"})
 )
 
 // stroked are the kinds that may have a stroke.
-var stroked = []string{"shape", "words"}
+var stroked = []string{"shape", "words", "counter"}
 
 // BlendModes lists the modes in which a layer may lie on what is below it: those
 // of W3C Compositing and Blending Level 1, section 10, and add, which is

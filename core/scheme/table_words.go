@@ -9,6 +9,8 @@ type WordRows struct {
 	Edges, Rise, Paragraph, Direction, Language, Ligatures, Kerning                  *Property
 
 	Lines, Least, Closest, Sign, Even, Together *Property
+	// Of counters.
+	From, To, Steps, Done, Turns, Decimals, Digits, Locale, Bare, Plus, Unit, UnitFirst, UnitApart *Property
 	// By are the means of fitting, in the order in which they are tried.
 	By [4]*Property
 }
@@ -18,6 +20,22 @@ const usualFace = "figtree"
 
 func wordRows() WordRows {
 	var w WordRows
+	count := func(p Property) *Property { p.Kinds, p.Section = []string{"counter"}, "Figures"; return Layers.Has(p) }
+	value := func(p Property) Property { p.Lo, p.Hi = -words.MaxFigure, words.MaxFigure; return p }
+	w.From = count(live(value(Property{Name: "figure.from", Label: "From", Default: One(0), Doc: "Where it begins"})))
+	w.To = count(live(value(Property{Name: "figure.to", Label: "To", Needed: true, First: One(1000), Doc: "Where it ends: what it shows when all is done, exactly"})))
+	w.Done = count(share(Property{Name: "figure.done", Label: "Done", Default: One(1), Doc: "How far it has come: 0 is the beginning, 1 the end; its keys say when"}))
+	w.Steps = count(rare(live(value(Property{Name: "figure.steps", Type: List, Label: "Through", Least: 1, Most: 20, Doc: "Values that it comes through on the way, equally far apart in what is done"}))))
+	w.Turns = count(live(choice(Property{Name: "figure.way", Label: "Figures", Doc: "Digits `turn` one by one, as on wheels, or `change` at once"}, "turn", "change")))
+	w.Decimals = count(live(Property{Name: "figure.decimals", Label: "Decimals", Hi: words.MaxDecimals, Integer: true, Default: One(0), Doc: "Digits after the decimal sign"}))
+	w.Unit = count(Property{Name: "figure.unit", Type: Text, Label: "Unit", Most: 40, Doc: "Stands beside the figures"})
+	w.UnitFirst = count(rare(live(truth(Property{Name: "figure.unitFirst", Label: "Unit first", Doc: "It stands before them"}))))
+	w.UnitApart = count(rare(live(on(Property{Name: "figure.unitApart", Label: "Unit apart", Doc: "With a blank between"}))))
+	w.Digits = count(rare(live(Property{Name: "figure.digits", Label: "Digits at least", Lo: 1, Hi: words.MaxDigits, Integer: true, Default: One(1), Doc: "Before the decimal sign; what is missing is shown as 0"})))
+	w.Locale = count(rare(Property{Name: "figure.signs", Type: Text, Label: "Signs as in", Most: 35, Doc: "A BCP 47 tag such as `de`: thousands marks, decimal sign and digits as CLDR has them; absent is English"}))
+	w.Bare = count(rare(live(truth(Property{Name: "figure.bare", Label: "No thousands marks", Doc: "Leaves them out"}))))
+	w.Plus = count(rare(live(truth(Property{Name: "figure.plus", Label: "Plus sign", Doc: "Before what is above nothing"}))))
+
 	row := func(p Property) *Property { p.On, p.Section = Lettered, "Words"; return Layers.Has(p) }
 	only := func(p Property) *Property { p.Kinds, p.Section = []string{"words"}, "Words"; return Layers.Has(p) }
 	w.Text = only(Property{Name: "text", Type: Text, Label: "Words", Needed: true, First: Says("Words"), Most: words.MaxRunes,
@@ -44,9 +62,14 @@ func wordRows() WordRows {
 	w.Ligatures = row(rare(live(on(Property{Name: "type.ligatures", Label: "Ligatures", Doc: "Letters that the face joins, such as fi"}))))
 	w.Kerning = row(rare(live(on(Property{Name: "type.kerning", Label: "Kerning", Doc: "Pairs of letters are set closer, as the face has it"}))))
 
-	fit := func(p Property) *Property { p.Kinds, p.Section = []string{"words"}, "Fitting"; return Layers.Has(p) }
+	fit := func(p Property) *Property {
+		if p.Section = "Fitting"; p.Kinds == nil {
+			p.Kinds = []string{"words"}
+		}
+		return Layers.Has(p)
+	}
 	w.Lines = fit(live(Property{Name: "fit.lines", Label: "Lines at most", Hi: 50, Integer: true, Default: One(0), Doc: "0 is as many as there is room for"}))
-	w.Least = fit(length(Property{Name: "fit.least", Label: "Smallest size", Hi: words.MaxSize, Join: Times, Default: One(0), Doc: "px; 0 is the size itself: they are not made smaller"}))
+	w.Least = fit(length(Property{Name: "fit.least", Kinds: []string{"words", "counter"}, Label: "Smallest size", Hi: words.MaxSize, Join: Times, Default: One(0), Doc: "px; 0 is the size itself: they are not made smaller"}))
 	means := append([]string{"nothing"}, texts(words.AllMeans)...)
 	for i, d := range []string{string(words.ByWrapping), string(words.BySize), "nothing", "nothing"} {
 		p := live(choice(Property{Name: []string{"fit.first", "fit.second", "fit.third", "fit.fourth"}[i], Label: []string{"Fit first by", "Then by", "Then by", "Then by"}[i],

@@ -218,8 +218,8 @@ func (s *scope) box(y *Node, path []string) (formula.Ref, error) {
 
 // words reads how large the words of a layer are, and where they stand.
 func (s *scope) words(y *Node, path []string) (formula.Ref, error) {
-	if y == nil || y.Kind != scheme.Words {
-		return formula.Ref{}, fmt.Errorf("only layers of words have words.%s", strings.Join(path[1:], "."))
+	if y == nil || !y.Can(scheme.Lettered) {
+		return formula.Ref{}, fmt.Errorf("only layers of words and counters have words.%s", strings.Join(path[1:], "."))
 	}
 	return s.member("words", y.ID, path[1:], wordsNames)
 }
@@ -637,7 +637,7 @@ func (d *Document) settings(nodes map[Name]*Step) {
 			}
 		}
 		for _, p := range scheme.Layers.Properties() {
-			if p.Section == "Words" || p.Section == "Fitting" || p == scheme.Hidden {
+			if p.Section == "Words" || p.Section == "Fitting" || p.Section == "Figures" || p == scheme.Hidden {
 				st.reads = append(st.reads, Name{"value", "layers/" + y.ID, p.Name, -1})
 			}
 		}

@@ -298,7 +298,7 @@ func (d *Document) validateBacked(l *faultList) {
 		of := d.Layer(y.Text(scheme.BackOf))
 		switch {
 		case of == nil: // none, or told where it is named
-		case of.Kind != scheme.Words:
+		case !of.Can(scheme.Lettered):
 			l.add(path+".behind.of", "%s is a %s; a backing stands behind words", of.ID, of.Kind.Name)
 		case in[of.ID] != in[y.ID]:
 			l.add(path+".behind.of", "%s stands in another group; bring them together", of.ID)

@@ -34,7 +34,9 @@ func TestCountersEndAtTheirEnd(t *testing.T) {
 	r := seeded(11)
 	for range 4000 {
 		c := Counter{Decimals: r.IntN(MaxDecimals + 1), Locale: []string{"en", "de", "fr", "hi", "de-CH"}[r.IntN(5)], Roll: r.IntN(2) == 0}
-		round := func(v float64) float64 { return math.Round(v*math.Pow(10, float64(c.Decimals))) / math.Pow(10, float64(c.Decimals)) }
+		round := func(v float64) float64 {
+			return math.Round(v*math.Pow(10, float64(c.Decimals))) / math.Pow(10, float64(c.Decimals))
+		}
 		a, b := round((2*r.Float64()-1)*math.Pow(10, float64(r.IntN(9)))), round((2*r.Float64()-1)*math.Pow(10, float64(r.IntN(9))))
 		c.Values, c.Done = []float64{a, b}, 1
 		end := Counter{Values: []float64{b}, Decimals: c.Decimals, Locale: c.Locale}

@@ -24,6 +24,7 @@ export const tray: Swatch[] = [
   { id: 'recipe', label: 'Recipe', tip: 'Layers built from a few numbers, which can be changed later', thread: 'amount', act: null, box: false },
   { id: 'picture', label: 'Picture', tip: 'A picture of the template’s own', thread: 'media', act: null, box: false },
   { id: 'words', label: 'Words', tip: 'Words, set in a face and made to fit their box', thread: 'words', act: { kind: 'insert', way: 'words' }, box: true },
+  { id: 'counter', label: 'Counter', tip: 'Figures that turn to an end value', thread: 'amount', act: { kind: 'insert', way: 'counter' }, box: true },
   { id: 'rectangle', label: 'Panel', tip: 'A rectangle, its corners round if wished', thread: 'colour', act: { kind: 'insert', way: 'shape', path: 'rectangle' }, box: true },
   { id: 'ellipse', label: 'Round', tip: 'A circle or an ellipse', thread: 'colour', act: { kind: 'insert', way: 'shape', path: 'ellipse' }, box: true },
   { id: 'triangle', label: 'Pennant', tip: 'A triangle that points to the right', thread: 'colour', act: { kind: 'insert', way: 'shape', path: 'triangle' }, box: true },
