@@ -46,7 +46,7 @@ var Faces = []Face{
 	{ID: "fredoka", Name: "Fredoka", Sort: "Rounded", Files: of("fredoka", "latin", "latin-ext", "hebrew"), Copyright: "2016 The Fredoka Project Authors"},
 	{ID: "cairo", Name: "Cairo", Sort: "Arabic and Latin", Files: of("cairo", "arabic", "latin", "latin-ext"), Copyright: "2009 The Cairo Project Authors"},
 	{ID: "rubik", Name: "Rubik", Sort: "Hebrew, Arabic, Cyrillic, Latin", Files: both(of("rubik", "latin", "latin-ext", "cyrillic", "hebrew", "arabic")), Copyright: "2015 The Rubik Project Authors"},
-	{ID: "noto-sans-sc", Name: "Noto Sans SC", Sort: "Chinese and Japanese", Files: of("noto-sans-sc", "500"), Copyright: "2014 Adobe"},
+	{ID: "noto-sans-sc", Name: "Noto Sans SC", Sort: "Chinese and Japanese", Files: append(of("noto-sans-sc", "500"), "noto-sans-jp-500"), Copyright: "2014 Adobe"},
 	{ID: "noto-emoji", Name: "Noto Emoji", Sort: "Emoji in one colour", Files: of("noto-emoji", "500"), Aids: true, Copyright: "2013 Google LLC"},
 }
 

@@ -35,13 +35,14 @@ const (
 
 // Finding is one thing that breaks.
 type Finding struct {
-	Kind Kind `json:"kind" enum:"uncovered edge,melting mark,swallowed cell,unseen mark,opaque mark,not drawn,never covers"`
+	Kind Kind `json:"kind" doc:"A kind of findings, such as uncovered edge, or one of the rules for words"`
 	// Hint says that nothing is broken: it tells an editor what goes well here.
 	Hint   bool   `json:"hint" doc:"Advice rather than a fault"`
 	Format string `json:"format"`
 	Frame  int64  `json:"frame"`
 	Case   string `json:"case" doc:"What was tried"`
 	Pocket string `json:"pocket,omitempty"`
+	Layer  string `json:"layer,omitempty" doc:"The layer whose words it is about"`
 	Where  string `json:"where" doc:"The pocket or cell as people call it"`
 	What   string `json:"what"`
 	Advice string `json:"advice"`
@@ -113,7 +114,7 @@ func Run(ctx context.Context, in Input) (*Report, error) {
 	src := addSamples(in.Source)
 	painter := scene.NewPainter(nil)
 	defer painter.Close()
-	t := &runner{in: in, src: src, pictures: scene.NewPictures(src, in.Cache), painter: painter, report: &Report{}, melts: map[string][]Finding{}, told: map[string]bool{}}
+	t := &runner{in: in, src: src, pictures: scene.NewPictures(src, in.Cache), painter: painter, report: &Report{}, melts: map[string][]Finding{}, told: map[string]bool{}, worded: map[string]*wordFinding{}}
 	cases := t.cases()
 	total := len(cases) * len(in.Doc.Formats)
 	for _, f := range in.Doc.Formats {
@@ -135,6 +136,7 @@ func Run(ctx context.Context, in Input) (*Report, error) {
 		}
 	}
 	t.advise()
+	t.tellMore()
 	return t.report, nil
 }
 
@@ -145,6 +147,8 @@ type runner struct {
 	order []string
 	// told are pockets and formats of which something was said once for all cases.
 	told map[string]bool
+	// worded are findings about words by what they are about, and the further cases that have them.
+	worded map[string]*wordFinding
 
 	in       Input
 	src      withSamples
@@ -175,6 +179,7 @@ func (t *runner) cases() []oneCase {
 	}
 	fill(pictures, false)
 	fill(marks, true)
+	out = append(out, t.wordings()...)
 	for _, e := range t.in.Doc.Sheet.Entries() {
 		if e.Fixed {
 			continue
@@ -316,6 +321,9 @@ func (t *runner) try(ctx context.Context, f template.Format, c oneCase) error {
 			}
 			t.melts[st.Pocket] = append(t.melts[st.Pocket], m)
 		}
+	}
+	if err := t.words(ctx, s, r, f, c); err != nil {
+		return err
 	}
 	tile := Tile{Format: f.ID, Case: c.name, Frame: poster}
 	for _, fd := range t.report.Findings[first:] {
