@@ -27,7 +27,7 @@ import (
 var documents embed.FS
 
 // Templates lists the ids of the demo's templates.
-var Templates = []string{"eight-knots", "four-winds", "gust", "maker-card", "sail-window", "sky-and-sand", "telescope", "wind-board"}
+var Templates = []string{"eight-knots", "four-winds", "gust", "line-out", "maker-card", "sail-window", "sky-and-sand", "telescope", "wind-board"}
 
 // file is something the demo draws.
 type file struct {

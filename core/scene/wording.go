@@ -269,17 +269,23 @@ func (d *Drawing) counter() {
 	if v == nil || len(v.Letters) == 0 {
 		return
 	}
-	if v.Cut {
-		defer d.grouped()()
-		it := &d.Item
-		line := v.Lines[0]
-		far := v.Size
-		it.Masks[0] = len(d.w.l.Masks)
-		d.w.l.Masks = append(d.w.l.Masks, Mask{Form: geom.Form{Kind: geom.Rectangle, Size: geom.Size{W: line.Right - line.Left + 2*far, H: line.Bottom - line.Top}}, Opacity: 1,
-			Map: geom.Translate(line.Left-far, line.Top).Flat().Then(it.Map)})
-		it.Masks[1] = len(d.w.l.Masks)
+	if v.Turning == 0 {
+		d.letters(d.Item, v.Whole())
+		return
 	}
-	d.letters(d.Item, v.Whole())
+	defer d.grouped()()
+	still := len(v.Letters) - v.Turning
+	d.letters(d.Item, v.Outline(0, still))
+	defer d.grouped()()
+	it := &d.Item
+	line := v.Lines[0]
+	// Round digits reach a little over the line, and must not lose that when they begin to turn.
+	far, over := v.Size, 0.03*v.Size
+	it.Masks[0] = len(d.w.l.Masks)
+	d.w.l.Masks = append(d.w.l.Masks, Mask{Form: geom.Form{Kind: geom.Rectangle, Size: geom.Size{W: line.Right - line.Left + 2*far, H: line.Bottom - line.Top + 2*over}}, Opacity: 1,
+		Map: geom.Translate(line.Left-far, line.Top-over).Flat().Then(it.Map)})
+	it.Masks[1] = len(d.w.l.Masks)
+	d.letters(*it, v.Outline(still, len(v.Letters)))
 }
 
 // letters lists outlines of letters in the layer's pixels.

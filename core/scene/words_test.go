@@ -111,6 +111,14 @@ func TestWhatStandsByWords(t *testing.T) {
 	if _, _, w, _ := box(s, "rule"); math.Abs(w-v.Box.W) > 1e-6 {
 		t.Errorf("the rule is %g px long, the words %g", w, v.Box.W)
 	}
+	// One that stands in the same flow may be as long, too.
+	const among = `{"id": "row", "name": "Row", "kind": "group", "size": [1200, 400], "flow": {"way": "stack"}, "layers": [
+		{"id": "under", "name": "Under", "kind": "shape", "fill": "#ffffff", "size": [10, 4], "formulas": {"size.x": "layer('said').words.w"}},
+		{"id": "said", "name": "Said", "kind": "words", "text": "Two", "type": {"size": 40}, "scale": [2, 2], "fill": "#ffffff", "size": [800, 300]}]}`
+	in := worded(t, among, "")
+	if _, _, w, _ := box(in, "under"); math.Abs(w-2*saidBy(t, in, 0, "said").Set.Box.W) > 1e-6 {
+		t.Errorf("in a flow the rule is %g px long", w)
+	}
 	x, y, w, h := box(s, "back")
 	if math.Abs(w-v.Box.W-6) > 1e-6 || math.Abs(h-v.Box.H-4) > 1e-6 || math.Abs(x-(340+v.Box.X-4)) > 1e-6 || math.Abs(y-(260+v.Box.Y-1)) > 1e-6 {
 		t.Errorf("the backing lies at %g, %g and is %g × %g; the words %+v", x, y, w, h, v.Box)

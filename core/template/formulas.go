@@ -556,12 +556,24 @@ func (d *Document) computed(nodes map[Name]*Step, order []Name, slot func(Name) 
 				st.reads = append(st.reads, cells(r.At)...)
 			case r.Head == "value" && (r.Property == scheme.Place.Name || r.Property == scheme.Size.Name || r.Property == scheme.Radius.Name):
 				if id, ok := strings.CutPrefix(r.At, "layers/"); ok {
-					st.reads = append(st.reads, cells(id)...)
+					for _, c := range cells(id) {
+						// A flow says where a layer stands, by how large it is.
+						if r.Property == scheme.Place.Name || c.Head != "flow" || c.At != in[id] {
+							st.reads = append(st.reads, c)
+						}
+					}
 				}
 			case r.Head == "box" && nodes[r] == nil:
 				nodes[r] = &Step{Target: r, Slot: slot(r), path: st.path, reads: d.standing(r.At, cells)}
 			case r.Head == "words" && nodes[r] == nil:
-				nodes[r] = &Step{Target: r, Slot: slot(r), path: st.path, reads: append(d.standing(r.At, cells), Name{"set", r.At, "", -1})}
+				nodes[r] = &Step{Target: r, Slot: slot(r), path: st.path, reads: []Name{{"set", r.At, "", -1}}}
+				switch r.Property {
+				case "lines", "size":
+				case "w", "h": // wherever they stand, so that what stands in the same flow may be as long
+					nodes[r].reads = append(nodes[r].reads, Name{"value", "layers/" + r.At, scheme.Scale.Name, 0}, Name{"value", "layers/" + r.At, scheme.Scale.Name, 1})
+				default:
+					nodes[r].reads = append(nodes[r].reads, d.standing(r.At, cells)...)
+				}
 			}
 		}
 	}

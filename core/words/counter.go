@@ -280,8 +280,8 @@ func wheel(x float64, k int) float64 {
 	return full + math.Max(0, x-full*p-(p-1))
 }
 
-// Count sets a counter. Letters of wheels that turn stand above and below their line, which cuts them:
-// Cut says that it does.
+// Count sets a counter. Letters of wheels that turn stand above and below their line, which cuts them, and
+// come after all that stands still: Turning says how many they are.
 func (s *Setter) Count(spec *Spec, c *Counter) *Setting {
 	sp := *spec
 	sp.bound()
@@ -329,9 +329,10 @@ func (s *Setter) Count(spec *Spec, c *Counter) *Setting {
 	// Wheels are as far apart as lines of their own.
 	turn := (in.ascent + in.descent) * size
 	x := left
-	put := func(cl []cluster, at, down float64) {
+	var turning []Letter
+	put := func(to *[]Letter, cl []cluster, at, down float64) {
 		for i := range cl {
-			out.Letters = append(out.Letters, Letter{To: 1, X: at, Y: base + down, Advance: cl[i].advance * size, in: cl[i].in, scale: cl[i].scale, glyphs: cl[i].glyphs})
+			*to = append(*to, Letter{To: 1, X: at, Y: base + down, Advance: cl[i].advance * size, in: cl[i].in, scale: cl[i].scale, glyphs: cl[i].glyphs})
 			at += cl[i].advance * size
 		}
 	}
@@ -339,7 +340,7 @@ func (s *Setter) Count(spec *Spec, c *Counter) *Setting {
 		room := g.wide * size * g.there
 		if !g.digit {
 			if g.there > 0.5 || g.there == 1 {
-				put(g.now, x+(room-g.wide*size)/2, 0)
+				put(&out.Letters, g.now, x+(room-g.wide*size)/2, 0)
 			}
 			x += room
 			continue
@@ -348,18 +349,17 @@ func (s *Setter) Count(spec *Spec, c *Counter) *Setting {
 		if !c.Roll || off < slightly || off > 1-slightly {
 			off = 0
 		}
-		at := x + room - g.wide*size
+		at, to := x+room-g.wide*size, &out.Letters
 		if off > 0 {
-			out.Cut = true
+			to = &turning
+			put(to, g.next, at, (1-off)*turn)
 		}
 		if g.now != nil {
-			put(g.now, at, -off*turn)
-		}
-		if off > 0 {
-			put(g.next, at, (1-off)*turn)
+			put(to, g.now, at, -off*turn)
 		}
 		x += room
 	}
+	out.Letters, out.Turning = append(out.Letters, turning...), len(turning)
 	l := Line{To: len(out.Letters), Baseline: base, Left: left, Right: x, Top: top, Bottom: top + (up+down)*size}
 	out.Lines = []Line{l}
 	out.finish()

@@ -27,8 +27,9 @@ type Setting struct {
 	// Box holds all lines, from the top edge of the first to the bottom edge of the
 	// last, as wide as the widest; it is empty where there are no words.
 	Box geom.Box
-	// Cut says that what stands above or below its line is cut off there: digits that turn.
-	Cut bool
+	// Turning is how many of the last letters are of digits that turn: where they stand
+	// above or below their line, that cuts them off.
+	Turning int
 	// Over says that they don't fit their box, Short that something was left out.
 	Over, Short bool
 	// Missing are the letters that no face has, StandIns the families that stand in.
