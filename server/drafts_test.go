@@ -56,7 +56,7 @@ func TestDraftsOverHTTP(t *testing.T) {
 		`{"kind": "place", "layers": ["top-left"], "to": [5, 5], "format": "landscape"}`: "the cell of the layout",
 		`{"kind": "group", "layers": [], "format": "landscape"}`:                         "none is selected",
 		`{"kind": "sing"}`: "is not one of",
-		`{"kind": "insert", "way": "words", "format": "landscape"}`:                                    "is not a kind of layers",
+		`{"kind": "insert", "way": "song", "format": "landscape"}`:                                     "is not a kind of layers",
 		`{"kind": "set", "path": "layers/backing/fill", "value": "red"}`:                               "is not a colour",
 		`{"kind": "insert", "way": "shape", "path": "star", "format": "round"}`:                        "no format named",
 		`{"kind": "batch", "ops": [{"kind": "batch"}]}`:                                                "ops[0]",

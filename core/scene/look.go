@@ -146,6 +146,9 @@ func (s *Scene) look(st *state, i int) (out Look) {
 // shown appends the properties of one thing.
 func (s *Scene) shown(out []Shown, st *state, l *layer, t *thing, path string) []Shown {
 	for _, p := range t.Properties() {
+		if p.Within != 0 && !l.Can(p.Within) {
+			continue
+		}
 		v, given := t.Value(p)
 		if !given {
 			v = p.Default

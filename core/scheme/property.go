@@ -106,6 +106,9 @@ type Property struct {
 	// abilities, and those named; neither is all.
 	On    Can
 	Kinds []string
+	// Within says what the layer must be able to that the thing is in, or it has no
+	// effect and is not offered.
+	Within Can
 	// With and Without make it depend on another property: of these words, of
 	// any (""), or of none.
 	With, Without *When

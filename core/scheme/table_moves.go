@@ -27,7 +27,7 @@ var (
 		Doc: "0 eases as it was saved, 1 evenly, -1 as violently as it goes"}))
 	PerformedBack = Performances.Has(truth(Property{Name: "back", Label: "Backwards", Kinds: []string{"saved"}, Doc: "It leaves as it would have come"}))
 
-	PerformedBy    = Performances.Has(choice(Property{Name: "by", Label: "Done by", Doc: "The layer as a whole, or, of words, each line, word or letter, one after another"}, "whole", "line", "word", "letter"))
+	PerformedBy    = Performances.Has(choice(Property{Name: "by", Within: Worded, Label: "Done by", Doc: "The layer as a whole, or, of words, each line, word or letter, one after another"}, "whole", "line", "word", "letter"))
 	PerformedOrder = Performances.Has(parted(choice(Property{Name: "order", Label: "In order", Doc: "Which of them comes first"}, "as they are read", "backwards", "from the middle", "to the middle", "at random")))
 	PerformedEach  = Performances.Has(parted(Property{Name: "each", Label: "Each after", Unit: formula.Frames, Hi: 1000, Default: One(2), Doc: "Frames from one to the next; less than it takes, and they overlap"}))
 	PerformedSeed  = Performances.Has(parted(Property{Name: "seed", Label: "Chance", Hi: 1e6, Integer: true, Default: One(1), Doc: "Another number is another order at random"}))
