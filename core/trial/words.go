@@ -165,9 +165,18 @@ func (t *runner) tellMore() {
 	for _, w := range t.worded {
 		if n := len(w.more); n > 0 {
 			slices.Sort(w.more)
-			t.report.Findings[w.at].What += fmt.Sprintf(" Likewise with %s.", strings.Join(slices.Compact(w.more), ", "))
+			t.report.Findings[w.at].What += " Likewise with " + few(slices.Compact(w.more)) + "."
 		}
 	}
+}
+
+// few lists names, of many the first ones and how many more they are.
+func few(names []string) string {
+	const most = 4
+	if n := len(names) - most; n > 1 {
+		return fmt.Sprintf("%s and %d more cases", strings.Join(names[:most], ", "), n)
+	}
+	return strings.Join(names, ", ")
 }
 
 // saying are the layers that say something at any time.
@@ -258,6 +267,15 @@ func (t *runner) stands(ctx context.Context, s *scene.Scene, layer string, frame
 	at := t.first(s, layer, frame)
 	if at < 0 {
 		return 1, 0, nil
+	}
+	// What marks the words lies behind them; of letters that still arrive one by one all are meant.
+	if it := &t.list.Items[at]; it.Form.Kind != geom.Lettered && (it.Span == 0 || t.list.Items[at+1].Form.Kind != geom.Lettered) {
+		for i := at + 1; i < t.list.Main && t.list.Items[i].Layer == layer; i++ {
+			if t.list.Items[i].Form.Kind == geom.Lettered {
+				at = i
+				break
+			}
+		}
 	}
 	below, alone := t.list.Below(at), t.list.Only(at)
 	if err := t.paint(ctx, &below, &behind); err != nil {

@@ -3,6 +3,7 @@ package trial
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 	"unicode/utf8"
@@ -74,6 +75,28 @@ func TestRulesForWordsFindPlantedFaults(t *testing.T) {
 	for kind, f := range found(spoken(t, "#102030", few, clean)) {
 		if !f.Hint {
 			t.Errorf("the clean twin has %s with %s: %s", kind, f.Case, f.What)
+		}
+	}
+}
+
+// What marks words is behind them: letters are measured against it, and it need not stand out itself.
+func TestContrastIsThatOfLetters(t *testing.T) {
+	for colour, faint := range map[string]bool{"#182838": false, "#f0f0f0": true} {
+		swept := fmt.Sprintf(says, 120, `"least": 60`, 1600, 500, 0, 0, `, "highlights": [{"id": "h", "kind": "sweep", "phrase": "Kites tonight", "count": 2, "colour": "`+colour+`", "overhang": 2, "thickness": 2}]`)
+		r, err := Run(context.Background(), spoken(t, "#102030", fmt.Sprintf(asks, 30), swept))
+		if err != nil {
+			t.Fatal(err)
+		}
+		if got := slices.ContainsFunc(r.Findings, func(f Finding) bool { return f.Kind == "words too faint" && f.Case == asItIs }); got != faint {
+			t.Errorf("swept with %s: %t", colour, got)
+		}
+	}
+}
+
+func TestManyCasesAreCounted(t *testing.T) {
+	for n, want := range map[int]string{1: "a", 4: "a, b, c, d", 5: "a, b, c, d, e", 6: "a, b, c, d and 2 more cases"} {
+		if got := few([]string{"a", "b", "c", "d", "e", "f"}[:n]); got != want {
+			t.Errorf("%d cases: %s", n, got)
 		}
 	}
 }

@@ -1,6 +1,9 @@
 package rules
 
-import "fmt"
+import (
+	"fmt"
+	"math"
+)
 
 // WCAG 2.2, success criterion 1.4.3: words need a contrast of 4.5:1 against what is behind
 // them, large ones 3:1. Large are those of 24 px, or of 18.66 px and bold, where a canvas of
@@ -24,7 +27,11 @@ func init() {
 		if err != nil || seen == 0 || share >= minStands {
 			return nil, err
 		}
-		return &Finding{What: fmt.Sprintf("Only %.0f %% of their letters stand out by %.1f:1 from what is behind them.", share*100, ratio),
+		few := "None"
+		if share > 0 {
+			few = fmt.Sprintf("Only %.0f %%", math.Ceil(share*100))
+		}
+		return &Finding{What: fmt.Sprintf("%s of their letters stand out by %.1f:1 from what is behind them.", few, ratio),
 			Advice: "Put a backing or a shade behind them, or give them another colour."}, nil
 	}})
 }

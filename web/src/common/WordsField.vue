@@ -47,6 +47,6 @@ async function paste(ev: ClipboardEvent) {
 </template>
 
 <style scoped>
-.words { position: relative; padding-left: 8px; }
+.words { position: relative; }
 .left { position: absolute; right: 9px; bottom: -13px; font-size: 10.5px; }
 </style>

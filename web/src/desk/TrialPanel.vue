@@ -25,7 +25,7 @@ function look(f: Finding) {
 
 <template>
   <div class="trial">
-    <p class="quiet">Fills every pocket with tall, wide, tiny, dark, bright and transparent media and takes every entry to both ends, in all formats.</p>
+    <p class="quiet">Fills every pocket with tall, wide, tiny, dark, bright and transparent media, every wording with short, long and awkward words, and takes every entry to both ends, in all formats.</p>
     <div v-if="running" class="progress" role="status">
       <div class="line"><b>Trying swaps</b><span class="num">{{ trial!.done }} / {{ trial!.total || '…' }}</span></div>
       <div class="thread"><i :style="{ width: `${trial!.total ? (trial!.done / trial!.total) * 100 : 0}%` }" /></div>
