@@ -66,7 +66,7 @@ function take(id: string) {
     <template #trigger>
       <button class="face" :disabled="disabled" :aria-label="`${label}: ${faces.name(value)}`" aria-haspopup="listbox" :aria-expanded="open" data-test="face" :style="{ fontFamily: faces.css(value) }"><span>{{ faces.name(value) }}</span></button>
     </template>
-    <div class="drawer" @keydown="key">
+    <div class="drawer" role="dialog" :aria-label="`${label}: all faces`" @keydown="key">
       <NInput v-if="rows.length > 8 || text" v-model:value="text" size="small" placeholder="Find a face" autofocus :input-props="{ 'aria-label': 'Find a face' }" />
       <div ref="list" class="list" role="listbox" :aria-label="label" tabindex="0">
         <button v-for="(r, i) in rows" :key="r.id" role="option" :aria-selected="r.id === value" :class="{ at: i === at, on: r.id === value }" :data-face="r.id" @click="take(r.id)" @pointermove="at = i">

@@ -87,8 +87,10 @@ let goal: number | null = null
 function key(e: KeyboardEvent) {
   if (e.isComposing) return
   e.stopPropagation() // keys of the stage are not meant
+  // Who types fast is ahead of where letters are set; until those follow, the field's own lines hold.
+  const set = props.words.text === text.value
   const up = { ArrowUp: -1, ArrowDown: 1 }[e.key]
-  if (up && !e.altKey) {
+  if (up && !e.altKey && set) {
     e.preventDefault()
     const row = spot.value.row + up
     goal ??= spot.value.x
@@ -97,7 +99,7 @@ function key(e: KeyboardEvent) {
     return
   }
   goal = null
-  if ((e.key === 'Home' || e.key === 'End') && !e.ctrlKey && !e.metaKey) {
+  if ((e.key === 'Home' || e.key === 'End') && !e.ctrlKey && !e.metaKey && set) {
     e.preventDefault()
     const [a, b] = rowEnds(props.words, spot.value.row)
     move(e.key === 'Home' ? a : b, e.shiftKey)
