@@ -2279,8 +2279,10 @@ export interface components {
             frame: number;
             /** @description Advice rather than a fault */
             hint: boolean;
-            /** @enum {string} */
-            kind: "uncovered edge" | "melting mark" | "swallowed cell" | "unseen mark" | "opaque mark" | "not drawn" | "never covers";
+            /** @description A kind of findings, such as uncovered edge, or one of the rules for words */
+            kind: string;
+            /** @description The layer whose words it is about */
+            layer?: string;
             picture: string;
             pocket?: string;
             what: string;
