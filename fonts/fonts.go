@@ -1,6 +1,6 @@
 // Package fonts is the room for the faces that ship with the program, for the engine
-// and the browser alike: the files themselves, each under the SIL Open Font License,
-// and the table of what they are.
+// and the browser alike: the files themselves, each under the SIL Open Font License
+// with its copyright notice in its own name table, and the table of what they are.
 package fonts
 
 import (
@@ -27,27 +27,24 @@ type Face struct {
 	// Aids are families that only stand in for letters which others don't have, and
 	// are offered last.
 	Aids bool
-	// Copyright is what its licence asks to be said.
-	Copyright string
 }
 
 // Faces lists the families, in the order in which people are offered them.
 var Faces = []Face{
-	{ID: "figtree", Name: "Figtree", Sort: "Sans", Files: both(of("figtree", "latin", "latin-ext")), Copyright: "2022 The Figtree Project Authors"},
-	{ID: "fraunces", Name: "Fraunces", Sort: "Serif", Files: both(of("fraunces", "latin", "vietnamese", "latin-ext")), Copyright: "2018 The Fraunces Project Authors"},
-	{ID: "bitter", Name: "Bitter", Sort: "Slab serif", Files: both(of("bitter", "latin", "vietnamese", "latin-ext", "cyrillic")), Copyright: "2011 The Bitter Project Authors"},
-	{ID: "sofia-sans-extra-condensed", Name: "Sofia Sans Extra Condensed", Sort: "Condensed", Files: of("sofia-sans-extra-condensed", "latin", "latin-ext", "cyrillic", "greek"),
-		Copyright: "2019 The Sofia Sans Project Authors"},
-	{ID: "unbounded", Name: "Unbounded", Sort: "Heavy display", Files: of("unbounded", "latin", "vietnamese", "latin-ext", "cyrillic"), Copyright: "2022 The Unbounded Project Authors"},
-	{ID: "caveat", Name: "Caveat", Sort: "Handwritten", Files: of("caveat", "latin", "latin-ext", "cyrillic"), Copyright: "2014 The Caveat Project Authors"},
-	{ID: "dancing-script", Name: "Dancing Script", Sort: "Handwritten, connected", Files: of("dancing-script", "latin", "vietnamese", "latin-ext"), Copyright: "2016 The Dancing Script Project Authors"},
-	{ID: "spline-sans-mono", Name: "Spline Sans Mono", Sort: "One width", Files: both(of("spline-sans-mono", "latin", "latin-ext")), Copyright: "2022 The Spline Sans Mono Project Authors"},
-	{ID: "stardos-stencil", Name: "Stardos Stencil", Sort: "Stencil", Files: of("stardos-stencil", "400", "700"), Copyright: "2011 Vernon Adams"},
-	{ID: "fredoka", Name: "Fredoka", Sort: "Rounded", Files: of("fredoka", "latin", "latin-ext", "hebrew"), Copyright: "2016 The Fredoka Project Authors"},
-	{ID: "cairo", Name: "Cairo", Sort: "Arabic and Latin", Files: of("cairo", "arabic", "latin", "latin-ext"), Copyright: "2009 The Cairo Project Authors"},
-	{ID: "rubik", Name: "Rubik", Sort: "Hebrew, Arabic, Cyrillic, Latin", Files: both(of("rubik", "latin", "latin-ext", "cyrillic", "hebrew", "arabic")), Copyright: "2015 The Rubik Project Authors"},
-	{ID: "noto-sans-sc", Name: "Noto Sans SC", Sort: "Chinese and Japanese", Files: append(of("noto-sans-sc", "500"), "noto-sans-jp-500"), Copyright: "2014 Adobe"},
-	{ID: "noto-emoji", Name: "Noto Emoji", Sort: "Emoji in one colour", Files: of("noto-emoji", "500"), Aids: true, Copyright: "2013 Google LLC"},
+	{ID: "figtree", Name: "Figtree", Sort: "Sans", Files: both(of("figtree", "latin", "latin-ext"))},
+	{ID: "fraunces", Name: "Fraunces", Sort: "Serif", Files: both(of("fraunces", "latin", "vietnamese", "latin-ext"))},
+	{ID: "bitter", Name: "Bitter", Sort: "Slab serif", Files: both(of("bitter", "latin", "vietnamese", "latin-ext", "cyrillic"))},
+	{ID: "sofia-sans-extra-condensed", Name: "Sofia Sans Extra Condensed", Sort: "Condensed", Files: of("sofia-sans-extra-condensed", "latin", "latin-ext", "cyrillic", "greek")},
+	{ID: "unbounded", Name: "Unbounded", Sort: "Heavy display", Files: of("unbounded", "latin", "vietnamese", "latin-ext", "cyrillic")},
+	{ID: "caveat", Name: "Caveat", Sort: "Handwritten", Files: of("caveat", "latin", "latin-ext", "cyrillic")},
+	{ID: "dancing-script", Name: "Dancing Script", Sort: "Handwritten, connected", Files: of("dancing-script", "latin", "vietnamese", "latin-ext")},
+	{ID: "spline-sans-mono", Name: "Spline Sans Mono", Sort: "One width", Files: both(of("spline-sans-mono", "latin", "latin-ext"))},
+	{ID: "stardos-stencil", Name: "Stardos Stencil", Sort: "Stencil", Files: of("stardos-stencil", "400", "700")},
+	{ID: "fredoka", Name: "Fredoka", Sort: "Rounded", Files: of("fredoka", "latin", "latin-ext", "hebrew")},
+	{ID: "cairo", Name: "Cairo", Sort: "Arabic and Latin", Files: of("cairo", "arabic", "latin", "latin-ext")},
+	{ID: "rubik", Name: "Rubik", Sort: "Hebrew, Arabic, Cyrillic, Latin", Files: both(of("rubik", "latin", "latin-ext", "cyrillic", "hebrew", "arabic"))},
+	{ID: "noto-sans-sc", Name: "Noto Sans SC", Sort: "Chinese and Japanese", Files: append(of("noto-sans-sc", "500"), "noto-sans-jp-500")},
+	{ID: "noto-emoji", Name: "Noto Emoji", Sort: "Emoji in one colour", Files: of("noto-emoji", "500"), Aids: true},
 }
 
 // standIns are asked, in this order, for letters that a family does not have.
