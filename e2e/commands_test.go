@@ -154,7 +154,7 @@ func TestEveryRecipeAndSwatchHasACommand(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	keyed := map[string]bool{"pocket": true, "rectangle": true, "ellipse": true, "path": true, "recipe": true} // by keys of their own, or a list
+	keyed := map[string]bool{"pocket": true, "rectangle": true, "ellipse": true, "path": true, "words": true, "recipe": true} // by keys of their own, or a list
 	for _, m := range regexp.MustCompile(`(?m)^  \{ id: '([a-z]+)'`).FindAllSubmatch(tray, -1) {
 		if id := string(m[1]); has["tray-"+id] == keyed[id] {
 			t.Errorf("%s of the tray is taken by name: %v", id, has["tray-"+id])

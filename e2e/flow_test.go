@@ -7,6 +7,7 @@ import (
 	"strings"
 	"testing"
 
+	"ivypocket/core/raster"
 	"ivypocket/core/scene"
 	"ivypocket/core/sheet"
 	"ivypocket/core/template"
@@ -66,7 +67,7 @@ func TestFlowsStandAsFlexBoxes(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		s, err := scene.Compile(r, "f", nil)
+		s, err := scene.Compile(r, "f", only{s: raster.NewSurface(1, 1)})
 		if err != nil {
 			t.Fatal(err)
 		}

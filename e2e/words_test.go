@@ -43,7 +43,9 @@ func TestWordsAreTypedOnThePicture(t *testing.T) {
 		w.must(w.Press(kb.ArrowRight, chromedp.ModifierCtrl|chromedp.ModifierShift))
 	}
 	w.until(`document.querySelectorAll('[data-test=writing] .chosen').length === 1`)
-	x := func() float64 { return eval[float64](t, w.Tab, `Number(document.querySelector('[data-test=caret]').getAttribute('x1'))`) }
+	x := func() float64 {
+		return eval[float64](t, w.Tab, `Number(document.querySelector('[data-test=caret]').getAttribute('x1'))`)
+	}
 	before := x()
 	w.until(`document.querySelector('[data-test=add-highlights]')`)
 	w.click("[data-test=add-highlights]")

@@ -190,3 +190,23 @@ func TestAdvancesAgreeWithChromium(t *testing.T) {
 		}
 	}
 }
+
+// Figures have the signs that CLDR has for a locale, as x/text knows it and as Chromium's Intl.NumberFormat does: digits,
+// thousands marks, decimal sign, minus. The two know CLDR of different years: narrow blanks between thousands are blanks in
+// the older, and a minus is set as one, not as a hyphen.
+func TestFiguresAgreeWithChromium(t *testing.T) {
+	b := page(t)
+	blanks := strings.NewReplacer("\u202f", "\u00a0", "\u2019", "'", "−", "-", "\u061c", "\u200e")
+	for _, locale := range []string{"en", "de", "fr", "it", "nl", "sv", "pl", "es", "pt-BR", "ru", "uk", "tr", "el", "he", "ar-EG", "ar-MA", "fa", "fa-IR", "hi", "hi-IN", "bn", "th", "ja", "zh", "ko", "de-CH", "en-IN"} {
+		for _, decimals := range []int{0, 1, 2} {
+			values := []float64{0, 7, -7, 42.5, 999, 12345, -12345.67, 99999, 100000, 999999, 1000000, 123456789}
+			want := eval[[]string](t, b, fmt.Sprintf(`(() => { const f = new Intl.NumberFormat(%q, { minimumFractionDigits: %d, maximumFractionDigits: %d, roundingMode: 'halfExpand' }); return %s.map(v => f.format(v)) })()`, locale, decimals, decimals, quote(values)))
+			for i, v := range values {
+				c := words.Counter{Values: []float64{0, v}, Done: 1, Decimals: decimals, Locale: locale}
+				if got := c.Text(); blanks.Replace(got) != blanks.Replace(want[i]) {
+					t.Errorf("%s, %g with %d decimals: %q, Chromium has %q", locale, v, decimals, got, want[i])
+				}
+			}
+		}
+	}
+}

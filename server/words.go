@@ -144,7 +144,7 @@ func (s *Server) wordRoutes() {
 			})
 	}
 	add(s, access.Fill, huma.Operation{OperationID: "tidy-words", Method: http.MethodPost, Path: "/api/words/tidy", Summary: "What is pasted, without what does not belong in a wording",
-		Description: "Tabs, doubled blanks, line ends of other systems and letters without a sign are taken out; where there is room for one line, it is put on one."},
+		Description: "Tabs, doubled blanks, line ends of other systems and byte order marks are taken out; where there is room for one line, it is put on one."},
 		func(_ context.Context, in *struct {
 			Body struct {
 				Text  string `json:"text" maxLength:"20000"`

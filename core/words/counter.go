@@ -136,10 +136,12 @@ func formsOf(locale string, bare bool) *forms {
 		tag = language.English
 	}
 	p := message.NewPrinter(tag)
-	f := &forms{zero: '0', point: ".", minus: "-", plus: "+"}
-	for _, r := range p.Sprint(number.Decimal(0)) {
-		if unicode.IsDigit(r) {
-			f.zero = r
+	f := &forms{zero: zeroOf(p), point: ".", minus: "-", plus: "+"}
+	// x/text forgets the digits of a language where a region is given besides.
+	if _, sure := tag.Region(); f.zero == '0' && sure == language.Exact && tag.TypeForKey("nu") == "" && !latinDigits[tag.String()] {
+		base, _ := tag.Base()
+		if of := message.NewPrinter(language.Make(base.String())); zeroOf(of) != '0' {
+			p, f.zero = of, zeroOf(of)
 		}
 	}
 	isDigit := func(r rune) bool { return r >= f.zero && r <= f.zero+9 }
@@ -171,6 +173,20 @@ func formsOf(locale string, bare bool) *forms {
 	}
 	formsMade[key] = f
 	return f
+}
+
+// latinDigits are the regions with Latin digits of languages that have others elsewhere, from CLDR 44 (from
+// memory).
+var latinDigits = map[string]bool{"ar-AE": true, "ar-DZ": true, "ar-EH": true, "ar-LY": true, "ar-MA": true, "ar-TN": true}
+
+// zeroOf is the digit by which a printer writes nothing.
+func zeroOf(p *message.Printer) rune {
+	for _, r := range p.Sprint(number.Decimal(0)) {
+		if unicode.IsDigit(r) {
+			return r
+		}
+	}
+	return '0'
 }
 
 // mark is what stands before the k-th digit from the right of a number of n digits.

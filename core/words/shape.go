@@ -466,8 +466,7 @@ func spaceless(s language.Script) bool {
 }
 
 // Tidy is a wording without what crept in: blanks at its ends and at those of lines,
-// doubled blanks, tabs, line ends of other systems, letters without a width that do
-// nothing there. What is meant is left as it is.
+// doubled blanks, tabs, line ends of other systems, byte order marks. What is meant is left as it is.
 func Tidy(wording string) string {
 	s := strings.NewReplacer("\r\n", "\n", "\r", "\n", "\u0085", "\n", "\u2028", "\n", "\u2029", "\n\n", "\t", " ", "\v", "\n", "\f", "\n", "\ufeff", "", "\u0000", "").Replace(wording)
 	lines := strings.Split(s, "\n")

@@ -1643,7 +1643,7 @@ export interface paths {
         put?: never;
         /**
          * What is pasted, without what does not belong in a wording
-         * @description Tabs, doubled blanks, line ends of other systems and letters without a sign are taken out; where there is room for one line, it is put on one.
+         * @description Tabs, doubled blanks, line ends of other systems and byte order marks are taken out; where there is room for one line, it is put on one.
          */
         post: operations["tidy-words"];
         delete?: never;
