@@ -170,8 +170,6 @@ func run(ctx context.Context, out string) error {
 			const first = all.find(p => p.template === 'four-winds').id;
 			for (const n of ['Kite Week, Friday only', 'Kite Week, for the ferry screens']) { const d = await post('pieces/' + first + '/duplicate'); await name(d.id, 0, n) }
 			const gust = await post('templates/gust/open?new=true'); await name(gust.id, 0, 'Gust, storm warning') })()`),
-		click("[href='/pieces']"), until(`document.querySelectorAll('[data-piece]').length > 5 && [...document.querySelectorAll('[data-piece] img')].every(i => i.naturalWidth > 10)`, 30*time.Second),
-		click("[data-piece]:nth-child(3) .n-checkbox"), shot("pieces"),
 		func() error { return tab.Go(h.URL + "/people") }, until(`document.querySelector('[data-code]')`, 10*time.Second), shot("people"),
 		// The bench: a template of the shelf, a blank one that is begun, all drafts.
 		func() error { return tab.Go(h.URL) }, click("[data-template=telescope] [data-test=to-bench]"), until(`document.querySelector('[data-hit=glass]')`, 30*time.Second), exact,
@@ -184,6 +182,8 @@ func run(ctx context.Context, out string) error {
 		until(`document.querySelector('[data-test=pinned]')`, 10*time.Second), func() error { time.Sleep(800 * time.Millisecond); return nil }, exact, shot("offer"), click("[data-test=unpin]"),
 		// A mask's own path, and everything that can be changed, with guides over the picture.
 		func() error { return tab.Go(h.URL) }, click("[data-template=wind-board] [data-test=to-bench]"), until(`document.querySelector('[data-hit=pennant]')`, 30*time.Second), exact,
+		click(".tree [data-layer=told]"), func() error { return tab.Keys("e") }, until(`document.querySelector('[data-test=writing]')`, 10*time.Second), func() error { time.Sleep(900 * time.Millisecond); return nil }, exact, shot("words"),
+		func() error { return tab.Keys("\x1b\x1b\x1b\x1b") }, until(`!document.querySelector('.tree .layer.on')`, 10*time.Second),
 		click("[data-hit=pennant]"), until(`document.querySelector('[data-parts=masks] [data-points-of]')`, 10*time.Second), click("[data-parts=masks] [data-points-of]"),
 		until(`document.querySelector('[data-node="2"]')`, 10*time.Second), click(`[data-node="2"]`), click("[data-points=smooth]"), func() error { time.Sleep(900 * time.Millisecond); return nil }, exact, shot("drawing"),
 		click("[data-test=path-done]"), click("[data-format=vertical]"), exact, click("[data-test=guides]"), click("[data-guides=feed-tall]"), click("[data-guides=r95]"), click("[data-side=ledger]"),
