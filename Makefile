@@ -67,7 +67,7 @@ test: need web/dist/index.html
 	@./scripts/need $(TESTING)
 	@$(MAKE) --no-print-directory lint
 	go test -timeout 20m $$(go list ./... | grep -v '/e2e$$')
-	go test -timeout 25m ./e2e
+	go test -timeout 40m ./e2e
 
 bench: need web/dist/index.html
 	go test ./bench ./core/... -run '^$$' -bench . -benchtime 3s
