@@ -21,7 +21,11 @@ func hex(v uint32) rgb {
 }
 
 func (a rgb) mix(b rgb, t float64) rgb {
-	t = math.Max(0, math.Min(1, t))
+	if t <= 0 {
+		t = 0
+	} else if t > 1 {
+		t = 1
+	}
 	return rgb{a[0] + (b[0]-a[0])*t, a[1] + (b[1]-a[1])*t, a[2] + (b[2]-a[2])*t}
 }
 
@@ -45,16 +49,24 @@ type kite struct {
 	a, b             uint32
 }
 
-// draw paints the view at an instant, in seconds. Coarse draws sky and dunes,
-// which are soft, at half the size; clips use it.
-func (c coast) draw(w, h int, t float64, coarse bool) *image.RGBA {
+// draw paints the view once.
+func (c coast) draw(w, h int) *image.RGBA {
 	rng := rand.New(rand.NewPCG(c.seed, 7))
-	var img *image.RGBA
-	if coarse {
-		img = raster.FromImage(c.ground(w/2, h/2, t, rng)).Resize(w, h).Image()
-	} else {
-		img = c.ground(w, h, t, rng)
+	return c.before(c.ground(c.light(w, h, false), 0, rng), 0, rng)
+}
+
+// film paints the view at instants, in seconds. Sky and dunes, which are soft, are drawn at
+// half the size, and what of them stands still is worked out once.
+func (c coast) film(w, h int) func(t float64) *image.RGBA {
+	l := c.light(w/2, h/2, true)
+	return func(t float64) *image.RGBA {
+		rng := rand.New(rand.NewPCG(c.seed, 7))
+		return c.before(raster.FromImage(c.ground(l, t, rng)).Resize(w, h).Image(), t, rng)
 	}
+}
+
+// before puts what stands before the ground on it.
+func (c coast) before(img *image.RGBA, t float64, rng *rand.Rand) *image.RGBA {
 	if c.reeds {
 		c.drawReeds(img, rng, t)
 	}
@@ -67,8 +79,51 @@ func (c coast) draw(w, h int, t float64, coarse bool) *image.RGBA {
 	return img
 }
 
+// light is the sky without its clouds, which stands still.
+type light struct {
+	coast
+	w, h int
+	rows [][]rgb // those that are kept
+	row  []rgb   // where none are
+}
+
+func (c coast) light(w, h int, kept bool) *light {
+	l := &light{coast: c, w: w, h: h}
+	if kept {
+		l.rows = make([][]rgb, h)
+	} else {
+		l.row = make([]rgb, w)
+	}
+	return l
+}
+
+// at returns a row of it.
+func (l *light) at(y int) []rgb {
+	row := l.row
+	if l.rows != nil {
+		if l.rows[y] != nil {
+			return l.rows[y]
+		}
+		row = make([]rgb, l.w)
+		l.rows[y] = row
+	}
+	aspect := float64(l.w) / float64(l.h)
+	v := (float64(y) + 0.5) / float64(l.h)
+	sky := l.top.mix(l.low, math.Pow(v/math.Max(0.05, l.dunesAt), 1.3))
+	for x := range row {
+		u := (float64(x) + 0.5) / float64(l.w)
+		d := math.Hypot((u-l.sunX)*aspect, v-l.sunY)
+		row[x] = sky.mix(l.sun, l.hazeFromSun*math.Exp(-d*d/0.12))
+		if d < l.sunSize {
+			row[x] = row[x].mix(l.sun, math.Min(1, (l.sunSize-d)*float64(l.h)/2))
+		}
+	}
+	return row
+}
+
 // ground paints sky and dunes.
-func (c coast) ground(w, h int, t float64, rng *rand.Rand) *image.RGBA {
+func (c coast) ground(l *light, t float64, rng *rand.Rand) *image.RGBA {
+	w, h := l.w, l.h
 	img := image.NewRGBA(image.Rect(0, 0, w, h))
 	aspect := float64(w) / float64(h)
 	ridges := make([][]float64, len(c.dunes))
@@ -85,44 +140,61 @@ func (c coast) ground(w, h int, t float64, rng *rand.Rand) *image.RGBA {
 	for i := range noise {
 		noise[i] = rng.Float64() - 0.5
 	}
+	// What depends on the column alone.
+	sway, ripple := make([]float64, w), make([]float64, w)
+	for x := range w {
+		u := (float64(x) + 0.5) / float64(w)
+		sway[x], ripple[x] = 1.7*math.Sin(u*3+t*0.05+float64(c.seed)), 7*math.Sin(u*9)
+	}
+	near := len(ridges) - 1
 	for y := range h {
 		v := (float64(y) + 0.5) / float64(h)
-		sky := c.top.mix(c.low, math.Pow(v/math.Max(0.05, c.dunesAt), 1.3))
+		row := l.at(y)
 		for x := range w {
-			u := (float64(x) + 0.5) / float64(w)
-			px := sky
-			d := math.Hypot((u-c.sunX)*aspect, v-c.sunY)
-			px = px.mix(c.sun, c.hazeFromSun*math.Exp(-d*d/0.12))
-			if d < c.sunSize {
-				px = px.mix(c.sun, math.Min(1, (c.sunSize-d)*float64(h)/2))
+			px := row[x]
+			i := near // the nearest dune that hides the sky
+			for i >= 0 && !(v > ridges[i][x]) {
+				i--
 			}
-			// Long thin clouds.
-			band := math.Sin(v*38+1.7*math.Sin(u*3+t*0.05+float64(c.seed)))*math.Sin(u*4.3+v*9+float64(c.seed)*1.3) - 0.72
-			if band > 0 && v < c.dunesAt {
-				px = px.mix(c.sun, band*1.6)
-			}
-			for i, r := range ridges {
-				if v > r[x] {
-					deep := (v - r[x]) / 0.35
-					lit := 0.0
-					if x > 0 {
-						lit = (r[x] - r[x-1]) * float64(w) * 0.9
-					}
-					px = c.dunes[i].mix(c.sun, math.Max(0, 0.25*lit)).mix(rgb{10, 18, 26}, 0.35*deep)
-					if i == len(ridges)-1 {
-						px = px.mix(rgb{255, 255, 255}, 0.02*math.Sin((v*160+7*math.Sin(u*9))*2))
+			if i >= 0 {
+				r := ridges[i]
+				lit := 0.0
+				if x > 0 {
+					lit = (r[x] - r[x-1]) * float64(w) * 0.9
+				}
+				px = c.dunes[i].mix(c.sun, math.Max(0, 0.25*lit)).mix(rgb{10, 18, 26}, 0.35*((v-r[x])/0.35))
+				if i == near {
+					px = px.mix(rgb{255, 255, 255}, 0.02*math.Sin((v*160+ripple[x])*2))
+				}
+			} else if v < c.dunesAt { // long thin clouds
+				const rare = 0.72 // both waves are beyond it where there is one
+				if a := math.Sin(v*38 + sway[x]); a > rare || a < -rare {
+					u := (float64(x) + 0.5) / float64(w)
+					if band := a*math.Sin(u*4.3+v*9+float64(c.seed)*1.3) - rare; band > 0 {
+						px = px.mix(c.sun, band*1.6)
 					}
 				}
 			}
 			n := noise[(x*131+y*977)&4095] * 2.4
 			o := img.PixOffset(x, y)
 			for k := range 3 {
-				img.Pix[o+k] = uint8(math.Max(0, math.Min(255, px[k]+n+0.5)))
+				img.Pix[o+k] = byteOf(px[k] + n + 0.5)
 			}
 			img.Pix[o+3] = 255
 		}
 	}
 	return img
+}
+
+// byteOf is a level without its fraction, held within what a byte has.
+func byteOf(v float64) uint8 {
+	switch {
+	case v <= 0:
+		return 0
+	case v >= 255:
+		return 255
+	}
+	return uint8(v)
 }
 
 func (c coast) drawReeds(img *image.RGBA, rng *rand.Rand, t float64) {

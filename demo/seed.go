@@ -38,7 +38,7 @@ type file struct {
 func picture(id, name string, w, h int) file {
 	return file{id, name, func(_ context.Context, path string) error {
 		var b bytes.Buffer
-		if err := jpeg.Encode(&b, coasts[id].draw(w, h, 0, false), &jpeg.Options{Quality: 90}); err != nil {
+		if err := jpeg.Encode(&b, coasts[id].draw(w, h), &jpeg.Options{Quality: 90}); err != nil {
 			return err
 		}
 		return os.WriteFile(path, b.Bytes(), 0o644)
@@ -67,9 +67,9 @@ func clip(id, of, name string, w, h int, rate string, frames int) file {
 			return err
 		}
 		return encode(ctx, deliver.EncoderArgs(deliver.MP4, false, w, h, r, "pipe:0", path), func(out io.Writer) error {
-			planes := make([]byte, raster.YUV420Size(w, h))
+			planes, film := make([]byte, raster.YUV420Size(w, h)), coasts[of].film(w, h)
 			for n := range frames {
-				raster.FromImage(coasts[of].draw(w, h, r.Seconds(int64(n)).Float(), true)).YUV420(planes, 0, h)
+				raster.FromImage(film(r.Seconds(int64(n)).Float())).YUV420(planes, 0, h)
 				if _, err := out.Write(planes); err != nil {
 					return err
 				}
@@ -233,5 +233,5 @@ var mention = regexp.MustCompile(`"demo:([a-z]+)"`)
 // Coast draws one of the demo's views, for tests and benchmarks that want a
 // picture with something in it.
 func Coast(name string, w, h int) *raster.Surface {
-	return raster.FromImage(coasts[name].draw(w, h, 0, false))
+	return raster.FromImage(coasts[name].draw(w, h))
 }
