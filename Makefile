@@ -13,7 +13,7 @@ export GOEXPERIMENT := $(shell GOEXPERIMENT=simd go list simd/archsimd >/dev/nul
 DATA ?= $(HOME)/.local/share/ivypocket
 ADDR ?= 127.0.0.1:8420
 
-RUNTIME  := ffmpeg librsvg2-bin webp libavif-bin util-linux
+RUNTIME  := ffmpeg librsvg2-bin webp libavif-bin woff2 util-linux
 BUILDING := gcc libc6-dev pkg-config libsqlite3-dev libturbojpeg0-dev liblcms2-dev
 TESTING  := chromium libjpeg-turbo-progs
 

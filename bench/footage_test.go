@@ -19,6 +19,7 @@ import (
 	"ivypocket/core/scene"
 	"ivypocket/core/sheet"
 	"ivypocket/core/timing"
+	"ivypocket/core/words"
 	"ivypocket/deliver"
 	"ivypocket/demo"
 	"ivypocket/media"
@@ -211,6 +212,7 @@ type folder struct {
 
 func (f folder) Meta(string) (media.Meta, bool) { return f.meta, true }
 func (f folder) Whole(string) bool              { return true }
+func (f folder) Faces() []words.Named           { return nil }
 func (f folder) Path(string) string             { return f.path }
 func (f folder) ProxyPath(string) string        { return filepath.Join(f.dir, fmt.Sprint("p", f.n)) }
 

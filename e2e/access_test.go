@@ -39,6 +39,7 @@ func (w walker) axe(what string) {
 
 // Every view and every dialog, on a small screen of a computer and on a telephone.
 func TestAxeFindsNothing(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	w, url, _ := atDesk(t, dir, "four-winds")
 	desk := eval[string](t, w.Tab, `location.pathname`)
@@ -167,6 +168,7 @@ const stop = `(async () => {
 
 // Every stop of the Tab key shows that it has the focus, and lists of many are one stop.
 func TestEveryStopShowsItsFocus(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	w, url, _ := atDesk(t, dir, "four-winds")
 	desk := eval[string](t, w.Tab, `location.pathname`)
@@ -238,6 +240,7 @@ func TestEveryStopShowsItsFocus(t *testing.T) {
 // On a telephone and at twice the size (WCAG 2.2, 1.4.4 and 1.4.10) the stage is there,
 // Render is in reach, and nothing has to be scrolled across.
 func TestSmallWindowsAreUsable(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	w, url, _ := atDesk(t, dir, "four-winds")
 	desk := eval[string](t, w.Tab, `location.pathname`)
@@ -309,6 +312,7 @@ func TestSmallWindowsAreUsable(t *testing.T) {
 // On a telephone, by a finger: a pocket is picked on the picture and framed there, a slider
 // is drawn, a colour chosen, the playhead drawn along, and all of it undone.
 func TestTheDeskByAFinger(t *testing.T) {
+	t.Parallel()
 	url, _ := serve(t, t.TempDir())
 	w := walker{t, tab(t, 390, 844)}
 	w.must(w.Touch())

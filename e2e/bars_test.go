@@ -11,6 +11,7 @@ import (
 // Layers in time are bars: slid and trimmed by pointer and by keys, drawn to the playhead, with their
 // keys on them; split at the playhead, and all of it is taken back.
 func TestLayersAreBarsInTime(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atBench(t, t.TempDir(), "Bars")
 	w.op(`{kind: 'batch', ops: [
 		{kind: 'add', into: 'layers', at: 0, part: {id: 'low', name: 'Low', kind: 'ground', fill: '#204060'}},

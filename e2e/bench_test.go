@@ -72,6 +72,7 @@ func (w walker) frame(format string, n int) string {
 // A split with a border, a star and a mark is built from nothing by the pointer; all of
 // it is undone and done again, and after a reload every frame is the same to the byte.
 func TestASplitIsBuiltFromNothing(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atBench(t, t.TempDir(), "Harbour", "1080x1920")
 	blank := w.frame("landscape", 0)
 	w.click("[data-swatch=split]")
@@ -123,6 +124,7 @@ func TestASplitIsBuiltFromNothing(t *testing.T) {
 // What is dragged near the middle lands in it to the number, and says so on the way;
 // with Ctrl it stays where it is put; Escape gives a drag up.
 func TestDraggingSnapsToExactNumbers(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atBench(t, t.TempDir(), "Snap")
 	w.click("[data-swatch=rectangle]")
 	w.must(w.Drag("[data-test=drawing]", 100, 60))
@@ -168,6 +170,7 @@ func TestDraggingSnapsToExactNumbers(t *testing.T) {
 // Layers are restacked by dragging in the tree, grouped and ungrouped: what lies as it
 // lay is the same picture to the byte.
 func TestTheTreeRestacksGroupsAndUngroups(t *testing.T) {
+	t.Parallel()
 	w, url, _ := atBench(t, t.TempDir(), "Stack")
 	for i, s := range []string{"rectangle", "ellipse", "star"} {
 		w.click("[data-swatch=" + s + "]")
@@ -250,6 +253,7 @@ func TestTheTreeRestacksGroupsAndUngroups(t *testing.T) {
 // A template of the shelf is opened on the bench as a copy, its document is saved and
 // dropped again without loss, and one with faults is refused with their places.
 func TestDraftsComeFromTheShelfAndFromFiles(t *testing.T) {
+	t.Parallel()
 	url, _ := serve(t, t.TempDir())
 	w := walker{t, tab(t, 1280, 800)}
 	w.must(w.Go(url))
@@ -286,6 +290,7 @@ func TestDraftsComeFromTheShelfAndFromFiles(t *testing.T) {
 // A change is for all formats or for one alone, and it is plain which; what stands apart
 // is counted, listed and joined again. A new format is laid out by itself.
 func TestFormatsStandApartAndJoin(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atBench(t, t.TempDir(), "Formats")
 	w.click("[data-swatch=rectangle]")
 	w.must(w.Drag("[data-test=drawing]", 200, 90))
@@ -334,6 +339,7 @@ func TestFormatsStandApartAndJoin(t *testing.T) {
 // Layers are copied from one template and pasted into another; a command is found by its
 // name and done from the list of all.
 func TestLayersAreCopiedAndCommandsFound(t *testing.T) {
+	t.Parallel()
 	w, url, _ := atBench(t, t.TempDir(), "One")
 	w.click("[data-swatch=star]")
 	w.must(w.Drag("[data-test=drawing]", 120, 120))

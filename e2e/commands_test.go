@@ -48,6 +48,7 @@ func commands(t *testing.T) (out []command) {
 // Every row of the table does something where it says it does, with each of its keys,
 // and stands in the list that people read.
 func TestEveryCommandOfTheTableIsThere(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atDesk(t, t.TempDir(), "four-winds")
 	w.click("[data-rail-pocket=north-west] .pick")
 	w.until(`document.querySelector('.pocket.on')`)
@@ -105,6 +106,7 @@ func TestEveryCommandOfTheTableIsThere(t *testing.T) {
 // A drag that is given up by Escape leaves all as it was: the media in a pocket,
 // a number, the playhead, a part to be looped.
 func TestEscapeGivesUpADrag(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atDesk(t, t.TempDir(), "four-winds")
 	const revision = `fetch('/api/pieces/' + location.pathname.split('/').pop()).then(r => r.json()).then(p => p.revision)`
 	was := eval[float64](t, w.Tab, revision)
@@ -138,6 +140,7 @@ func TestEscapeGivesUpADrag(t *testing.T) {
 
 // Every recipe can be built, and everything in the tray be taken, by name.
 func TestEveryRecipeAndSwatchHasACommand(t *testing.T) {
+	t.Parallel()
 	has := map[string]bool{}
 	var built []string
 	for _, c := range commands(t) {

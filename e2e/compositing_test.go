@@ -139,6 +139,7 @@ func exactColour(rng *rand.Rand) string {
 // colours of every kind of alpha, against Chromium's canvas. Nowhere do they
 // differ by more than 2/255, premultiplied.
 func TestBlendsAgreeWithCanvas(t *testing.T) {
+	t.Parallel()
 	const across, side, pairs = 16, 4, 240
 	const w = across * side
 	b := tab(t, 100, 100)
@@ -248,6 +249,7 @@ func (s *stack) layer(depth int, gentle bool) (doc, html string) {
 // Chromium goes on from what the engine has drawn so far, so that its rounding
 // of the layers before does not count; nowhere do they differ by more than 2/255.
 func TestRandomStacksAgreeWithMixBlendMode(t *testing.T) {
+	t.Parallel()
 	const side, across, down, high = 48, 12, 5, 3
 	b := tab(t, side*across, side*down)
 	for round := range 8 {
@@ -298,6 +300,7 @@ func TestRandomStacksAgreeWithMixBlendMode(t *testing.T) {
 // same random layers by globalCompositeOperation; its pixels, premultiplied
 // again, differ by no more than 2/255 anywhere.
 func TestMattesAgreeWithPorterDuff(t *testing.T) {
+	t.Parallel()
 	const side, tiles = 40, 60
 	b := tab(t, 100, 100)
 	rng := rand.New(rand.NewPCG(9, 1))
@@ -344,6 +347,7 @@ func TestMattesAgreeWithPorterDuff(t *testing.T) {
 // 3/255. (SVG's gradients, unlike CSS's, are not premultiplied: stops of one
 // colour or of one alpha are the same in both.)
 func TestMattesAgreeWithCSSMasks(t *testing.T) {
+	t.Parallel()
 	b := tab(t, 240, 120)
 	for _, of := range []string{"alpha", "luma"} {
 		for i, stops := range [][2]string{{"#000000ff", "#ffffffff"}, {"#ff0000ff", "#00ff00ff"}, {"#ffffff00", "#ffffffff"}, {"#ffc04080", "#2060ff80"}} {
@@ -365,6 +369,7 @@ func TestMattesAgreeWithCSSMasks(t *testing.T) {
 // are: 2/255; where two stops meet the sides may fall apart by a pixel, and are
 // left out.
 func TestGradientsAgreeWithCSS(t *testing.T) {
+	t.Parallel()
 	const w, h = 240, 160
 	b := tab(t, w, h)
 	stops := []struct {
@@ -435,6 +440,7 @@ func pieces(x0, y0, x1, y1, x2, y2, x3, y3 float64) string {
 // off than 24/255; a line in the wrong place by half a pixel makes ten times as
 // many.
 func TestOutlinesAgreeWithSVG(t *testing.T) {
+	t.Parallel()
 	const w, h = 300, 220
 	b := tab(t, w, h)
 	dark := "#14303a"
@@ -516,6 +522,7 @@ func TestOutlinesAgreeWithSVG(t *testing.T) {
 // filter stays within 4/255; the edge, which each covers in its own way, is
 // left out.
 func TestPerspectiveAgreesWithMatrix3d(t *testing.T) {
+	t.Parallel()
 	const w, h, pw, ph = 400, 300, 240, 180
 	b := tab(t, w, h)
 	img := smooth(pw, ph)

@@ -34,6 +34,7 @@ func (w walker) forms(layer, js string) string {
 // out by pointer and by keys; it is a shape, a line and a mask; Chromium's own path, through the
 // same points, is the line that is drawn.
 func TestPathsAreDrawnWithThePen(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atBench(t, t.TempDir(), "Chalk")
 	w.op(`{kind: 'add', into: 'layers', at: 0, part: {id: 'panel', name: 'Panel', kind: 'shape', fill: '#c9b88c', size: [1200, 800]}}`)
 	w.until(`document.querySelector('.tree [data-layer=panel]')`)
@@ -160,6 +161,7 @@ func TestPathsAreDrawnWithThePen(t *testing.T) {
 // A way of motion is drawn where a layer is to go, and its points are worked on as those of any
 // path: moved, bent, added, taken out, taken back; the layer goes along it, at even speed.
 func TestWaysAreDrawnWithThePen(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atBench(t, t.TempDir(), "Way")
 	w.op(`{kind: 'add', into: 'layers', at: 0, part: {id: 'panel', name: 'Panel', kind: 'shape', fill: '#c9b88c', size: [200, 100], masks: [{id: 'm', size: [100, 80]}]}}`)
 	w.until(`document.querySelector('.tree [data-layer=panel]')`)
@@ -233,6 +235,7 @@ func TestWaysAreDrawnWithThePen(t *testing.T) {
 // A star is drawn as a mask, moved, softened and grown by its knobs, as its numbers say; masks are
 // combined, ordered and switched; treatments are added, and masked in turn.
 func TestMasksAreDrawnAndSoftened(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atBench(t, t.TempDir(), "Masks")
 	w.op(`{kind: 'add', into: 'layers', at: 0, part: {id: 'panel', name: 'Panel', kind: 'shape', fill: '#c9b88c', size: [1200, 800]}}`)
 	w.until(`document.querySelector('.tree [data-layer=panel]')`)

@@ -18,6 +18,7 @@ func (w walker) dragFrom(x, y, dx, dy float64) {
 // Time is held by dragging over the pleats; the end of the piece is dragged and held time stays as long; a value is tied
 // by pointing, followed, and kept out of circles; a camera goes by its handles; a cover is found. All of it is taken back.
 func TestElasticTimeFormulasAndCover(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atBench(t, t.TempDir(), "Elastic")
 	w.op(`{kind: 'batch', ops: [
 		{kind: 'add', into: 'layers', at: 0, part: {id: 'a', name: 'First', kind: 'shape', fill: '#c01030', size: [200, 200], place: [-300, 0], motion: {size: {unit: 'own', keys: [{id: 'k', at: 0, value: [200, 200]}, {id: 'l', at: 100, value: [600, 200]}]}}}},

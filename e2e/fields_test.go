@@ -12,6 +12,7 @@ import (
 // write them: ISO 80000-1, 7.3.2 (comma or point, groups of three set off by spaces);
 // apostrophes and commas for thousands: common practice, no source.
 func TestNumbersAreReadByARuleOrRefused(t *testing.T) {
+	t.Parallel()
 	w, _ := onBench(t, t.TempDir(), "telescope")
 	w.click("[data-layer=ring]")
 	w.until(`document.querySelector('[data-layer-panel=ring] [data-property=place]')`)
@@ -60,6 +61,7 @@ func TestNumbersAreReadByARuleOrRefused(t *testing.T) {
 // where it was typed. Escape in the picker is to mean nothing, a press elsewhere means
 // what was picked.
 func TestColoursAreReadAsCSSWritesThem(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atDesk(t, t.TempDir(), "four-winds")
 	const kept = `fetch('/api/pieces/' + location.pathname.split('/').pop()).then(r => r.json()).then(p => p.sheet.flatMap(g => g.entries).find(e => e.kind === 'colour').value)`
 	typed := func(text string) {

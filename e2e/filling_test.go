@@ -33,6 +33,7 @@ func (w walker) released(name, purpose string) {
 // From the media store a clip goes into the frame that is made for one, which becomes as
 // large, as fast and as long as it; two go to A and B, in either order.
 func TestAClipFillsWhatIsMadeForIt(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	url, _ := serve(t, dir)
 	w := walker{t, tab(t, 1280, 800)}
@@ -76,6 +77,7 @@ func TestAClipFillsWhatIsMadeForIt(t *testing.T) {
 
 // Rows of a list that is kept with a template fill pieces; it comes and goes as CSV.
 func TestAPieceIsFilledFromAList(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atDesk(t, t.TempDir(), "four-winds")
 	w.click("[data-side=sheet]")
 	w.click("[data-test=open-list]")

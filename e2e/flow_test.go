@@ -18,6 +18,7 @@ import (
 // Module Level 1): gaps, alignment along and across, wrapping, what is left out
 // (display: none), and containers as large as what is in them. Seeded.
 func TestFlowsStandAsFlexBoxes(t *testing.T) {
+	t.Parallel()
 	b := tab(t, 1280, 800)
 	rng := rand.New(rand.NewPCG(31, 4))
 	css := map[string]string{"start": "flex-start", "centre": "center", "end": "flex-end"}

@@ -153,6 +153,7 @@ func barNumber(x, y, w, h float64) string {
 // The in-point is chosen by running the pointer over the strip; the stage shows
 // the very frame under it, large, and afterwards the piece begins with it.
 func TestTheFirstFrameIsChosenOnAStrip(t *testing.T) {
+	t.Parallel()
 	url, _ := serve(t, t.TempDir())
 	w := walker{t, tab(t, 1280, 800)}
 	w.must(w.Go(url))
@@ -208,6 +209,7 @@ func atMedia(t *testing.T, dir string) walker {
 }
 
 func TestTheMediaStoreFromDropToReplacement(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	w := atMedia(t, dir)
 
@@ -274,6 +276,7 @@ func TestTheMediaStoreFromDropToReplacement(t *testing.T) {
 // An upload is paused, goes on, survives a server that is gone for a while, and
 // can be cancelled.
 func TestUploadsArePausedResumedAndCancelled(t *testing.T) {
+	t.Parallel()
 	url, _ := serve(t, t.TempDir())
 	w := walker{t, tab(t, 1280, 800)}
 	w.must(w.Go(url + "/media"))
@@ -316,6 +319,7 @@ func TestUploadsArePausedResumedAndCancelled(t *testing.T) {
 // Photographs of a camera that are dropped together are asked after, with pictures as
 // the likelier answer; as a clip they may be kept on their own too.
 func TestPhotographsAreNotMadeAClipUnasked(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	w := atMedia(t, dir)
 	before := eval[int](t, w.Tab, `document.querySelectorAll('[data-medium]').length`)
@@ -369,6 +373,7 @@ func TestPhotographsAreNotMadeAClipUnasked(t *testing.T) {
 // kind, as one step of undo; what finds no place waits in the store. A file that the
 // store knows by another name has the name here that it came by.
 func TestSeveralFilesGoToTheNextPocketsAsOneStep(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	w, _, _ := atDesk(t, dir, "four-winds")
 	dusk := w.file(dir, "Dusk.jpg", "image/jpeg")
@@ -397,6 +402,7 @@ func TestSeveralFilesGoToTheNextPocketsAsOneStep(t *testing.T) {
 // A piece that can be seen through is rendered to what keeps that, unless another file
 // is chosen, which says what becomes of it.
 func TestTheRenderDialogKeepsWhatIsClear(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atDesk(t, t.TempDir(), "gust")
 	w.click("[data-test=render]")
 	w.until(`[...document.querySelectorAll('[data-kind]')].map(e => e.dataset.kind).join() === 'webm,png,mp4'`)
@@ -415,6 +421,7 @@ func TestTheRenderDialogKeepsWhatIsClear(t *testing.T) {
 
 // What is to be known of a picture is told when it comes in, on a pocket as in the store.
 func TestWhatIsToBeKnownOfAPictureIsToldWhenItComesIn(t *testing.T) {
+	t.Parallel()
 	w, url, _ := atDesk(t, t.TempDir(), "four-winds")
 	svg := func(name, inside string) browser.File {
 		return browser.File{Name: name, Type: "image/svg+xml", Data: base64.StdEncoding.EncodeToString([]byte(`<svg xmlns="http://www.w3.org/2000/svg" width="90" height="40">` + inside + `</svg>`))}

@@ -11,6 +11,7 @@ import (
 // A layer's gradient is set on its strip by pointer and by keys, gets a name, a second one is
 // made beside it, and an editor chooses between the two at the desk and in a list's table.
 func TestGradientsAreNamedAndChosen(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atBench(t, t.TempDir(), "Skies")
 	w.op(`{kind: 'batch', ops: [
 		{kind: 'add', into: 'layers', at: 0, part: {id: 'sky', name: 'Sky', kind: 'ground', gradient: {kind: 'linear', from: [0, 0], to: [0, 1], stops: [{id: 'low', at: 0, colour: '#402030'}, {id: 'high', at: 1, colour: '#1e7383'}]}}},

@@ -12,6 +12,7 @@ import (
 // dragging and by numbers and put back; what is dragged is drawn to them; and no picture that
 // the server makes is another for it.
 func TestGuidesLieOverAndNeverInThePicture(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	w, _, _ := atBench(t, dir, "Guides", "1080x1920")
 	w.op(`{kind: 'batch', ops: [{kind: 'describe', path: 'category', name: 'Cards'}, {kind: 'add', into: 'layers', at: 0, part: {id: 'low', name: 'Low', kind: 'ground', fill: '#ffffff'}},

@@ -12,6 +12,7 @@ import (
 // A picture that was cut short is named and shown torn; put in again by hand it
 // is back in its places without a reload. Room is made from within.
 func TestADamagedFileIsNamedAndMended(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	url, _ := serve(t, dir)
 	b, err := os.ReadFile(filepath.Join(dir, "demo media", "Noon.jpg"))

@@ -40,6 +40,7 @@ func (h *hurried) within(most int, what string) {
 // From an opened Four Winds to a render with four other pictures, another colour and one of
 // them reframed, in 15 actions.
 func TestFourWindsInAHurry(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	w, _, _ := atDesk(t, dir, "four-winds")
 	h := hurry(w)
@@ -62,6 +63,7 @@ func TestFourWindsInAHurry(t *testing.T) {
 
 // Eight values in three groups, from a finished draft.
 func TestEightValuesOnTheSheetInAHurry(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atBench(t, t.TempDir(), "Hurry")
 	w.op(`{kind: 'batch', ops: [
 		{kind: 'add', into: 'layers', at: 0, part: {id: 'low', name: 'Low', kind: 'shape', fill: '#204060', size: [900, 700], stroke: {colour: '#f0e0c0', width: 6}}},
@@ -89,6 +91,7 @@ func TestEightValuesOnTheSheetInAHurry(t *testing.T) {
 
 // A star is drawn by hand as a mask, its edge softened by a knob, its corners rounded.
 func TestAStarDrawnByHandInAHurry(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atBench(t, t.TempDir(), "Star")
 	h := hurry(w)
 	h.click("[data-swatch=rectangle]")
@@ -118,6 +121,7 @@ func TestAStarDrawnByHandInAHurry(t *testing.T) {
 
 // Guides for a tall feed, one line of which is moved.
 func TestGuidesInAHurry(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atBench(t, t.TempDir(), "Tall", "1080x1920")
 	h := hurry(w)
 	h.click("[data-format=vertical]")
@@ -133,6 +137,7 @@ func TestGuidesInAHurry(t *testing.T) {
 
 // The one panel whose colour is off is found in a template of 60 layers, and changed.
 func TestTheOneColourThatIsOffInAHurry(t *testing.T) {
+	t.Parallel()
 	url, _ := serve(t, t.TempDir())
 	w := walker{t, tab(t, 1280, 800)}
 	doc := large(60, 100)
@@ -182,6 +187,7 @@ func (h *hurried) drawn(swatch string, x, y, w, ht float64) {
 
 // A round pocket with a soft edge and a ring lies over a clip, and its limits are set.
 func TestARoundPocketInAHurry(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atBench(t, t.TempDir(), "Round")
 	h := hurry(w)
 	h.drawn("pocket", 0, 0, 1920, 1080)
@@ -216,6 +222,7 @@ func TestARoundPocketInAHurry(t *testing.T) {
 
 // A mark is cut into a panel, through which footage is seen.
 func TestAMarkCutIntoAPanelInAHurry(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atBench(t, t.TempDir(), "Cut")
 	h := hurry(w)
 	h.drawn("pocket", 0, 0, 1920, 1080)
@@ -254,6 +261,7 @@ func (h *hurried) asked(name, label, value string) {
 // Three panels with a mark pass over two clips, one after the other, with hard easing, in and out; the cut is found and the
 // colours are offered: from a blank canvas. Somebody who takes 4 s for each has it in under 5 minutes.
 func TestATransitionInAHurry(t *testing.T) {
+	t.Parallel()
 	url, _ := serve(t, t.TempDir())
 	w := walker{t, tab(t, 1280, 800)}
 	w.must(w.Go(url + "/drafts"))
@@ -325,6 +333,7 @@ func TestATransitionInAHurry(t *testing.T) {
 // A montage of eight pictures, cut hard, each jumping about in held cuts: from nothing, in under 4 minutes at 4 s for each
 // action.
 func TestAMontageInAHurry(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	url, _ := serve(t, dir)
 	w := walker{t, tab(t, 1280, 800)}

@@ -369,6 +369,7 @@ func TestFromTheShelfToAFilm(t *testing.T) {
 }
 
 func TestTheBenchWorksByKeyboard(t *testing.T) {
+	t.Parallel()
 	url, stop := serve(t, t.TempDir())
 	w := walker{t, tab(t, 1280, 800)}
 	w.must(w.Go(url))

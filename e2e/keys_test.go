@@ -47,6 +47,7 @@ func (w walker) seen(layer, property string, frame, i int) float64 {
 // Motion is recorded on the stage and worked on over the strip: keys are dragged, boxed, scaled, reversed, copied onto
 // another layer, eased by handles; the curve and the picture agree; all of it is taken back.
 func TestMotionIsMadeOnTheBench(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atBench(t, t.TempDir(), "Keys")
 	w.op(`{kind: 'batch', ops: [
 		{kind: 'add', into: 'layers', at: 0, part: {id: 'low', name: 'Low', kind: 'ground', fill: '#204060'}},
@@ -190,6 +191,7 @@ func TestMotionIsMadeOnTheBench(t *testing.T) {
 // The time that is seen is looked at closer with the wheel, gone along, and all of it again by a press; of a layer by a
 // key. What is scrubbed, dragged and played stays right.
 func TestTimeIsLookedAtCloser(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atBench(t, t.TempDir(), "Zoom")
 	w.op(`{kind: 'add', into: 'layers', at: 0, part: {id: 'a', name: 'First', kind: 'shape', fill: '#c01030', size: [200, 200], in: 100, out: 140, motion: {turn: {keys: [{at: 110, value: 0}, {at: 130, value: 90}]}}}}`)
 	w.until(`document.querySelector('.tree [data-layer=a]')`)
@@ -229,6 +231,7 @@ func TestTimeIsLookedAtCloser(t *testing.T) {
 // Twelve panels enter by a ready move, one after the other from the middle out; backwards they leave as they came. What is
 // seen before and after is laid over; played at half speed a second takes two. All is taken back.
 func TestTwelveLayersAreStaggered(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atBench(t, t.TempDir(), "Panels")
 	ops := ""
 	for i := range 12 {

@@ -26,6 +26,7 @@ func (w walker) set(property string, i int, text string) {
 // What moves, what a formula sets and what stands in a cell say so in the layer's panel;
 // numbers are set there, in one format alone too.
 func TestLayersAreSetInTheirPanel(t *testing.T) {
+	t.Parallel()
 	w, url := onBench(t, t.TempDir(), "telescope")
 	w.click("[data-layer=notches]")
 	w.until(`document.querySelector('[data-layer-panel=notches]')`)
@@ -88,6 +89,7 @@ func TestLayersAreSetInTheirPanel(t *testing.T) {
 // no layers to press or to drag. A piece's length goes from its held time up, and cues
 // and the playhead follow.
 func TestTheDeskOffersTheSheetAlone(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atDesk(t, t.TempDir(), "telescope")
 	if eval[bool](t, w.Tab, `!!document.querySelector('[data-layer], [data-property], [data-layer-panel], .hit:not([data-pocket])')`) {
 		t.Error("layers can be reached at the desk")
@@ -122,6 +124,7 @@ func TestTheDeskOffersTheSheetAlone(t *testing.T) {
 // it is the mark that cuts it, and a label is its pocket. So it goes for presses, for
 // drops and for framing.
 func TestPocketsSeenThroughMattesAreTakenWhereTheyAreSeen(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	w, _, _ := atDesk(t, dir, "sail-window")
 	w.until(`document.querySelector('path.hit[data-hit=weather-two]')`)
@@ -173,6 +176,7 @@ const pixels = `(c, x, y, w = 1, h = 1) => { const k = new OffscreenCanvas(w, h)
 // What was filled is compared with the stand-ins by a press and by a key, and nothing
 // changes by it; the next piece like one has its values and nothing in its pockets.
 func TestThePieceBesideItsStandInsAndTheNextOne(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	w, _, _ := atDesk(t, dir, "four-winds")
 	w.must(w.Drop("[data-rail-pocket=north-west]", w.file(dir, "Marsh, upright.jpg", "image/jpeg")))

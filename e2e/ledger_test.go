@@ -10,6 +10,7 @@ import (
 // The ledger finds a value however deep it lies, sets it, puts it on the sheet, leads to it and back;
 // a named colour is taken, renamed and its uses found; a colour is read from the picture.
 func TestTheLedgerFindsSetsAndLeads(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atBench(t, t.TempDir(), "Ledger")
 	w.op(`{kind: 'batch', ops: [{kind: 'add', into: 'colours', at: -1, part: {id: 'sea', name: 'Sea', value: '#1e7383'}},
 		{kind: 'add', into: 'layers', at: 0, part: {id: 'ground', name: 'Ground', kind: 'ground', fill: '#b4492b'}},

@@ -15,6 +15,7 @@ import (
 // places between pixels, upright and turned. What may differ is how edges are made soft; a letter that is missing,
 // moved by a quarter of a pixel or bolder by as much differs by more than is allowed.
 func TestWordsAgreeWithChromium(t *testing.T) {
+	t.Parallel()
 	b := tab(t, 1000, 400)
 	for _, c := range []struct {
 		face, file, text string

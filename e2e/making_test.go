@@ -42,6 +42,7 @@ func (w walker) revised(do func()) {
 // A template begins with a recipe; its numbers are dragged and chosen, in both formats at
 // once, what was done by hand stays, and one undo takes one change back.
 func TestARecipesNumbersAreChangedOnTheBench(t *testing.T) {
+	t.Parallel()
 	url, _ := serve(t, t.TempDir())
 	w := walker{t, tab(t, 1280, 800)}
 	w.must(w.Go(url + "/drafts"))
@@ -97,6 +98,7 @@ func TestARecipesNumbersAreChangedOnTheBench(t *testing.T) {
 // What is picked is what is seen: not the corner of a round shape's box, nor what a mask
 // takes away; a press at the same place picks what lies below.
 func TestWhatIsSeenIsPicked(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atBench(t, t.TempDir(), "Seen")
 	w.op(`{kind: 'batch', ops: [
 		{kind: 'add', into: 'layers', at: 0, part: {id: 'low', name: 'Low', kind: 'shape', fill: '#204060', size: [900, 900]}},
@@ -128,6 +130,7 @@ func TestWhatIsSeenIsPicked(t *testing.T) {
 // A motif is made of a group by a key, used four times, and changed in one use alone and in
 // all: four places change, and each use keeps what it has of its own; made a group again nothing moves.
 func TestAMotifIsUsedFourTimesAndChanged(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atBench(t, t.TempDir(), "Motifs")
 	w.op(`{kind: 'add', into: 'layers', at: 0, part: {id: 'gull', name: 'Gull', kind: 'group', size: [400, 300], place: [-400, 0], layers: [
 		{id: 'body', name: 'Body', kind: 'shape', fill: '#c01030', size: [200, 100]}, {id: 'wing', name: 'Wing', kind: 'shape', fill: '#1040c0', size: [80, 160], place: [0, -60]}]}}`)
@@ -194,6 +197,7 @@ func TestAMotifIsUsedFourTimesAndChanged(t *testing.T) {
 // Pockets are settled: needed, limited, lined, emptied for delivery and filled again to
 // the byte; a free cell takes its pocket back by a press.
 func TestPocketsAreSettledAndEmptied(t *testing.T) {
+	t.Parallel()
 	w, url, _ := atBench(t, t.TempDir(), "Pockets")
 	w.must(w.Go(url + "/"))
 	w.click("[data-template=four-winds] [data-test=to-bench]")
@@ -232,6 +236,7 @@ func TestPocketsAreSettledAndEmptied(t *testing.T) {
 // What follows is set by pointing, also at a carrier, which has no picture but a mark;
 // cues are dragged along the strip and moved by keys; formats are seen side by side.
 func TestPointingCuesAndFormatsSideBySide(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atBench(t, t.TempDir(), "Point", "1080x1920")
 	w.op(`{kind: 'batch', ops: [
 		{kind: 'add', into: 'layers', at: 0, part: {id: 'sun', name: 'Sun', kind: 'shape', fill: '#ffcc00', size: ['20vmin', '20vmin'], place: ['-20vmin', 0]}},
@@ -316,6 +321,7 @@ func TestPointingCuesAndFormatsSideBySide(t *testing.T) {
 
 // A template on the shelf is renamed and filed, copied, put in the bin and taken out.
 func TestTemplatesAreFiledOnTheShelf(t *testing.T) {
+	t.Parallel()
 	url, _ := serve(t, t.TempDir())
 	w := walker{t, tab(t, 1280, 800)}
 	w.must(w.Go(url))
@@ -343,6 +349,7 @@ func TestTemplatesAreFiledOnTheShelf(t *testing.T) {
 // stretched groups, and where its corners are pulled into perspective (W3C CSS Transforms
 // Level 1; the middle of a side in perspective by construction from vanishing points).
 func TestPinsStandWhereDOMMatrixHasThem(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atBench(t, t.TempDir(), "Pins")
 	w.op(`{kind: 'add', into: 'layers', at: 0, part: {id: 'outer', name: 'Outer', kind: 'group', size: [900, 600], place: [120, -40], turn: 33, scale: [0.9, 0.6], layers: [
 		{id: 'inner', name: 'Inner', kind: 'group', size: [500, 400], place: [-60, 30], turn: -71, scale: [0.8, 1.2], layers: [
@@ -383,6 +390,7 @@ func TestPinsStandWhereDOMMatrixHasThem(t *testing.T) {
 // Four Winds is built anew on the bench alone, by pointer and keys: its poster frame is
 // the shipped one's to the byte, in both formats.
 func TestFourWindsIsBuiltOnTheBench(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	url, _ := serve(t, dir)
 	w := walker{t, tab(t, 1280, 800)}
@@ -475,6 +483,7 @@ func TestFourWindsIsBuiltOnTheBench(t *testing.T) {
 // A pocket that is left without a layer is told, sewn on again and removed. A number that is
 // typed right after the press is the number.
 func TestWhatIsLeftOverIsToldAndMended(t *testing.T) {
+	t.Parallel()
 	url, _ := serve(t, t.TempDir())
 	w := walker{t, tab(t, 1280, 800)}
 	w.must(w.Go(url))

@@ -12,6 +12,7 @@ import (
 // one and moved for all. Its length is offered and tried by an editor's eyes; it is made keys of, saved by a name, and
 // performed anew; a plain move has no keys. All is taken back.
 func TestMovesArePerformed(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atBench(t, t.TempDir(), "Sails")
 	ops := ""
 	for i := range 3 {

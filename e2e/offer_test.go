@@ -3,6 +3,7 @@ package e2e
 import (
 	"fmt"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp/kb"
 )
@@ -10,6 +11,7 @@ import (
 // A designer offers values from where they stand, makes a choice by example, and releases;
 // an editor fills what is offered, and nothing else.
 func TestOfferReleaseAndFill(t *testing.T) {
+	t.Parallel()
 	w, url, _ := atBench(t, t.TempDir(), "Offer")
 	w.op(`{kind: 'batch', ops: [
 		{kind: 'add', into: 'layers', at: 0, part: {id: 'low', name: 'Low', kind: 'shape', fill: '#204060', size: [900, 700]}},
@@ -177,6 +179,7 @@ func TestOfferReleaseAndFill(t *testing.T) {
 // card around it closes up, in both formats; the designer sees it as an editor will, with the
 // draft as it stands. A mark's backing goes when its pocket is emptied.
 func TestASwitchTakesItsBackingAlong(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atBench(t, t.TempDir(), "Closes up", "1920x1080", "1080x1920")
 	w.op(`{kind: 'add', into: 'layers', at: -1, part: {id: 'card', name: 'Card', kind: 'group', flow: {way: 'stack', gap: 20, hugs: true, padding: 20}, layers: [
 		{id: 'backing', name: 'Backing', kind: 'shape', fill: '#000000'},
@@ -190,8 +193,12 @@ func TestASwitchTakesItsBackingAlong(t *testing.T) {
 	w.revised(func() { w.click("[data-offer='layers/note/hidden']") })
 	w.click("[data-side=sheet]")
 	w.until(`document.querySelector('.sheet [data-line=show-note]')`)
-	w.click("[data-test=as-editor]")
+	// The way there holds also where the desk is slow to arrive and the address has news meanwhile.
+	w.must(w.Slow(300 * time.Millisecond))
+	eval[bool](t, w.Tab, `(() => { const news = setInterval(() => document.body.dispatchEvent(new KeyboardEvent('keydown', {key: 'ArrowRight', code: 'ArrowRight', bubbles: true})), 280);
+		setTimeout(() => clearInterval(news), 3000); document.querySelector('[data-test=as-editor]').click(); return true })()`)
 	w.until(`document.querySelector('[data-test=trying]') && document.querySelector('[data-entry=show-note] [role=switch]')`)
+	w.must(w.Slow(0))
 	w.exact()
 	// The card is 240 px high with the note: 20 + 100 + 20 + 80 + 20; without it 140.
 	pixel := func(dy int) string {

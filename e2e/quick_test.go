@@ -77,6 +77,7 @@ func TestEveryQuickKeyCounts(t *testing.T) {
 // Files dropped on a pocket of one piece fill it, though another piece is open by the
 // time they have come.
 func TestAnUploadBelongsToThePieceItWasBegunOn(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	w, _, _ := atDesk(t, dir, "four-winds")
 	first := eval[string](t, w.Tab, `location.pathname.split('/').pop()`)
@@ -101,6 +102,7 @@ func TestAnUploadBelongsToThePieceItWasBegunOn(t *testing.T) {
 
 // "Framed apart" counts from the moment it is ticked, and so does unticking it.
 func TestFramedApartIsFramedApartAtOnce(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atDesk(t, t.TempDir(), "four-winds")
 	w.click("[data-rail-pocket=north-west] .pick")
 	w.click("[data-test=frame-it]")
@@ -186,6 +188,7 @@ func TestDropsWorkWhileFramingAndPlaying(t *testing.T) {
 
 // A server that is away is told in words for people.
 func TestNoMachineWordsWhenTheServerIsAway(t *testing.T) {
+	t.Parallel()
 	w, _, stop := atDesk(t, t.TempDir(), "four-winds")
 	stop()
 	w.until(`document.querySelector('.lost')`)
@@ -201,6 +204,7 @@ func TestNoMachineWordsWhenTheServerIsAway(t *testing.T) {
 
 // A page that is loaded anew is where it was, and its window says what is open in it.
 func TestReloadingStaysWhereOneIs(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atDesk(t, t.TempDir(), "four-winds")
 	w.until(`document.title.startsWith('Four Winds · Desk')`)
 	w.click("[data-format=vertical]")

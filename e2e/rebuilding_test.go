@@ -167,6 +167,7 @@ func shipped(b builder, url, template string, frame int) image.Image {
 // ships: rings in conic, linear and radial gradients, a stroke of dashes, a soft round pocket, a
 // drop shadow, a glint with a bite taken out of it, multiplied and screened.
 func TestTelescopeIsBuiltByHand(t *testing.T) {
+	t.Parallel()
 	w, url, _ := atBench(t, t.TempDir(), "Spyglass")
 	b := builder{w}
 	b.add("ellipse", 752, 752)
@@ -233,6 +234,7 @@ func TestTelescopeIsBuiltByHand(t *testing.T) {
 
 // The picture of Sail Window's second sail: a mark cut out of cloth, through which weather is seen.
 func TestSailWindowIsBuiltByHand(t *testing.T) {
+	t.Parallel()
 	w, url, _ := atBench(t, t.TempDir(), "Sail")
 	b := builder{w}
 	b.revised(func() { b.click("[data-swatch=ground]") })

@@ -52,6 +52,7 @@ func eval[T any](t testing.TB, b *browser.Tab, js string) T {
 // W3C CSS Easing Functions Level 1: Chromium's Web Animations at sampled
 // times, to 1e-4, also with handles above 1 and below 0.
 func TestEasingAgreesWithChromium(t *testing.T) {
+	t.Parallel()
 	b := tab(t, 300, 300)
 	for _, e := range []timing.Easing{{0.9, 0, 0.1, 1}, {0.25, 0.1, 0.25, 1}, {0.42, 0, 1, 1}, {0, 0, 0.58, 1}, {0.42, 0, 0.58, 1}, {0.2, 0.9, 0.1, 1}, {0.7, -0.6, 0.3, 1.6}, {0, 1, 1, 0}, {1, 0, 0, 1}, {0.1, 2.2, 0.3, 1}, {0.8, -1.4, 0.2, 2}, {1, -3.5, 0, 4}} {
 		got := eval[[]float64](t, b, fmt.Sprintf(`(() => { const e = document.createElement('div'); document.body.append(e);
@@ -69,6 +70,7 @@ func TestEasingAgreesWithChromium(t *testing.T) {
 // W3C CSS Easing Functions Level 1, 2.3: steps, with each of its jumps, against Chromium's Web Animations; at the instants
 // of steps, too.
 func TestStepsAgreeWithChromium(t *testing.T) {
+	t.Parallel()
 	b := tab(t, 300, 300)
 	for _, jump := range timing.Jumps {
 		for _, n := range []int{1, 2, 3, 4, 7, 10} {
@@ -98,6 +100,7 @@ func TestStepsAgreeWithChromium(t *testing.T) {
 // passed by themselves, is where Chromium has so much of the path's length, to 1 in 2000 of the canvas. One curve that is eased
 // is there at the share that the easing has come to. (The paths are large, as Chromium measures them to half a px.)
 func TestWaysAgreeWithOffsetPath(t *testing.T) {
+	t.Parallel()
 	b := tab(t, 1200, 900)
 	rnd := rand.New(rand.NewPCG(7, 21))
 	for round := range 12 {
@@ -173,6 +176,7 @@ func smooth(w, h int) *image.NRGBA {
 // an <img>. The picture is smooth, so that the filters' own rounding stays
 // within 4/255; a misplacement of one pixel would make more.
 func TestFramingAgreesWithObjectFit(t *testing.T) {
+	t.Parallel()
 	b := tab(t, 420, 320)
 	for name, size := range map[string]image.Point{"landscape": {640, 240}, "portrait": {180, 420}, "square": {300, 300}} {
 		img := smooth(size.X, size.Y)
@@ -280,6 +284,7 @@ func compare(t *testing.T, what string, got *raster.Surface, want image.Image, w
 // in different ways, so that the mean difference counts, and how few pixels
 // are far off.
 func TestVectorDrawingsAgreeWithChromium(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	if err := demo.Draw(context.Background(), dir, func(string) {}, "festival", "rope"); err != nil {
 		t.Fatal(err)
@@ -350,6 +355,7 @@ func TestVectorDrawingsAgreeWithChromium(t *testing.T) {
 // subsampled chroma is spread over pixels each decoder has a filter of its own,
 // which a smooth picture keeps within 4/255.
 func TestStillsAgreeWithChromium(t *testing.T) {
+	t.Parallel()
 	b := tab(t, 220, 220)
 	dir := mediatest.NewFolder(t)
 	lib := media.NewLibrary(dir)
@@ -450,6 +456,7 @@ func TestStillsAgreeWithChromium(t *testing.T) {
 
 // W3C CSS Transforms Level 1: DOMMatrix composes as Affine does.
 func TestMapsAgreeWithDOMMatrix(t *testing.T) {
+	t.Parallel()
 	b := tab(t, 100, 100)
 	got := eval[map[string]float64](t, b, `(() => { const m = new DOMMatrix().translate(30, -7).rotate(33).scale(1.5, -0.5).translate(-60, -20);
 		return {a: m.a, b: m.b, c: m.c, d: m.d, e: m.e, f: m.f} })()`)
@@ -475,6 +482,7 @@ const patience = 30 * time.Second
 // ours with alpha is clear, half clear and solid where it was drawn so. Video
 // goes through chroma subsampling on both sides: 6/255.
 func TestFootageAgreesWithChromium(t *testing.T) {
+	t.Parallel()
 	b := tab(t, 300, 300)
 	play := func(data []byte, kind string) []int {
 		return eval[[]int](t, b, fmt.Sprintf(`(async () => { const v = document.createElement('video'); v.muted = true; v.src = %q;

@@ -12,6 +12,7 @@ import (
 // designers build, does not lose what they did when their session ends in the middle of it,
 // and is out as soon as a designer withdraws their code.
 func TestEditorsFillAndDesignersBuild(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	seed(t, dir)
 	url, s, end, err := start(dir, true)

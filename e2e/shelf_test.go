@@ -13,6 +13,7 @@ const listed = `[...document.querySelectorAll('[data-piece] .name')].map(e => e.
 // Pieces are found among many, sorted, renamed, duplicated, deleted and brought back,
 // and a window that has a deleted one open says so.
 func TestPiecesAreFoundRenamedDuplicatedAndBroughtBack(t *testing.T) {
+	t.Parallel()
 	w, url, _ := atDesk(t, t.TempDir(), "four-winds")
 	piece := eval[string](t, w.Tab, `location.pathname.split('/').pop()`)
 	renamed(w, piece, "Harbour 9")
@@ -102,6 +103,7 @@ func quoted(s string) string { return fmt.Sprintf("%q", s) }
 
 // Renders that have ended are cleared many at once, after asking; what waits stays.
 func TestManyRendersAreClearedAtOnce(t *testing.T) {
+	t.Parallel()
 	w, url, _ := atDesk(t, t.TempDir(), "four-winds")
 	queue := func(kind string) {
 		t.Helper()

@@ -13,6 +13,7 @@ import (
 // 6 % too small (23.5 for 25, by the formula of that section); core/raster holds
 // ours to the curve itself. A deviation wrong by a tenth exceeds these bounds.
 func TestBlursAndShadowsAgreeWithChromium(t *testing.T) {
+	t.Parallel()
 	const w, h = 300, 220
 	b := tab(t, w, h)
 	layer := func(more string) string {

@@ -9,6 +9,7 @@ import (
 // In a pocket that is turned, flattened and pulled into perspective, media goes
 // where the pointer goes, and the pin lies on what it was put on.
 func TestFramingInATurnedPocketFollowsThePointer(t *testing.T) {
+	t.Parallel()
 	url, _ := serve(t, t.TempDir())
 	w := walker{t, tab(t, 1280, 800)}
 	w.must(w.Go(url))

@@ -51,6 +51,7 @@ func TestALongPieceIsScrubbedAndPlayed(t *testing.T) {
 // Two windows of one person: a drag that ends after the other window changed the same
 // is refused and says what was changed; one of another member joins, and says so.
 func TestADragThatAnotherWindowOvertook(t *testing.T) {
+	t.Parallel()
 	w, url, _ := atDesk(t, t.TempDir(), "four-winds")
 	piece := eval[string](t, w.Tab, `location.pathname.split('/').pop()`)
 	second, err := w.Another(1280, 800)
@@ -110,6 +111,7 @@ func TestADragThatAnotherWindowOvertook(t *testing.T) {
 // Other media lies as its pocket has it, and the stand-in as it did; a mark that is
 // panned as far as it goes is still seen.
 func TestTheFramingOfTheMediumBeforeIsNotTheNextOnes(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	w, _, _ := atDesk(t, dir, "four-winds")
 	w.click("[data-rail-pocket=mark-pocket] .pick")
@@ -178,6 +180,7 @@ func TestTenWindowsAtOnce(t *testing.T) {
 // Where a browser has no shared workers one window holds the stream for all, and another
 // one takes over when it is closed.
 func TestOneWindowHoldsTheNewsWhereThereAreNoWorkers(t *testing.T) {
+	t.Parallel()
 	w, url, _ := atDesk(t, t.TempDir(), "four-winds")
 	piece := eval[string](t, w.Tab, `location.pathname.split('/').pop()`)
 	var all []walker

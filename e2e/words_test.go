@@ -13,6 +13,7 @@ import (
 // what an editor shall change; the editor types on the picture as well. What is pasted comes in clean, undo takes typing
 // back as one change, and letters that are joined or read from the right have their caret where they stand.
 func TestWordsAreTypedOnThePicture(t *testing.T) {
+	t.Parallel()
 	w, _, _ := atBench(t, t.TempDir(), "Notice")
 	w.op(`{kind: 'insert', way: 'ground', format: 'landscape'}`)
 	w.op(`{kind: 'describe', path: 'category', name: 'Cards'}`)

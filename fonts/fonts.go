@@ -117,13 +117,19 @@ func Family(id string) *words.Family {
 	return nil
 }
 
+// FilesOf are the names of the files of a family that ships.
+func FilesOf(id string) []string {
+	for _, f := range Faces {
+		if f.ID == id {
+			return f.Files
+		}
+	}
+	return nil
+}
+
 // Adopt makes a family of a font from outside, with the same stand-ins as others.
 func Adopt(id string, f *words.Font) *words.Family {
-	name := f.Family
-	if f.Style != "" && f.Style != "Regular" {
-		name += " " + f.Style
-	}
-	return &words.Family{ID: id, Name: name, Fonts: []*words.Font{f}, StandIns: standIn}
+	return &words.Family{ID: id, Name: f.Name(), Fonts: []*words.Font{f}, StandIns: standIn}
 }
 
 // Shelf hands out the faces that ship, to whatever needs no others.

@@ -1,4 +1,4 @@
-// Package media is the room for pictures, vector art, footage and sound from
+// Package media is the room for pictures, vector art, footage, sound and fonts from
 // outside: what a file is, whether it may come in, its pixels, and frame n of a
 // clip. Whatever comes from outside is hostile until it has been checked here.
 // Each kind of file has a room of its own below.
@@ -22,6 +22,7 @@ import (
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
 	"ivypocket/media/clip"
+	"ivypocket/media/face"
 	"ivypocket/media/limits"
 	"ivypocket/media/sequence"
 	"ivypocket/media/sound"
@@ -40,13 +41,14 @@ const Version = 3
 type Meta struct {
 	Version int                `json:"version"`
 	Kind    template.MediaKind `json:"kind"`
-	// Width and Height are of the upright picture; 0 for sound.
+	// Width and Height are of the upright picture; 0 for sound and fonts.
 	Width    int            `json:"width"`
 	Height   int            `json:"height"`
 	Type     still.Kind     `json:"type,omitempty"` // of a still
 	Still    *still.Facts   `json:"still,omitempty"`
 	Clip     *clip.Facts    `json:"clip,omitempty"`
 	Sound    *sound.Facts   `json:"sound,omitempty"`
+	Face     *face.Facts    `json:"face,omitempty"`
 	Sequence *sequence.List `json:"-"` // is the file itself
 	Pictures int            `json:"pictures,omitempty"`
 	Times    *timing.Clip   `json:"-"` // of a clip or sequence
@@ -112,6 +114,8 @@ func (m Meta) Notes() []string {
 	switch {
 	case m.Clip != nil:
 		return m.Clip.Notes()
+	case m.Face != nil:
+		return m.Face.Notes()
 	case m.Sequence != nil && len(m.Sequence.Gaps) > 0:
 		var gaps []string
 		for _, g := range m.Sequence.Gaps {
@@ -150,6 +154,9 @@ func (m Meta) TypeName() string {
 	case m.Sound != nil:
 		return map[sound.Container]string{sound.WAV: "WAV", sound.FLAC: "FLAC", sound.MP3: "MP3", sound.Ogg: "Ogg", sound.M4A: "M4A"}[m.Sound.Container]
 	}
+	if m.Face != nil {
+		return m.Face.Form.Name()
+	}
 	return "Sequence"
 }
 
@@ -165,6 +172,7 @@ func asRefused(err error) error {
 	var s *still.RefusedError
 	var c *clip.RefusedError
 	var a *sound.RefusedError
+	var f *face.RefusedError
 	switch {
 	case errors.As(err, &s):
 		return &RefusedError{s.Reason}
@@ -172,6 +180,8 @@ func asRefused(err error) error {
 		return &RefusedError{c.Reason}
 	case errors.As(err, &a):
 		return &RefusedError{a.Reason}
+	case errors.As(err, &f):
+		return &RefusedError{f.Reason}
 	}
 	return err
 }
@@ -231,13 +241,16 @@ func inspect(ctx context.Context, path string) (Meta, error) {
 			return Meta{}, refuse("The sound carries a text of more than %d KB, such as a comment. Save it without.", limits.ClipNote>>10)
 		}
 		return inspectSound(ctx, w.sound, f, path, st.Size())
+	case w.face != "":
+		facts, err := face.Inspect(ctx, w.face, path)
+		return Meta{Kind: template.Font, Face: &facts}, err
 	case w.reason != "":
 		return Meta{}, refuse("%s", w.reason)
 	}
 	return Meta{}, refuse("This looks like %s. %s", describe(head), comesIn)
 }
 
-const comesIn = "What comes in: PNG, JPEG, WebP, GIF, AVIF, TIFF, BMP and SVG pictures, MP4, MOV, MKV and WebM clips, and WAV, FLAC, MP3, Opus and M4A sound. Convert it to one of them."
+const comesIn = "What comes in: PNG, JPEG, WebP, GIF, AVIF, TIFF, BMP and SVG pictures, MP4, MOV, MKV and WebM clips, WAV, FLAC, MP3, Opus and M4A sound, and TTF, OTF, WOFF and WOFF2 fonts. Convert it to one of them."
 
 func inspectClip(ctx context.Context, c clip.Container, path string, size int64) (Meta, error) {
 	facts, times, first, err := clip.Inspect(ctx, c, path, size)
@@ -270,6 +283,7 @@ type what struct {
 	still  still.Kind
 	clip   clip.Container
 	sound  sound.Container
+	face   face.Form
 	reason string // why it is known and not read
 }
 
@@ -302,6 +316,10 @@ func sniff(b []byte) what {
 		return what{sound: sound.Ogg}
 	case has(0, "ID3"), len(b) > 2 && b[0] == 0xff && b[1]&0xe6 == 0xe2 && b[1]&0x18 != 0x08 && b[2]&0xf0 != 0xf0:
 		return what{sound: sound.MP3}
+	case face.Sniff(b) != "":
+		return what{face: face.Sniff(b)}
+	case has(0, "ttcf"):
+		return what{reason: "This is a collection of fonts. Put one of them in as a file of its own."}
 	case vector.LooksLike(b):
 		return what{still: still.SVG}
 	case has(0, "#EXTM3U"), has(0, "ffconcat"):

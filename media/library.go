@@ -15,6 +15,7 @@ import (
 	"ivypocket/core/words"
 	"ivypocket/fonts"
 	"ivypocket/media/clip"
+	"ivypocket/media/face"
 	"ivypocket/media/helper"
 	"ivypocket/media/sequence"
 	"ivypocket/media/still"
@@ -27,6 +28,8 @@ type Files interface {
 	// Path is where the original lies, ProxyPath where its proxy does or would.
 	Path(hash string) string
 	ProxyPath(hash string) string
+	// Faces lists the fonts that people are offered, by their hashes.
+	Faces() []words.Named
 	// Whole reports whether the original is there as long as it should be.
 	Whole(hash string) bool
 }
@@ -45,6 +48,7 @@ type Library struct {
 	traces  *simplelru.LRU[string, *raster.Trace]
 
 	letters *words.Setter
+	faces   map[string]*words.Family // of font files that were read, by hash
 }
 
 // maxTraces bounds the outlines that are kept.
@@ -55,7 +59,7 @@ const stillBytes = 256 << 20
 
 // NewLibrary returns a library of the given files.
 func NewLibrary(files Files) *Library {
-	l := &Library{files: files, proxies: map[string]*clip.Proxy{}, growing: map[string]*clip.Proxy{}, firsts: map[string]*raster.Surface{}, letters: words.NewSetter()}
+	l := &Library{files: files, proxies: map[string]*clip.Proxy{}, growing: map[string]*clip.Proxy{}, firsts: map[string]*raster.Surface{}, letters: words.NewSetter(), faces: map[string]*words.Family{}}
 	l.traces, _ = simplelru.NewLRU[string, *raster.Trace](maxTraces, nil)
 	l.stills, _ = simplelru.NewLRU(1<<30, func(_ string, s *raster.Surface) { l.bytes -= s.Bytes() })
 	return l
@@ -80,6 +84,7 @@ func (l *Library) Forget(media string) {
 		delete(l.proxies, media)
 	}
 	l.stills.Remove(media)
+	delete(l.faces, media)
 }
 
 // Info describes media to a scene.
@@ -88,11 +93,39 @@ func (l *Library) Info(media string) (scene.Info, bool) {
 	return m.Info(), ok
 }
 
-// Face finds a face that ships; nil is none.
-func (l *Library) Face(id string) *words.Family { return fonts.Family(id) }
+// Face finds a face that ships by its id, or a font file of the store by its hash; nil is
+// none.
+func (l *Library) Face(id string) *words.Family {
+	if f := fonts.Family(id); f != nil {
+		return f
+	}
+	m, ok := l.files.Meta(id)
+	if !ok || m.Face == nil {
+		return nil
+	}
+	l.mu.Lock()
+	f := l.faces[id]
+	l.mu.Unlock()
+	if f != nil {
+		return f
+	}
+	if !l.files.Whole(id) {
+		return nil
+	}
+	t, err := face.Read(context.Background(), m.Face.Form, l.files.Path(id))
+	if err != nil {
+		return nil
+	}
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if l.faces[id] == nil { // two that ask at once get the same
+		l.faces[id] = fonts.Adopt(id, t)
+	}
+	return l.faces[id]
+}
 
-// Named lists the faces that people are offered.
-func (l *Library) Named() []words.Named { return fonts.Shelf{}.Named() }
+// Named lists the faces that people are offered: those of the store, then those that ship.
+func (l *Library) Named() []words.Named { return append(l.files.Faces(), fonts.Shelf{}.Named()...) }
 
 // Letters sets wordings, and remembers what it has set.
 func (l *Library) Letters() *words.Setter { return l.letters }

@@ -206,6 +206,7 @@ type (
 		Path    string             `json:"path,omitempty"`
 		Paths   []string           `json:"paths,omitempty" maxItems:"500"`
 		Way     string             `json:"way,omitempty"`
+		By      string             `json:"by,omitempty"`
 		Media   string             `json:"media,omitempty"`
 		Kinds   []string           `json:"kinds,omitempty" maxItems:"8"`
 		Record  bool               `json:"record,omitempty" doc:"What is set becomes a key at the frame that is looked at"`
@@ -479,6 +480,14 @@ func missing(d *template.Document, hash string) MissingView {
 		if y.Text(scheme.OwnMedia) == hash {
 			m.Where = append(m.Where, "layer "+y.Name)
 		}
+		if y.Can(scheme.Lettered) && y.Text(scheme.Wording.Face) == hash {
+			m.Where = append(m.Where, "the face of "+y.Name)
+		}
 	})
+	for _, e := range d.Sheet.Entries() {
+		if slices.ContainsFunc(e.Options, func(o template.Option) bool { return o.ID == hash }) {
+			m.Where = append(m.Where, "entry "+e.Label)
+		}
+	}
 	return m
 }

@@ -185,7 +185,7 @@ func (s *Server) fitsDraft(d *template.Document, a *craft.Act) error {
 	return nil
 }
 
-var mediaWords = map[template.MediaKind]string{template.Picture: "pictures", template.Footage: "clips", template.Sound: "sound"}
+var mediaWords = map[template.MediaKind]string{template.Picture: "pictures", template.Footage: "clips", template.Sound: "sound", template.Font: "fonts"}
 
 // alter carries something out on a draft and tells every window.
 func (s *Server) alter(ctx context.Context, id string, w Who, f func() (store.Outcome, []string, error)) (*struct{ Body DraftDone }, error) {

@@ -520,6 +520,10 @@ func (s *Server) mediaThumb(w http.ResponseWriter, r *http.Request) {
 		problem(w, http.StatusNotFound, "There is no such media in the store.")
 		return
 	}
+	if face := s.lib.Face(hash); face != nil {
+		s.faceThumb(w, r, face)
+		return
+	}
 	if info.Size.Empty() {
 		problem(w, http.StatusUnprocessableEntity, noPicture)
 		return

@@ -4,7 +4,9 @@ import (
 	"context"
 	"fmt"
 
+	"ivypocket/core/scheme"
 	"ivypocket/core/sheet"
+	"ivypocket/core/template"
 	"ivypocket/store"
 )
 
@@ -22,9 +24,9 @@ type pieceLine struct {
 	shows []shown
 }
 
-// shown is media in a pocket of a piece.
+// shown is media in a pocket of a piece, or a font in which a layer's words are set.
 type shown struct {
-	pocket string // its name
+	pocket string // its name, or the layer's
 	media  string
 	given  bool // somebody put it there; else it is the stand-in
 }
@@ -118,6 +120,11 @@ func (s *Server) releaseLines(ctx context.Context) ([]releaseLine, error) {
 				l.stands = append(l.stands, shown{pocket: p.Name, media: m})
 			}
 		}
+		d.VisitAll(func(_ string, y *template.Layer) {
+			if f := y.Text(scheme.Wording.Face); y.Can(scheme.Lettered) && scheme.ValidHash(f) {
+				l.stands = append(l.stands, shown{pocket: y.Name, media: f})
+			}
+		})
 		s.releaseLists.Add(at, l)
 		out = append(out, l.shelved(t))
 	}

@@ -36,7 +36,7 @@ type (
 		Hash    string     `json:"hash"`
 		Name    string     `json:"name"`
 		Type    string     `json:"type" doc:"Kind of file, as people write it"`
-		Kind    string     `json:"kind" enum:"picture,footage,sound"`
+		Kind    string     `json:"kind" enum:"picture,footage,sound,font"`
 		Width   int        `json:"width"`
 		Height  int        `json:"height"`
 		Bytes   int64      `json:"bytes"`
@@ -50,6 +50,7 @@ type (
 		Notes   []string   `json:"notes" doc:"What was done to bring it in"`
 		Seen    [4]float64 `json:"seen" doc:"Left, top, right and bottom of what is not clear, in shares"`
 		Ground  string     `json:"ground" doc:"The one colour around a picture without transparency"`
+		Packs   bool       `json:"packs" doc:"It may be handed on in a package; some fonts may not"`
 		Peaks   []int      `json:"peaks" doc:"Lowest and highest sample of equal parts, by turns, -127 to 127"`
 		// ProxyDone is how many frames of the proxy are there.
 		ProxyDone int64  `json:"proxyDone" doc:"Frames of the proxy that are there; all of them once it is whole"`
@@ -97,7 +98,7 @@ func (s *Server) mediumView(hash string) (MediumView, bool) {
 	}
 	m := md.Meta
 	v := MediumView{Hash: md.Hash, Name: md.Name, Type: m.TypeName(), Kind: string(m.Kind), Width: m.Width, Height: m.Height, Bytes: md.Bytes,
-		Alpha: m.Alpha(), Counted: counted(m), Notes: append([]string{}, m.Notes()...), Peaks: []int{}, Created: md.Created, Used: md.Used, Seen: [4]float64{0, 0, 1, 1}}
+		Alpha: m.Alpha(), Counted: counted(m), Notes: append([]string{}, m.Notes()...), Peaks: []int{}, Created: md.Created, Used: md.Used, Seen: [4]float64{0, 0, 1, 1}, Packs: m.Face == nil || m.Face.Rights.MayPack()}
 	if m.Still != nil {
 		v.Seen = [4]float64{m.Still.Mark.Left, m.Still.Mark.Top, m.Still.Mark.Right, m.Still.Mark.Bottom}
 		v.Ground = m.Still.Mark.Ground
@@ -162,6 +163,9 @@ func (s *Server) Preparing(what string) {
 func (s *Server) TookIn(md store.Medium) {
 	s.lib.Offer(md.Hash, md.Meta.First)
 	s.wantProxy(md)
+	if md.Meta.Face != nil { // words that were set in another face for want of it are set anew
+		s.scenes.Purge()
+	}
 	s.hub.send(event{Type: "media", ID: md.Hash, State: "new"})
 }
 
@@ -266,7 +270,7 @@ func (s *Server) mediaRoutes() {
 		Description: "What was put into a pocket last comes first, then what came in last."},
 		func(ctx context.Context, in *struct {
 			Search string `query:"search" maxLength:"200" doc:"Words that its name, kind or uses hold"`
-			Kind   string `query:"kind" doc:"picture, footage, sound; several with commas"`
+			Kind   string `query:"kind" doc:"picture, footage, sound, font; several with commas"`
 		}) (*struct{ Body []StoredView }, error) {
 			list, err := s.stored(ctx, in.Search, in.Kind)
 			return &struct{ Body []StoredView }{list}, s.apiError(err)

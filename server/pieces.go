@@ -164,6 +164,7 @@ type (
 		Area     []float64    `json:"area" doc:"Of a place: left, top, right, bottom; empty is the whole canvas"`
 		Options  []OptionView `json:"options"`
 		Notches  []any        `json:"notches" doc:"Values at which its control stops"`
+		Sample   string       `json:"sample" doc:"Of a typeface: what the words read that are set in it"`
 		Shown    bool         `json:"shown" doc:"What it waits for is so"`
 		Cue      string       `json:"cue" doc:"The id of the cue at which it is best seen"`
 		Letters  int          `json:"letters" doc:"How many letters a wording may have"`
@@ -427,10 +428,12 @@ func (s *Server) pocketViews(p pieceState, out *[]PocketView, media map[string]M
 func sheetViews(d *template.Document, values sheet.Values, designer bool) []GroupView {
 	out := []GroupView{}
 	r := &sheet.Resolved{Doc: d, Values: values}
-	shades := d // with the colours that the values give
-	if slices.ContainsFunc(d.Sheet.Entries(), func(e *template.Entry) bool { return e.Kind == template.GradientEntry }) {
+	filled := d // with the colours and the words that the values give
+	if slices.ContainsFunc(d.Sheet.Entries(), func(e *template.Entry) bool {
+		return e.Kind == template.GradientEntry || e.Kind == template.TypefaceEntry
+	}) {
 		if with, err := sheet.Resolve(d, values); err == nil {
-			shades = with.Doc
+			filled = with.Doc
 		}
 	}
 	for _, g := range d.Sheet.Groups {
@@ -440,7 +443,7 @@ func sheetViews(d *template.Document, values sheet.Values, designer bool) []Grou
 			if e.Fixed && !designer {
 				continue
 			}
-			ev := entryView(d, e, values, shades)
+			ev := entryView(d, e, values, filled)
 			ev.Shown = e.When.Holds(r.Value)
 			if designer {
 				ev.Bench = benchEntry(d, e)
@@ -454,7 +457,7 @@ func sheetViews(d *template.Document, values sheet.Values, designer bool) []Grou
 	return out
 }
 
-func entryView(d *template.Document, e *template.Entry, values sheet.Values, shades *template.Document) EntryView {
+func entryView(d *template.Document, e *template.Entry, values sheet.Values, filled *template.Document) EntryView {
 	ev := EntryView{ID: e.ID, Label: e.Label, Kind: string(e.Kind), Help: e.Help, Pocket: e.Pocket, Step: e.StepSize(), Unit: e.Unit, Area: []float64{},
 		Options: []OptionView{}, Notches: []any{}, Cue: e.Cue, Framing: scheme.FramingParts}
 	if k := e.Of(); k != nil {
@@ -475,10 +478,13 @@ func entryView(d *template.Document, e *template.Entry, values sheet.Values, sha
 	}
 	for _, o := range e.Options {
 		ov := OptionView{NamedView{o.ID, o.Label}, []ShadeView{}}
-		if g := shades.Gradient(o.ID); g != nil && e.Kind == template.GradientEntry {
-			ov.Stops = shadesOf(shades, g)
+		if g := filled.Gradient(o.ID); g != nil && e.Kind == template.GradientEntry {
+			ov.Stops = shadesOf(filled, g)
 		}
 		ev.Options = append(ev.Options, ov)
+	}
+	if e.Kind == template.TypefaceEntry {
+		ev.Sample = sampleOf(filled, e)
 	}
 	if e.OnLine() && len(e.Notches) > 0 {
 		for _, v := range e.Stops() {
@@ -503,6 +509,19 @@ func entryView(d *template.Document, e *template.Entry, values sheet.Values, sha
 		ev.Default, ev.Resets, ev.Value = e.Default.Tree(), e.Says(*e.Default), val.Tree()
 	}
 	return ev
+}
+
+// sampleOf is what the words read whose face an entry chooses, the first that are not empty.
+func sampleOf(d *template.Document, e *template.Entry) string {
+	for _, t := range e.Ties {
+		id, _, _ := strings.Cut(strings.TrimPrefix(t.To, "layers/"), "/")
+		if y := d.Layer(id); y != nil && y.Can(scheme.Lettered) {
+			if s := strings.TrimSpace(scene.Reads(y)); s != "" {
+				return s
+			}
+		}
+	}
+	return ""
 }
 
 // shadesOf are the stops of a gradient, its own or a named one.
@@ -619,8 +638,7 @@ func (s *Server) fits(d *template.Document, op edit.Op) error {
 		return badRequest{fmt.Errorf("media: %s is not in the store; upload it first", op.Media)}
 	}
 	if p := d.Pocket(op.Pocket); p != nil && !p.Takes(md.Meta.Kind) {
-		what := map[template.MediaKind]string{template.Picture: "pictures", template.Footage: "clips", template.Sound: "sound"}[md.Meta.Kind]
-		return badRequest{fmt.Errorf("pocket %s takes no %s, and that is what %s is; choose other media or another pocket", p.Name, what, md.Name)}
+		return badRequest{fmt.Errorf("pocket %s takes no %s, and that is what %s is; choose other media or another pocket", p.Name, mediaWords[md.Meta.Kind], md.Name)}
 	}
 	return nil
 }

@@ -11,6 +11,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"ivypocket/access"
+	"ivypocket/core/geom"
 	"ivypocket/core/scene"
 	"ivypocket/core/scheme"
 	"ivypocket/core/template"
@@ -127,6 +128,31 @@ func unitsOf(text string) []int {
 	return out
 }
 
+// faceThumb shows a font by a few of its letters, or the first that it has.
+func (s *Server) faceThumb(w http.ResponseWriter, r *http.Request, face *words.Family) {
+	side := number(r, "side", 200, 16, 1600)
+	size := scene.Size{W: side, H: side * 5 / 8}
+	const room = 0.1 // at each side, as a share of the height
+	spec := words.Spec{Text: face.Sample(), Style: words.Style{Family: face}, Size: float64(size.H) * 0.62, Least: 4, Leading: 1.2, Align: words.Centre, Stand: words.Middle,
+		By: []words.Means{words.BySize}, Lines: 1, W: float64(size.W) * (1 - 2*room), H: float64(size.H) * (1 - 2*room)}
+	set := s.lib.Letters().Set(&spec)
+	c := pool.Get().(*canvas)
+	defer pool.Put(c)
+	c.list.Reset(size)
+	whole := geom.Box{W: float64(size.W), H: float64(size.H)}
+	c.list.Items = append(c.list.Items,
+		scene.Item{Kind: scene.GroundItem, Opacity: 1, Colour: [4]uint8{0xfb, 0xf8, 0xf1, 0xff}, Map: geom.Identity.Flat(), Box: whole},
+		scene.Item{Kind: scene.FillItem, Opacity: 1, Colour: [4]uint8{0x22, 0x30, 0x2a, 0xff}, Form: geom.Form{Kind: geom.Lettered, Size: whole.Size(), Letters: set.Whole()},
+			Map: geom.Translate(whole.W*room, whole.H*room).Flat(), Box: whole})
+	c.list.Main = 2
+	if err := s.paintList(r.Context(), false, c); err != nil {
+		s.failed(w, r, err)
+		return
+	}
+	w.Header().Set("Cache-Control", "private, max-age=31536000, immutable")
+	s.sendThumb(w, r, c)
+}
+
 func (s *Server) wordRoutes() {
 	for _, of := range s.kinds() {
 		add(s, of.right, huma.Operation{OperationID: of.op("words"), Method: http.MethodGet, Path: of.path + "/words", Summary: "What layers say on a frame, and where each letter stands"},
@@ -175,15 +201,19 @@ func (s *Server) wordRoutes() {
 // faces lists those that people are offered.
 func (s *Server) faces() []FaceView {
 	out := []FaceView{}
-	for _, f := range fonts.Faces {
-		if f.Aids {
-			continue
+	for _, f := range s.lib.Named() {
+		fam := s.lib.Face(f.ID)
+		if fam == nil {
+			continue // its file is gone
 		}
-		fam := fonts.Family(f.ID)
 		v := FaceView{ID: f.ID, Name: f.Name, Sort: f.Sort, Files: []FontFile{}, Axes: []AxisView{}, Italic: fam.HasItalic()}
 		v.Least, v.Most = fam.Weights()
-		for _, name := range f.Files {
-			v.Files = append(v.Files, FontFile{name, fonts.Italic(name)})
+		if m, own := s.store.Meta(f.ID); !own {
+			for _, name := range fonts.FilesOf(f.ID) {
+				v.Files = append(v.Files, FontFile{name, fonts.Italic(name)})
+			}
+		} else if m.Face.Rights.MayShow() {
+			v.Files = append(v.Files, FontFile{f.ID, false}) // what it is alone in, it is upright in
 		}
 		for _, a := range fam.Axes() {
 			v.Axes = append(v.Axes, AxisView{a.Tag, a.Name, a.Least, a.Rest, a.Most})
@@ -193,9 +223,16 @@ func (s *Server) faces() []FaceView {
 	return out
 }
 
-// font serves a font file that ships. Its name says what it is: it never changes.
+// font serves a font file that ships, or one of the store that browsers may be given. Its
+// name says what it is: it never changes.
 func (s *Server) font(w http.ResponseWriter, r *http.Request) {
 	name := strings.TrimSuffix(chi.URLParam(r, "name"), ".woff")
+	if m, ok := s.store.Meta(name); ok && m.Face != nil && m.Face.Rights.MayShow() {
+		w.Header().Set("Content-Type", m.Face.Form.MIME())
+		w.Header().Set("Cache-Control", "private, max-age=86400")
+		http.ServeFile(w, r, s.store.Path(name))
+		return
+	}
 	if !slices.ContainsFunc(fonts.Faces, func(f fonts.Face) bool { return slices.Contains(f.Files, name) }) {
 		problem(w, http.StatusNotFound, fmt.Sprintf("there is no font file %q", name))
 		return

@@ -2,7 +2,10 @@ package server
 
 import (
 	"bytes"
+	"crypto/sha256"
+	"encoding/hex"
 	"encoding/json"
+	"image"
 	"math"
 	"testing"
 
@@ -75,5 +78,101 @@ func TestFacesAreServed(t *testing.T) {
 		if res, _ := h.do("GET", "/api/fonts/"+name, nil); res.StatusCode != 404 {
 			t.Errorf("%s: %d", name, res.StatusCode)
 		}
+	}
+}
+
+// A font that is brought in is a face like those that ship: it is listed, shown and set in,
+// the document says what it is, and words that wait for it are set anew when it comes.
+func TestAFontOfOnesOwnIsAFace(t *testing.T) {
+	h := build(t, t.TempDir())
+	woff, err := fonts.File("stardos-stencil-700")
+	if err != nil {
+		t.Fatal(err)
+	}
+	sum := sha256.Sum256(woff)
+	hash := "sha256:" + hex.EncodeToString(sum[:])
+	id := h.dropped(`{"ivypocket": 3, "kind": "template", "id": "t", "name": "T", "category": "T", "rate": "25", "frames": 50,
+		"formats": [{"id": "f", "name": "F", "width": 1920, "height": 1080}], "media": [{"hash": "` + hash + `", "name": "Harbour stencil", "kind": "font"}],
+		"layers": [{"id": "w", "name": "W", "kind": "words", "text": "Harbour", "face": "` + hash + `", "type": {"size": 100}, "fill": "#102030", "size": [1000, 400]},
+			{"id": "v", "name": "V", "kind": "words", "text": "Harbour", "type": {"size": 100}, "fill": "#102030", "size": [1000, 400]}]}`)
+	said := func() (v WordsView) {
+		t.Helper()
+		_, body := h.do("GET", "/api/drafts/"+id+"/words?format=f&frame=0&layer=w", nil)
+		var list []WordsView
+		if err := json.Unmarshal(body, &list); err != nil || len(list) != 1 {
+			t.Fatalf("%s: %v", body, err)
+		}
+		return list[0]
+	}
+	draft := func() (v DraftView) {
+		t.Helper()
+		_, body := h.do("GET", "/api/drafts/"+id, nil)
+		if err := json.Unmarshal(body, &v); err != nil {
+			t.Fatal(err)
+		}
+		return v
+	}
+	before := said()
+	if d := draft(); !before.FaceGone || len(d.Missing) != 1 || d.Missing[0].Name != "Harbour stencil" || d.Missing[0].Where[0] != "the face of W" {
+		t.Errorf("without its font: %+v, missing %+v", before, d.Missing)
+	}
+	h.json("GET", "/api/fonts/"+hash+".woff", nil, 404)
+
+	if got := h.upload("harbour.woff", woff); got != hash {
+		t.Fatalf("came in as %s", got)
+	}
+	after := said()
+	if d := draft(); after.FaceGone || len(d.Missing) != 0 || math.Abs(after.Box[2]-before.Box[2]) < 1 {
+		t.Errorf("with its font: %+v, missing %+v", after, d.Missing)
+	}
+	_, body := h.do("GET", "/api/faces", nil)
+	var faces []FaceView
+	if err := json.Unmarshal(body, &faces); err != nil || faces[0].ID != hash || faces[0].Name != "Stardos Stencil Bold" || len(faces[0].Files) != 1 {
+		t.Fatalf("%+v: %v", faces[0], err)
+	}
+	if res, got := h.do("GET", "/api/fonts/"+faces[0].Files[0].Name+".woff", nil); !bytes.Equal(got, woff) || res.Header.Get("Content-Type") != "font/woff" {
+		t.Errorf("its file is served as %d bytes of %s", len(got), res.Header.Get("Content-Type"))
+	}
+	_, got := h.do("GET", "/api/media/"+hash+"/thumb?side=160", nil)
+	img, _, err := image.Decode(bytes.NewReader(got))
+	if err != nil || img.Bounds().Dx() != 160 {
+		t.Fatalf("%v", err)
+	}
+	inked := 0
+	for i := range 160 * 100 {
+		if r, _, _, _ := img.At(i%160, i/160).RGBA(); r < 0x8000 {
+			inked++
+		}
+	}
+	if inked < 300 || inked > 8000 {
+		t.Errorf("%d px of it are dark", inked)
+	}
+	if m := h.json("GET", "/api/media/"+hash, nil, 200); m["kind"] != "font" || m["type"] != "WOFF font" || m["packs"] != true {
+		t.Errorf("%v", m)
+	}
+	h.json("POST", "/api/drafts/"+id+"/operations", map[string]any{"id": "insert-font-1", "base": 0, "op": map[string]any{"kind": "insert", "way": "picture", "media": hash, "format": "f"}}, 422)
+
+	// Set in it by the list, it is said in the document once.
+	h.act(id, "settle-face-1", 0, map[string]any{"kind": "rest", "path": "layers/v/face", "value": hash}, 200)
+	var doc struct {
+		Media []struct{ Hash, Name, Kind string }
+	}
+	_, body = h.do("GET", "/api/drafts/"+id+"/document", nil)
+	if err := json.Unmarshal(body, &doc); err != nil || len(doc.Media) != 1 {
+		t.Errorf("%+v: %v", doc, err)
+	}
+	// Offered, it is a choice by its hash.
+	h.act(id, "offer-face-1", 1, map[string]any{"kind": "offer", "paths": []string{"layers/v/face"}}, 200)
+	e := draft().Sheet[0].Entries[0]
+	if e.Kind != "typeface" || e.Value != hash || e.Sample != "Harbour" || len(e.Options) < 2 || e.Options[0].Name != "Stardos Stencil Bold" {
+		t.Errorf("%+v", e)
+	}
+	// Where no layer has said it, the document comes to.
+	other := h.dropped(`{"ivypocket": 3, "kind": "template", "id": "u", "name": "U", "category": "T", "rate": "25", "frames": 50, "formats": [{"id": "f", "name": "F", "width": 1920, "height": 1080}],
+		"layers": [{"id": "w", "name": "W", "kind": "words", "text": "Harbour", "type": {"size": 100}, "fill": "#102030", "size": [1000, 400]}]}`)
+	h.act(other, "settle-face-2", 0, map[string]any{"kind": "rest", "path": "layers/w/face", "value": hash}, 200)
+	_, body = h.do("GET", "/api/drafts/"+other+"/document", nil)
+	if err := json.Unmarshal(body, &doc); err != nil || len(doc.Media) != 1 || doc.Media[0].Kind != "font" || doc.Media[0].Name != "Stardos Stencil Bold" {
+		t.Errorf("%+v: %v", doc, err)
 	}
 }

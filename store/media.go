@@ -1,6 +1,7 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
@@ -10,7 +11,7 @@ import (
 	"io"
 	"os"
 	"path/filepath"
-	"regexp"
+	"slices"
 	"strings"
 	"sync"
 	"syscall"
@@ -19,8 +20,10 @@ import (
 
 	"github.com/jmoiron/sqlx"
 
+	"ivypocket/core/scheme"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
+	"ivypocket/core/words"
 	files "ivypocket/media"
 	"ivypocket/media/clip"
 	"ivypocket/media/disk"
@@ -65,7 +68,7 @@ func (s *Store) openMedia() error {
 		if err != nil {
 			md.Meta = files.Meta{}
 		}
-		if !hashForm.MatchString(r.Hash) {
+		if !scheme.ValidHash(r.Hash) {
 			s.Note("media "+r.Hash, Trouble{r.Name, "Its name in the database is damaged.", "Put the media in again."})
 			continue
 		}
@@ -153,6 +156,25 @@ func (s *Store) Medium(hash string) (Medium, bool) {
 	defer s.mu.RUnlock()
 	md, ok := s.byID[hash]
 	return md, ok
+}
+
+// Faces lists the fonts that people are offered, by their names.
+func (s *Store) Faces() (out []words.Named) {
+	s.mu.RLock()
+	defer s.mu.RUnlock()
+	for _, md := range s.byID {
+		if f := md.Meta.Face; f != nil && md.Cleared == "" {
+			n := words.Named{ID: md.Hash, Name: f.Name, Sort: "Of your own"}
+			if n.Name == "" {
+				n.Name = md.Name
+			}
+			out = append(out, n)
+		}
+	}
+	slices.SortFunc(out, func(a, b words.Named) int {
+		return cmp.Or(strings.Compare(a.Name, b.Name), strings.Compare(a.ID, b.ID))
+	})
+	return out
 }
 
 // All lists all media in no order, cleared ones too.
@@ -420,8 +442,6 @@ func (s *Store) SetCleared(ctx context.Context, hashes []string, cleared bool) e
 	return nil
 }
 
-var hashForm = regexp.MustCompile(`sha256:[0-9a-f]{64}`)
-
 // Referred returns the hashes of all media that pieces, releases and renders
 // still to be made speak of, with history also those that undo would bring
 // back. Pictures of sequences among them are among them.
@@ -442,7 +462,7 @@ func (s *Store) Referred(ctx context.Context, history bool) (map[string]bool, er
 				rows.Close()
 				return nil, err
 			}
-			for _, h := range hashForm.FindAllString(text, -1) {
+			for _, h := range scheme.Hashes(text) {
 				out[h] = true
 			}
 		}

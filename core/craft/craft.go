@@ -62,6 +62,7 @@ type Act struct {
 	Path    string             `json:"path,omitempty"`
 	Paths   []string           `json:"paths,omitempty"`
 	Way     string             `json:"way,omitempty"`
+	By      string             `json:"by,omitempty"`
 	Media   string             `json:"media,omitempty"`
 	Kinds   []string           `json:"kinds,omitempty"`
 	Keys    []string           `json:"keys,omitempty"`
@@ -178,6 +179,9 @@ func planned(doc *template.Document, lib scene.Library, a Act, pinned bool) (Pla
 	if err := r.does(b, a); err != nil {
 		return Plan{}, err
 	}
+	if a.Kind != "batch" { // each act of one did it
+		b.faces()
+	}
 	if a.Own && b.use != "" {
 		if err := b.alone(); err != nil {
 			return Plan{}, err
@@ -226,6 +230,7 @@ type bench struct {
 	strands map[string]*strand        // motions that are worked on, by the paths of their properties
 	use     string                    // the use through which a motif is worked on, "" is none
 	ties    map[string][]template.Tie // what entries drive by now, by their ids
+	media   []template.Media          // what the document says of media by now, nil for what it said
 	as      map[string]string         // the copies that are worked on, by what they are copies of
 	// Of the sheet: groups that were made, each with where it goes and its place among
 	// headings, and entries that were taken off.
@@ -323,7 +328,17 @@ func Missing(d *template.Document, lib scene.Library) []string {
 		if y.Kind == scheme.Picture {
 			want(y.Text(scheme.OwnMedia))
 		}
+		if f := y.Text(scheme.Wording.Face); y.Can(scheme.Lettered) && scheme.ValidHash(f) {
+			want(f)
+		}
 	})
+	for _, e := range d.Sheet.Entries() {
+		for _, o := range e.Options {
+			if scheme.ValidHash(o.ID) {
+				want(o.ID)
+			}
+		}
+	}
 	return out
 }
 

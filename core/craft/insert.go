@@ -329,16 +329,42 @@ func (b *bench) motif(id string) *template.Layer {
 	return nil
 }
 
-// remember says in the document what media is.
+// faces has the document say what the font files are that it comes to speak of.
+func (b *bench) faces() {
+	said, err := json.Marshal(b.ops)
+	if err != nil {
+		return
+	}
+	for _, hash := range scheme.Hashes(string(said)) {
+		if f := b.lib.Face(hash); f != nil {
+			b.remember(hash, f.Name, template.Font)
+		}
+	}
+}
+
+// nameOf is what media is called in the document, its hash where it says nothing of it.
+func (b *bench) nameOf(hash string) string {
+	for _, m := range b.doc.Media {
+		if m.Hash == hash {
+			return m.Name
+		}
+	}
+	return hash
+}
+
+// remember has the document say what media it speaks of is.
 func (b *bench) remember(hash, name string, kind template.MediaKind) {
-	if slices.ContainsFunc(b.doc.Media, func(m template.Media) bool { return m.Hash == hash }) {
+	if b.media == nil {
+		b.media = slices.Clone(b.doc.Media)
+	}
+	if slices.ContainsFunc(b.media, func(m template.Media) bool { return m.Hash == hash }) {
 		return
 	}
 	if name == "" {
 		name = "Media"
 	}
-	list := append(slices.Clone(b.doc.Media), template.Media{Hash: hash, Name: name, Kind: kind})
-	if part, err := json.Marshal(list); err == nil {
+	b.media = append(b.media, template.Media{Hash: hash, Name: name, Kind: kind})
+	if part, err := json.Marshal(b.media); err == nil {
 		b.add(edit.DraftOp{Kind: "put", Path: "media", Part: part})
 	}
 }

@@ -384,18 +384,11 @@ func (b *bench) offerFaces(o *offering, v scheme.Value) {
 		add(f.ID)
 	}
 	for _, id := range ids {
-		if !scheme.ValidID(id) {
-			continue // a font file goes by its hash, which is no id of an option
-		}
 		name := names[id]
 		if name == "" {
-			name = id
+			name = b.nameOf(id)
 		}
 		o.Options = append(o.Options, template.Option{ID: id, Label: name})
-	}
-	if !scheme.ValidID(v.Text) {
-		now := scheme.Says(scheme.Wording.Face.Default.Text)
-		o.Default = &now
 	}
 }
 

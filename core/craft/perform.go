@@ -19,7 +19,7 @@ import (
 // and plain ones. What a performance has — when, how long, how far, how softly — is a value like any, and may be offered.
 func init() {
 	register(
-		row{"perform", "`layers`; `id` of a saved move, or `way` (a ready one that `GET /api/moves` tells, which is saved then) and `numbers`; or `clip`: a move of another template",
+		row{"perform", "`layers`; `id` of a saved move, or `way` (a ready one that `GET /api/moves` tells, which is saved then) and `numbers`; or `clip`: a move of another template; `by`: `line`, `word` or `letter`, for words",
 			"lets layers perform a move from the frame that is looked at", perform},
 		row{"plain-move", "`layers`", "gives layers a move without keys, from the frame that is looked at", plainMove},
 		row{"move-time", "`paths` of performances; `frames`; `way`: `length`, or none: when it begins", "slides performances in time, or lets them take longer", moveTime},
@@ -164,6 +164,9 @@ func perform(b *bench, a Act) error {
 			return err
 		}
 	}
+	if a.By != "" && !slices.Contains(scheme.PerformedBy.Words, a.By) {
+		return fmt.Errorf("by: %q is not one of %s", a.By, strings.Join(scheme.PerformedBy.Words, ", "))
+	}
 	b.title += " for " + b.called(a.Layers)
 	return b.eachPerforms(list, "nothing that the move moves is there, or formulas set it", func(y *template.Layer) object {
 		if !fits(y) || !mayPerform(y, one) {
@@ -172,6 +175,9 @@ func perform(b *bench, a Act) error {
 		o := object{"kind": scheme.Saved.Name, "move": one.ID, "length": one.Number(scheme.MoveLong)}
 		if back {
 			o["back"] = true
+		}
+		if a.By != "" && y.Can(scheme.Worded) {
+			o[scheme.PerformedBy.Name] = a.By
 		}
 		return o
 	})

@@ -20,6 +20,7 @@ func init() {
 	register(row{"highlight", "`layers` (words), `way` (a kind of highlighters), `picks` (the first of the UTF-16 units that are chosen, and the one after the last; none is all of them)",
 		"highlights words, which it follows when the wording changes", highlight})
 	register(row{"high-line", "`path`: layers/ID/highlights/ID", "lets a highlighter differ on one more of its lines", highLine})
+	register(row{"axis", "`layers` (of letters), `way` (four letters, such as wdth)", "lets a variable face stand elsewhere on one of its axes", faceAxis})
 	register(row{"tidy", "`layers` (words)", "takes stray blanks, tabs and line ends of other systems out of wordings", tidy})
 }
 
@@ -155,6 +156,45 @@ func highLine(b *bench, a Act) error {
 	}
 	b.title = fmt.Sprintf("Let line %d of a highlighter differ", max(2, len(lines)+1))
 	b.add(edit.DraftOp{Kind: "add", Into: a.Path + "/lines", At: -1, Part: part})
+	return nil
+}
+
+// faceAxis has letters stand on an axis of their face, where it rests to begin with.
+func faceAxis(b *bench, a Act) error {
+	list, err := b.chosen()
+	if err != nil {
+		return err
+	}
+	for _, y := range list {
+		if !y.Can(scheme.Lettered) {
+			return fmt.Errorf("%s is a %s; select words or counters", y.Name, y.Kind.Label)
+		}
+		var of *words.Axis
+		if f := b.lib.Face(y.Text(scheme.Wording.Face)); f != nil {
+			all := f.Axes()
+			if i := slices.IndexFunc(all, func(x words.Axis) bool { return x.Tag == a.Way }); i >= 0 {
+				of = &all[i]
+			}
+		}
+		switch {
+		case of == nil:
+			return fmt.Errorf("way: the face of %s has no axis %q", y.Name, a.Way)
+		case slices.ContainsFunc(y.Axes(), func(x *template.Node) bool { return x.Text(scheme.AxisTag) == a.Way }):
+			return fmt.Errorf("way: %s stands on %s already", y.Name, of.Name)
+		case len(y.Axes()) >= scheme.MaxAxes:
+			return fmt.Errorf("%s stands on %d axes already", y.Name, len(y.Axes()))
+		}
+		taken := map[string]bool{}
+		for _, x := range y.Axes() {
+			taken[x.ID] = true
+		}
+		part, err := json.Marshal(object{"id": nextID("a", func(id string) bool { return taken[id] }), "tag": a.Way, "value": of.Rest})
+		if err != nil {
+			return err
+		}
+		b.add(edit.DraftOp{Kind: "add", Into: "layers/" + y.ID + "/" + scheme.Axes.Plural, At: -1, Part: part})
+		b.title = of.Name + " of the face of " + y.Name
+	}
 	return nil
 }
 

@@ -48,24 +48,30 @@ type spot struct {
 	in    list // of the thing
 	at    int
 	thing map[string]any
+	// sort is the thing's, that of layers where it has no lists.
+	sort *scheme.Sort
 	// member is the way to the member in the thing; nil is the thing itself.
 	member []string
 }
 
-// wayOf is the way in a thing to the list of a name, such as its masks; nil where things of
-// its root have no such list. Those of motifs are layers.
-func wayOf(root, name string) []string {
-	s := scheme.Layers
+// sortOf is the sort of things of a root that have lists. Those of motifs are layers.
+func sortOf(root string) *scheme.Sort {
 	switch root {
 	case scheme.Gradients.Plural:
-		s = scheme.Gradients
+		return scheme.Gradients
 	case scheme.SavedMoves.Plural:
-		s = scheme.SavedMoves
+		return scheme.SavedMoves
 	}
+	return scheme.Layers
+}
+
+// wayOf is the way in a thing to its list of a name, such as its masks, and what they are;
+// nil where things of its sort have no such list.
+func wayOf(s *scheme.Sort, name string) ([]string, *scheme.Sort) {
 	if _, part := s.Part(name); part != nil {
-		return strings.Split(part.At, ".")
+		return strings.Split(part.At, "."), part.Of
 	}
-	return nil
+	return nil, nil
 }
 
 // keyed are the members of things that are themselves named by what follows.
@@ -144,9 +150,14 @@ func (t tree) spot(path string) (spot, error) {
 	if s.thing == nil {
 		return s, fmt.Errorf("there is no %s", seg[0]+"/"+seg[1])
 	}
+	s.sort = sortOf(seg[0])
 	rest := seg[2:]
-	for len(rest) >= 2 && wayOf(seg[0], rest[0]) != nil {
-		in, ok := partOf(s.thing, wayOf(seg[0], rest[0]))
+	for len(rest) >= 2 {
+		way, of := wayOf(s.sort, rest[0])
+		if way == nil {
+			break
+		}
+		in, ok := partOf(s.thing, way)
 		if !ok {
 			return s, fmt.Errorf("%s has no %s", strings.Join(seg[:len(seg)-len(rest)], "/"), rest[0])
 		}
@@ -154,7 +165,7 @@ func (t tree) spot(path string) (spot, error) {
 		if m == nil {
 			return s, fmt.Errorf("there is no %s in %s", rest[1], strings.Join(seg[:len(seg)-len(rest)+1], "/"))
 		}
-		s.in, s.at, s.thing, rest = in, i, m, rest[2:]
+		s.in, s.at, s.thing, s.sort, rest = in, i, m, of, rest[2:]
 	}
 	switch {
 	case len(rest) == 0:
@@ -205,10 +216,11 @@ func (t tree) listAt(path string) (list, error) {
 	if s.member == nil && strings.HasPrefix(head, "groups/") && name == "entries" {
 		return list{s.thing, name}, nil
 	}
-	root, _, _ := strings.Cut(head, "/")
-	if way := wayOf(root, name); s.member == nil && way != nil {
-		if l, ok := partOf(s.thing, way); ok {
-			return l, nil
+	if s.member == nil {
+		if way, _ := wayOf(s.sort, name); way != nil {
+			if l, ok := partOf(s.thing, way); ok {
+				return l, nil
+			}
 		}
 	}
 	return list{}, fmt.Errorf("there is no list %q", path)

@@ -88,6 +88,7 @@ type layer struct {
 
 	form    geom.Form
 	highs   []high    // highlighters
+	axes    []thing   // of its face
 	reveals []*reveal // what parts of its words perform
 	words   int       // among the scene's wordings, -1 for none
 	backs   int       // the words that it is behind of, -1 for none
@@ -403,6 +404,13 @@ func (c *compiler) appear(y *template.Layer, parent int, by late, owner geom.Siz
 			h.lines = append(h.lines, t)
 		}
 		l.highs = append(l.highs, h)
+	}
+	for _, n := range y.Axes() {
+		t, err := c.thing(n, me)
+		if err != nil {
+			return fmt.Errorf("layer %s, axis %s: %w", y.ID, n.ID, err)
+		}
+		l.axes = append(l.axes, t)
 	}
 	for _, n := range y.Performances() {
 		t, err := c.thing(n, me)
@@ -743,6 +751,14 @@ func (c *compiler) appearances(path string) (out []appearance) {
 
 // part is the thing that the rest of a path names after its layer: that itself, or what is in it.
 func (l *layer) part(path []string) *thing {
+	among := func(things []thing, id string) *thing {
+		for k := range things {
+			if things[k].ID == id {
+				return &things[k]
+			}
+		}
+		return nil
+	}
 	masked := func(masks []mask, id string) *thing {
 		for k := range masks {
 			if masks[k].ID == id {
@@ -779,17 +795,11 @@ func (l *layer) part(path []string) *thing {
 			}
 		}
 	case path[0] == scheme.Performances.Plural:
-		for k := range l.acts {
-			if l.acts[k].ID == path[1] {
-				return &l.acts[k]
-			}
-		}
+		return among(l.acts, path[1])
 	case path[0] == scheme.Stops.Plural:
-		for k := range l.stops {
-			if l.stops[k].ID == path[1] {
-				return &l.stops[k]
-			}
-		}
+		return among(l.stops, path[1])
+	case path[0] == scheme.Axes.Plural:
+		return among(l.axes, path[1])
 	}
 	return nil
 }

@@ -109,6 +109,9 @@ func (s *Scene) look(st *state, i int) (out Look) {
 	for k := range l.acts {
 		out.Properties = s.shown(out.Properties, st, l, &l.acts[k], path+"/moves/"+l.acts[k].ID)
 	}
+	for k := range l.axes {
+		out.Properties = s.shown(out.Properties, st, l, &l.axes[k], path+"/axes/"+l.axes[k].ID)
+	}
 	for k := range l.highs {
 		h := &l.highs[k]
 		at := path + "/highlights/" + h.ID

@@ -8,6 +8,7 @@ import (
 	"ivypocket/core/geom"
 	"ivypocket/core/raster"
 	"ivypocket/core/scheme"
+	"ivypocket/core/template"
 	"ivypocket/core/timing"
 	"ivypocket/core/words"
 )
@@ -42,7 +43,7 @@ type lastSet struct {
 }
 
 // wordNumbers is how many numbers of an instant a setting depends on.
-const wordNumbers = 36
+const wordNumbers = 36 + scheme.MaxAxes
 
 // letter readies a layer that shows letters.
 func (c *compiler) letter(l *layer, me int) {
@@ -84,6 +85,9 @@ func (s *Scene) set(slots []float64, i int, at float64) *words.Setting {
 		by[k] = n[slot]
 	}
 	by[wordNumbers-2], by[wordNumbers-1] = n[sSize], n[sSize+1]
+	for k := range s.layers[i].axes {
+		by[len(wordSlots)+k] = slots[s.layers[i].axes[k].slot+scheme.AxisValue.Slot()]
+	}
 	steps := s.layers[i].numbers(scheme.Wording.Steps, slots)
 	for k, v := range steps { // a list that moves is another list
 		by[wordNumbers-3] += v * float64(k+1)
@@ -103,6 +107,9 @@ func (s *Scene) set(slots []float64, i int, at float64) *words.Setting {
 		words.Edges(word(w.Edges)), words.Direction(word(w.Direction))
 	sp.NoLigatures, sp.NoKerning = number(w.Ligatures) == 0, number(w.Kerning) == 0
 	sp.Lines, sp.Least, sp.Closest, sp.Even = int(number(w.Lines)), number(w.Least), number(w.Closest), number(w.Even) != 0
+	for k := range s.layers[i].axes {
+		sp.Axes = append(sp.Axes, words.AxisValue{Tag: s.layers[i].axes[k].Text(scheme.AxisTag), Value: by[len(wordSlots)+k]})
+	}
 	for _, p := range w.By {
 		if m := word(p); m != p.Words[0] {
 			sp.By = append(sp.By, words.Means(m))
@@ -297,6 +304,19 @@ func (d *Drawing) letters(it Item, o *geom.Outlines) {
 	it.Form.Kind, it.Form.Letters = geom.Lettered, o
 	it.Box = geom.Bounds(quad[:]...)
 	d.inked(it)
+}
+
+// Reads is what a layer of letters reads when all is done: its wording, or the figure that it
+// comes to.
+func Reads(y *template.Node) string {
+	w := scheme.Wording
+	if y.Kind != scheme.Counter {
+		return y.Text(w.Text)
+	}
+	to := y.Number(w.To)
+	c := words.Counter{Values: []float64{to, to}, Done: 1, Decimals: int(y.Number(w.Decimals)), Digits: int(y.Number(w.Digits)), Locale: y.Text(w.Locale), Plain: y.On(w.Bare), Plus: y.On(w.Plus),
+		Unit: y.Text(w.Unit), Before: y.On(w.UnitFirst), Apart: y.On(w.UnitApart)}
+	return c.Text()
 }
 
 // Said is what a layer says at an instant.

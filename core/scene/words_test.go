@@ -160,3 +160,27 @@ func TestKeysOnWords(t *testing.T) {
 		t.Errorf("%g px and %g, then %g px and %g", a.Size, a.Tracking, b.Size, b.Tracking)
 	}
 }
+
+// An axis of the face can be set and have keys, and changes the outlines at once; one that
+// the face does not have changes nothing.
+func TestWordsStandOnAxesOfTheirFace(t *testing.T) {
+	soft := `, "face": "fraunces", "axes": [{"id": "a1", "tag": %q, "value": %s}]`
+	plain := worded(t, fmt.Sprintf(title, `, "face": "fraunces"`), "")
+	for _, c := range []struct {
+		tag, value string
+		same       bool
+	}{{"SOFT", `100`, false}, {"opsz", `144`, false}, {"wdth", `50`, true}} {
+		s := worded(t, fmt.Sprintf(title, fmt.Sprintf(soft, c.tag, c.value)), "")
+		if got := addressOf(s, 0) == addressOf(plain, 0); got != c.same {
+			t.Errorf("%s at %s: as without it is %t", c.tag, c.value, got)
+		}
+	}
+	moving := worded(t, fmt.Sprintf(title, `, "face": "fraunces", "axes": [{"id": "a1", "tag": "SOFT", "value": 0, "motion": {"value": {"keys": [{"id": "a", "at": 0, "value": 0}, {"id": "b", "at": 20, "value": 100}]}}}]`), "")
+	if moving.Said(moving.Time().At(10))[0].Set.Whole().Key == moving.Said(moving.Time().At(20))[0].Set.Whole().Key || addressOf(moving, 0) == addressOf(moving, 10) {
+		t.Error("keys of an axis change nothing")
+	}
+	still := worded(t, fmt.Sprintf(title, fmt.Sprintf(soft, "SOFT", "100")), "")
+	if addressOf(moving, 20) != addressOf(still, 0) {
+		t.Error("at its last key an axis is not where that says")
+	}
+}

@@ -35,7 +35,7 @@ func Reference(page string, others map[string]string) (string, error) {
 }
 
 func sorts() []*Sort {
-	return []*Sort{Layers, SavedMoves, Performances, Masks, Treatments, Highlights, HighLines, Stops, Layouts, Colours, Gradients, Pockets, Recipes, Easings, Cues, Formats, Entries, Keys}
+	return []*Sort{Layers, SavedMoves, Performances, Masks, Treatments, Highlights, HighLines, Axes, Stops, Layouts, Colours, Gradients, Pockets, Recipes, Easings, Cues, Formats, Entries, Keys}
 }
 
 func (s *Sort) kindTable() string {

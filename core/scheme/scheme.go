@@ -46,7 +46,9 @@ var (
 	// Highlights mark words of a layer; HighLines say how they differ on its first line, its second and so on.
 	Highlights = &Sort{Name: "highlight", Plural: "highlights", Motion: true, Formulas: true}
 	HighLines  = &Sort{Name: "highline", Plural: "lines", Motion: true, Formulas: true}
-	Stops      = &Sort{Name: "stop", Plural: "stops", Motion: true, Formulas: true}
+	// Axes say where a variable face stands on an axis of its own, besides its weight.
+	Axes  = &Sort{Name: "axis", Plural: "axes", Motion: true, Formulas: true}
+	Stops = &Sort{Name: "stop", Plural: "stops", Motion: true, Formulas: true}
 	// Gradients are the document's own, by name; they are the same at all times.
 	Gradients = &Sort{Name: "gradient", Plural: "gradients", Named: true}
 	// SavedMoves are motions that are saved by name; layers perform them. What is in them are keys of properties

@@ -221,6 +221,8 @@ func (s *Sort) Target(name string) (p *Property, part int, err error) { return s
 var (
 	idForm   = regexp.MustCompile(`^[a-z][a-z0-9-]{0,62}$`)
 	hashForm = regexp.MustCompile(`^sha256:[0-9a-f]{64}$`)
+
+	hashWithin = regexp.MustCompile(`sha256:[0-9a-f]{64}`)
 )
 
 // ValidID reports whether text may be the id of a thing.
@@ -228,6 +230,9 @@ func ValidID(s string) bool { return idForm.MatchString(s) }
 
 // ValidHash reports whether text is a media hash such as sha256:….
 func ValidHash(s string) bool { return hashForm.MatchString(s) }
+
+// Hashes finds the media hashes in a text.
+func Hashes(text string) []string { return hashWithin.FindAllString(text, -1) }
 
 // IDOf makes an id of a name: "North wind, 2" is "north-wind-2".
 func IDOf(name string) string {

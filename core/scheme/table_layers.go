@@ -262,6 +262,7 @@ func init() {
 		{Name: "stops", At: "gradient.stops", Of: Stops, Most: MaxStops, On: Painted, With: "gradient.kind", Doc: "The colours of its gradient, 2 of them or more unless it has a named one"},
 		{Name: "moves", At: "moves", Of: Performances, Most: MaxPerformances, Doc: "What it does besides its own keys: saved moves, and plain ones"},
 		{Name: "highlights", At: "highlights", Of: Highlights, Most: MaxHighlights, On: Worded, Doc: "What marks its words; later ones lie above earlier ones"},
+		{Name: "axes", At: "axes", Of: Axes, Most: MaxAxes, On: Lettered, Doc: "Where a variable face stands on its axes, besides its weight"},
 	}
 	SavedMoves.Parts = []*Part{
 		{Name: "masks", At: "masks", Of: Masks, Most: MaxMasks, Doc: "Masks that a layer has while it performs the move"},
@@ -277,4 +278,5 @@ const (
 	PartStops
 	PartMoves
 	PartHighlights
+	PartAxes
 )

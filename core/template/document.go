@@ -115,7 +115,7 @@ type Colour struct {
 	Formulas map[string]string `json:"formulas,omitempty"`
 }
 
-// MediaKind says what a pocket takes.
+// MediaKind says what media is, and what a pocket takes.
 type MediaKind string
 
 const (
@@ -123,6 +123,7 @@ const (
 	Footage MediaKind = "footage"
 	Sound   MediaKind = "sound"
 	Logo    MediaKind = "logo"
+	Font    MediaKind = "font" // goes into no pocket; words are set in it
 )
 
 // Pocket is a place for media that an editor may swap.

@@ -234,7 +234,7 @@ func picking(lacks func(d *Document, id string) string) asking {
 			}
 			seen := map[string]bool{}
 			for i, o := range e.Options {
-				if !scheme.ValidID(o.ID) || seen[o.ID] {
+				if !scheme.ValidID(o.ID) && !(e.Kind == TypefaceEntry && scheme.ValidHash(o.ID)) || seen[o.ID] {
 					l.add(fmt.Sprintf("%s.options[%d].id", path, i), "%q is not an id of its own: small letters, digits and hyphens, a letter first", o.ID)
 				}
 				seen[o.ID] = true

@@ -258,6 +258,9 @@ func (n *Node) Treatments() []*Node { return n.partOf(scheme.Treatments) }
 // Highlights are what marks words of a layer.
 func (n *Node) Highlights() []*Node { return n.partOf(scheme.Highlights) }
 
+// Axes say where a layer's face stands on axes of its own.
+func (n *Node) Axes() []*Node { return n.partOf(scheme.Axes) }
+
 // Stops are the colours of a gradient of the document's, or of one that a layer has of
 // its own.
 func (n *Node) Stops() []*Node { return n.partOf(scheme.Stops) }

@@ -42,7 +42,7 @@ func JSONSchema() map[string]any {
 	describe(recipe, "numbers", o{"type": "object", "additionalProperties": o{"type": "number"}})
 	defs := o{"value": scheme.ValueSchema(), scheme.Keys.Name: key, scheme.Recipes.Name: recipe, scheme.Formats.Name: format, scheme.Entries.Name: entry,
 		"motion": object([]string{"keys"}, o{"unit": o{"enum": []string{CanvasUnit, SelfUnit, OwnUnit}}, "even": o{"type": "boolean"}, "keys": list(scheme.Keys, 10000)})}
-	for _, s := range []*scheme.Sort{scheme.Layers, scheme.SavedMoves, scheme.Performances, scheme.Masks, scheme.Treatments, scheme.Highlights, scheme.HighLines, scheme.Stops, scheme.Gradients, scheme.Layouts, scheme.Colours, scheme.Pockets, scheme.Easings, scheme.Cues} {
+	for _, s := range []*scheme.Sort{scheme.Layers, scheme.SavedMoves, scheme.Performances, scheme.Masks, scheme.Treatments, scheme.Highlights, scheme.HighLines, scheme.Axes, scheme.Stops, scheme.Gradients, scheme.Layouts, scheme.Colours, scheme.Pockets, scheme.Easings, scheme.Cues} {
 		defs[s.Name] = s.Schema()
 	}
 	root := object([]string{"ivypocket", "kind", "id", "name", "category", "rate", "frames", "formats", "layers"}, o{

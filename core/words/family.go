@@ -17,6 +17,36 @@ type Family struct {
 	StandIns func(i int) *Family
 }
 
+// samples are letters that show what a face is like, in the order in which they are tried.
+var samples = []string{"Aag", "Жжф", "Ωδξ", "بيت", "שלום", "हिन्दी", "ไทย", "永字", "あア", "한글", "0123"}
+
+// Sample is a few letters that the family has itself, to show it by.
+func (f *Family) Sample() string {
+	for _, s := range samples {
+		if has(f.Fonts, []rune(s)) != nil {
+			return s
+		}
+	}
+	var own []rune
+	for _, t := range f.Fonts {
+		it := t.ft.Cmap.Iter()
+		for it != nil && len(own) < 3 && it.Next() {
+			if r, g := it.Char(); r > ' ' && len(t.at(nil).outline(g)) > 0 {
+				own = append(own, r)
+			}
+		}
+	}
+	return string(own)
+}
+
+// sign tells a family from all others, also from one of the same id made of another file.
+func (f *Family) sign() string {
+	if len(f.Fonts) == 0 {
+		return f.ID
+	}
+	return f.ID + string(f.Fonts[0].sum[:])
+}
+
 // Named is a family by its id, with what it is called and what it looks like in a word or two.
 type Named struct{ ID, Name, Sort string }
 

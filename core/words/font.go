@@ -44,6 +44,13 @@ const (
 	MayNotEmbed               // not without leave of its owner
 )
 
+// MayPack reports whether the file may be handed on inside something that is edited where it
+// arrives, such as a template packed together with its media.
+func (r Rights) MayPack() bool { return r <= MayEdit }
+
+// MayShow reports whether the file may be given to a browser that shows words in it.
+func (r Rights) MayShow() bool { return r != MayNotEmbed }
+
 // Font is one font file, read and checked. It is safe for use by many goroutines.
 type Font struct {
 	// Family and Style are its names, such as "Figtree" and "Bold Italic".
@@ -69,6 +76,17 @@ type Font struct {
 	hb      *harfbuzz.Font
 	face    *font.Face // hb's
 	buf     *harfbuzz.Buffer
+}
+
+// Name is what people know the face by, such as Figtree Bold.
+func (f *Font) Name() string {
+	switch {
+	case f.Family == "":
+		return f.Style
+	case f.Style == "" || f.Style == "Regular" || f.Axis("wght") != nil: // which is any weight
+		return f.Family
+	}
+	return f.Family + " " + f.Style
 }
 
 // maxInstances bounds the positions on its axes in which a face is kept ready.
@@ -239,6 +257,8 @@ func (f *Font) about(ld *ot.Loader) {
 	if raw, err := ld.RawTable(ot.MustNewTag("OS/2")); err == nil && len(raw) >= 10 {
 		// Where more than one bit is set, the least restrictive holds (OS/2, fsType).
 		switch bits := binary.BigEndian.Uint16(raw[8:]); {
+		case bits&0x200 != 0: // only pictures of its glyphs may be embedded
+			f.Rights = MayNotEmbed
 		case bits&0x8 != 0:
 			f.Rights = MayEdit
 		case bits&0x4 != 0:

@@ -120,7 +120,7 @@ func NewSetter() *Setter {
 
 // key tells styles of a wording from others.
 func (s *Style) key(wording string) string {
-	return fmt.Sprintf("%p %g %t %v %s %s %t %t %s %s\x00%s", s.Family, s.Weight, s.Italic, s.Axes, s.Case, s.Figures, s.NoLigatures, s.NoKerning, s.Direction, s.Language, wording)
+	return fmt.Sprintf("%s %g %t %v %s %s %t %t %s %s\x00%s", s.Family.sign(), s.Weight, s.Italic, s.Axes, s.Case, s.Figures, s.NoLigatures, s.NoKerning, s.Direction, s.Language, wording)
 }
 
 // Set sets a wording. What lies outside the limits is drawn back to them.

@@ -13,6 +13,7 @@ import (
 	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/heapprofiler"
 	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/cdproto/runtime"
 	"github.com/chromedp/chromedp"
@@ -111,6 +112,16 @@ func (t *Tab) Before(js string) error {
 		_, err := cdp.Call(ctx, target, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{Source: js})
 		return err
 	}))
+}
+
+// Slow has every answer of the network come later by so much.
+func (t *Tab) Slow(by time.Duration) error {
+	if _, err := chromedp.Call(t.ctx, network.Enable, network.EnableParams{}); err != nil {
+		return err
+	}
+	_, err := chromedp.Call(t.ctx, network.EmulateNetworkConditionsByRule, network.EmulateNetworkConditionsByRuleParams{
+		MatchedNetworkConditions: []*network.Conditions{{Latency: float64(by.Milliseconds()), DownloadThroughput: -1, UploadThroughput: -1}}})
+	return err
 }
 
 // Eval runs JavaScript and returns its value, waiting for a promise.

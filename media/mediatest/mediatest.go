@@ -17,6 +17,7 @@ import (
 	"path/filepath"
 	"testing"
 
+	"ivypocket/core/words"
 	"ivypocket/media"
 )
 
@@ -42,6 +43,16 @@ func (f *Folder) ProxyPath(hash string) string { return filepath.Join(f.Dir, has
 
 // Whole reports whether media is there at all.
 func (f *Folder) Whole(hash string) bool { _, err := os.Stat(f.Path(hash)); return err == nil }
+
+// Faces lists the fonts of the folder.
+func (f *Folder) Faces() (out []words.Named) {
+	for hash, m := range f.Metas {
+		if m.Face != nil {
+			out = append(out, words.Named{ID: hash, Name: m.Face.Name})
+		}
+	}
+	return out
+}
 
 // Put writes and inspects a file.
 func (f *Folder) Put(t testing.TB, name string, data []byte) media.Meta {

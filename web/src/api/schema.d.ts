@@ -1661,6 +1661,7 @@ export interface components {
             apart?: boolean;
             /** Format: int64 */
             at?: number;
+            by?: string;
             clip?: unknown;
             copy?: boolean;
             entry?: string;
@@ -2183,6 +2184,8 @@ export interface components {
             /** @description A wording may not be empty */
             required: boolean;
             resets: string;
+            /** @description Of a typeface: what the words read that are set in it */
+            sample: string;
             /** @description What it waits for is so */
             shown: boolean;
             /** Format: double */
@@ -2777,10 +2780,12 @@ export interface components {
             /** Format: int64 */
             height: number;
             /** @enum {string} */
-            kind: "picture" | "footage" | "sound";
+            kind: "picture" | "footage" | "sound" | "font";
             name: string;
             /** @description What was done to bring it in */
             notes: string[];
+            /** @description It may be handed on in a package; some fonts may not */
+            packs: boolean;
             /** @description Lowest and highest sample of equal parts, by turns, -127 to 127 */
             peaks: number[];
             /**
@@ -3633,10 +3638,12 @@ export interface components {
             /** @description Something still speaks of it: a piece, a release or a render to be made */
             kept: boolean;
             /** @enum {string} */
-            kind: "picture" | "footage" | "sound";
+            kind: "picture" | "footage" | "sound" | "font";
             name: string;
             /** @description What was done to bring it in */
             notes: string[];
+            /** @description It may be handed on in a package; some fonts may not */
+            packs: boolean;
             /** @description Lowest and highest sample of equal parts, by turns, -127 to 127 */
             peaks: number[];
             /**
@@ -5344,7 +5351,7 @@ export interface operations {
             query?: {
                 /** @description Words that its name, kind or uses hold */
                 search?: string;
-                /** @description picture, footage, sound; several with commas */
+                /** @description picture, footage, sound, font; several with commas */
                 kind?: string;
             };
             header?: never;

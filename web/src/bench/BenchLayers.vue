@@ -306,11 +306,9 @@ function boxed(from: [number, number], more: boolean): Drags {
     },
   }
 }
-/** The topmost picture that is seen at a point of the screen: what a file that is dropped there takes the place of. */
-async function pictureAt(e: { clientX: number; clientY: number }): Promise<string> {
-  return (await under.ids(props.at(e)))?.find((id) => lines.value.get(id)?.kind === 'picture' && !locked(id)) ?? ''
-}
-defineExpose({ press, pictureAt })
+/** What is seen at a point of the screen and may be changed, the topmost first: what a file that is dropped there falls on. */
+const seenAt = async (e: { clientX: number; clientY: number }) => (await under.ids(props.at(e)))?.filter((id) => !locked(id)) ?? []
+defineExpose({ press, seenAt })
 const within = (id: string) => !locked(id) && (!tool.inside || around(id).includes(tool.inside))
 /** The outlines of the selected layer: as they would be, else as they are. */
 const shown = computed<Formed[]>(() => props.forms ?? (layer.view?.id === selection.layer ? layer.view.forms : []))

@@ -159,7 +159,7 @@ async function dropped(e: DragEvent) {
   const files = await droppedFiles(e.dataTransfer)
   if (!files.length) return
   const onStage = (e.target as Element).closest('[data-stage]')
-  await dropping.lay(files, onStage ? at(e) : null, onStage ? await layers.value?.pictureAt(e) : '')
+  await dropping.lay(files, onStage ? at(e) : null, onStage ? await layers.value?.seenAt(e) : [])
 }
 /** A cue goes to another frame. */
 const moveCue = (id: string, frame: number) => void doc.change({ ...act({ kind: 'cue', id }), frame })

@@ -32,7 +32,7 @@ const formatName = computed(() => selection.formatView?.name.toLowerCase() ?? ''
 const sections = computed(() => {
   const out: { title: string; props: Property[]; rare: Property[] }[] = []
   for (const p of view.value?.properties ?? []) {
-    if (['masks', 'treatments', 'moves', 'highlights'].includes(p.path.split('/')[2]!)) continue // they have lists of their own
+    if (['masks', 'treatments', 'moves', 'highlights', 'axes'].includes(p.path.split('/')[2]!)) continue // they have lists of their own
     let s = out.find((x) => x.title === p.section)
     if (!s) out.push((s = { title: p.section, props: [], rare: [] }))
     // What was set here is not folded away.
@@ -81,8 +81,8 @@ async function nameStops() {
         <div class="rest"><LayerProperty v-for="p in s.rare" :key="p.path" :p="p" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" @unit="unit(p, $event)" @point="point(p, view.id, view.name)" /></div>
       </details>
     </section>
-    <template v-for="of in s.title === 'Fitting' ? (['highlights'] as const) : s.title === 'Look' ? (['masks', 'treatments'] as const) : s.title === 'Time' ? (['moves'] as const) : []" :key="of">
-      <PartsList v-if="of === 'moves' || of === 'highlights' || (of === 'masks' ? !['grade', 'camera', 'carrier', 'track'].includes(view.kind) : blends)" :view="view" :at="`layers/${view.id}`" :of="of">
+    <template v-for="of in s.title === 'Words' ? (['axes'] as const) : s.title === 'Fitting' ? (['highlights'] as const) : s.title === 'Look' ? (['masks', 'treatments'] as const) : s.title === 'Time' ? (['moves'] as const) : []" :key="of">
+      <PartsList v-if="of === 'moves' || of === 'highlights' || of === 'axes' || (of === 'masks' ? !['grade', 'camera', 'carrier', 'track'].includes(view.kind) : blends)" :view="view" :at="`layers/${view.id}`" :of="of">
         <template #default="inner"><LayerProperty v-for="p in inner.props" :key="p.path" :p="p" :drafted="drafts[p.path]" :format="formatName" @draft="draft(p, $event)" @press="press(p, $event)" @set="set(p, $event)" @reset="reset(p)" @cancel="cancel" @unit="unit(p, $event)" @point="point(p, view.id, view.name)" /></template>
       </PartsList>
     </template>

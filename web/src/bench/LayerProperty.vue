@@ -137,7 +137,7 @@ const takes = computed(() => props.p.offers && ['number', 'colour', 'choice', 's
     <p v-else-if="p.kind === 'time'" class="num small">{{ p.text || 'not trimmed' }} {{ p.text && p.sign }}</p>
     <ColourField v-else-if="p.kind === 'colour' && !ruled" :label="p.label" :value="text" clear :colours="doc.draft?.colours" :named="typeof drafted === 'string' ? '' : p.named" @draft="emit('draft', $event)" @change="emit('set', $event)" @cancel="emit('cancel')" />
     <NSelect v-else-if="p.kind === 'choice'" :value="text" size="small" :disabled="ruled" :options="p.words.map((w) => ({ label: w, value: w }))" :aria-label="p.label" @update:value="(v: string) => emit('set', v)" />
-    <FacePicker v-else-if="p.kind === 'typeface'" :value="text" :label="p.label" :sample="sample" :disabled="ruled" @change="emit('set', $event)" />
+    <FacePicker v-else-if="p.kind === 'typeface'" :value="text" :label="p.label" :sample="sample" brings :disabled="ruled" @change="emit('set', $event)" />
     <NInput v-else-if="p.kind === 'words'" :value="text" size="small" :type="p.name === 'text' ? 'textarea' : 'text'" :autosize="p.name === 'text' ? { minRows: 1, maxRows: 7 } : false" :maxlength="p.most || undefined" :disabled="ruled" :placeholder="p.name === 'text' ? 'Nothing is said' : ''" :input-props="{ 'aria-label': p.label, spellcheck: p.name === 'text', dir: 'auto' }" @update:value="(v: string) => emit('press', v)" @blur="text !== p.text && emit('set', text)" />
     <NSwitch v-else-if="p.kind === 'switch'" class="switch" size="small" :value="on" :disabled="ruled" :aria-label="p.label" @update:value="(v: boolean) => emit('set', v)" />
     <div v-else-if="p.kind === 'list'" class="grid list">

@@ -6,16 +6,17 @@ import { computed, ref } from 'vue'
 import type { Layer, Property } from '../api/client'
 import { useDocument } from '../common/document'
 import { useDrag } from '../common/drag'
+import { useFaces } from '../common/faces'
 import { useActs } from './acts'
 import { useTool } from './tool'
 import WayButton from './tools/WayButton.vue'
 
 /**
- * What cuts a layer, what is done to its picture and where, and what it performs: in their order, switched, sized, added
+ * What cuts a layer, what is done to its picture and where, and what it performs, what marks its words and where its face stands: in their order, switched, sized, added
  * and taken away.
  * `at` is what they are of by its path, the layer or a treatment of it.
  */
-const props = defineProps<{ view: Layer; at: string; of: 'masks' | 'treatments' | 'moves' | 'highlights' | 'lines' }>()
+const props = defineProps<{ view: Layer; at: string; of: 'masks' | 'treatments' | 'moves' | 'highlights' | 'lines' | 'axes' }>()
 defineSlots<{ default(p: { props: Property[] }): unknown }>()
 const inner = computed(() => props.at.includes('/treatments/') || props.of === 'lines')
 const tool = useTool()
@@ -24,6 +25,10 @@ const { does, draw } = useActs()
 const performs = computed(() => new Map((doc.draft?.layers.find((y) => y.id === props.view.id)?.performs ?? []).map((p) => [p.id, p])))
 const drag = useDrag()
 interface Part { id: string; path: string; label: string; off: boolean; mode: string; props: Property[]; drawn: boolean; form: boolean }
+/** Of the layer's face: what it can be changed along, besides its weight. */
+const faces = useFaces()
+void faces.load()
+const axes = computed(() => faces.list.find((f) => f.id === props.view.properties.find((p) => p.name === 'face')?.text)?.axes ?? [])
 const parts = computed<Part[]>(() => {
   const out = new Map<string, Part>()
   for (const p of props.view.properties) {
@@ -53,6 +58,13 @@ const parts = computed<Part[]>(() => {
       p.mode = said('phrase')?.text ?? ''
       continue
     }
+    if (props.of === 'axes') {
+      const axis = axes.value.find((a) => a.tag === said('tag')?.text)
+      p.form = false
+      p.label = axis?.name ?? said('tag')?.text ?? p.id
+      p.mode = axis ? `${axis.least} to ${axis.most}` : 'the face has none'
+      continue
+    }
     if (props.of === 'lines') {
       p.form = false
       p.label = `Line ${out.size && [...out.keys()].indexOf(p.id) + 1}`
@@ -70,6 +82,7 @@ const sort = {
   treatments: { title: 'Treatments', more: 'Treatment …', open: () => tool.treatment, turn: (key: string) => (tool.treatment = key), key: (p: Part) => p.id },
   highlights: { title: 'Highlighters', more: 'Highlighter …', open: () => tool.highlight, turn: (key: string) => (tool.highlight = key), key: (p: Part) => p.id },
   lines: { title: 'Lines', more: 'One more line differs', open: () => tool.highLine, turn: (key: string) => (tool.highLine = key), key: (p: Part) => p.path },
+  axes: { title: 'Axes of the face', more: 'Axis …', open: () => tool.axis, turn: (key: string) => (tool.axis = key), key: (p: Part) => p.id },
   moves: { title: 'Performs', more: 'Move …', open: () => tool.performance, turn: (key: string) => (tool.performance = key), key: (p: Part) => p.id },
 }[props.of]
 const isOpen = (p: Part) => sort.open() === sort.key(p)
@@ -107,6 +120,8 @@ const adds = computed(() =>
     ? [{ key: '', label: 'A plain one: from, to' }, ...saved.value.map((m) => ({ key: m.id, label: m.name }))]
     : props.of === 'highlights'
     ? [{ key: 'sweep', label: 'A sweep behind' }, { key: 'underline', label: 'An underline' }, { key: 'box', label: 'A box around' }, { key: 'strike', label: 'A strike through' }]
+    : props.of === 'axes'
+    ? axes.value.filter((a) => !parts.value.some((p) => p.props.some((x) => x.name === 'tag' && x.text === a.tag))).map((a) => ({ key: a.tag, label: a.name }))
     : props.of === 'treatments'
     ? [{ key: 'blur', label: 'Blur' }, { key: 'shadow', label: 'Drop shadow' }]
     : [
@@ -118,6 +133,7 @@ const adds = computed(() =>
 function add(way: string) {
   if (props.of === 'moves') return void does(way ? { kind: 'perform', id: way, layers: [props.view.id] } : { kind: 'plain-move', layers: [props.view.id] })
   if (props.of === 'highlights') return void does({ kind: 'highlight', way, picks: tool.marked?.layer === props.view.id ? [tool.marked.from, tool.marked.to] : undefined, layers: [props.view.id] })
+  if (props.of === 'axes') return void does({ kind: 'axis', way, layers: [props.view.id] })
   if (props.of === 'treatments') return void does({ kind: 'treat', way, layers: [props.view.id] })
   tool.swatch = null
   tool.path = ''
@@ -131,7 +147,7 @@ function add(way: string) {
 </script>
 
 <template>
-  <section :data-parts="inner ? 'within' : of">
+  <section v-if="of !== 'axes' || parts.length || adds.length" :data-parts="inner ? 'within' : of">
     <h4 v-if="of === 'lines'" class="quiet">{{ parts.length ? 'Line by line' : 'Alike on all lines' }}</h4>
     <h4 v-else-if="inner" class="quiet">{{ parts.length ? 'Done within' : 'Done all over the layer' }}</h4>
     <h3 v-else class="heading">{{ sort.title }} <span v-if="parts.length" class="num quiet">{{ parts.length }}</span></h3>
@@ -141,11 +157,11 @@ function add(way: string) {
           <button class="grip" :aria-label="`Move ${p.label}: Alt and arrows`" title="Drag, or Alt and arrows: their order" @pointerdown="take($event, p)" @keydown="key($event, p)"><IconGripVertical :size="14" /></button>
           <button class="name" :aria-expanded="isOpen(p)" @click="toggle(p)" @keydown="key($event, p)"><component :is="isOpen(p) ? IconChevronDown : IconChevronRight" :size="13" />{{ p.label }}<small v-if="p.mode && (i || p.mode !== 'add')" class="quiet">{{ p.mode }}</small></button>
           <button v-if="p.drawn" class="icon-button" :class="{ on: tool.path === p.path }" title="Its points" :aria-label="`Points of ${p.label}`" :data-points-of="p.id" @click="tool.path = tool.path === p.path ? '' : p.path"><IconVectorBezier2 :size="15" /></button>
-          <button v-if="of !== 'lines'" class="icon-button" :aria-pressed="!p.off" :title="p.off ? 'Off: switch it on' : 'On: switch it off'" :aria-label="`${p.label}: ${p.off ? 'off' : 'on'}`" :data-switch="p.id" @click="set(p, 'off', !p.off)"><component :is="p.off ? IconEyeOff : IconEye" :size="15" /></button>
+          <button v-if="of !== 'lines' && of !== 'axes'" class="icon-button" :aria-pressed="!p.off" :title="p.off ? 'Off: switch it on' : 'On: switch it off'" :aria-label="`${p.label}: ${p.off ? 'off' : 'on'}`" :data-switch="p.id" @click="set(p, 'off', !p.off)"><component :is="p.off ? IconEyeOff : IconEye" :size="15" /></button>
           <button class="icon-button" title="Take it away" :aria-label="`Take ${p.label} away`" :data-remove-part="p.id" @click="does({ kind: 'remove', path: p.path, layers: [] })"><IconTrash :size="14" /></button>
         </div>
         <div v-if="isOpen(p)" class="inside">
-          <slot :props="p.props" />
+          <slot :props="of === 'axes' ? p.props.filter((x) => x.name !== 'tag') : p.props" />
           <NButton v-if="of === 'moves'" size="tiny" class="free" :title="performs.get(p.id)?.kind === 'saved' ? 'Keys of this layer’s own, which later changes of the saved move leave as they are' : 'Keys of this layer’s own'" data-test="free-move" @click="does({ kind: 'free-move', paths: [p.path], layers: [] })">Make keys of it</NButton>
           <WayButton v-if="of === 'masks' && p.form" :view="view" :of="p.path" />
           <PartsList v-if="of === 'highlights'" :view="view" :at="p.path" of="lines"><template #default="its"><slot :props="its.props" /></template></PartsList>
@@ -154,7 +170,7 @@ function add(way: string) {
       </li>
     </ul>
     <NButton v-if="of === 'lines'" size="tiny" data-test="add-line" @click="does({ kind: 'high-line', path: at, layers: [] })"><template #icon><IconPlus :size="14" /></template>{{ sort.more }}</NButton>
-    <NDropdown v-else trigger="click" :options="adds" @select="add"><NButton size="tiny" :data-test="inner ? 'add-within' : `add-${of}`"><template #icon><IconPlus :size="14" /></template>{{ inner ? 'Within a mask …' : sort.more }}</NButton></NDropdown>
+    <NDropdown v-else-if="of !== 'axes' || adds.length" trigger="click" :options="adds" @select="add"><NButton size="tiny" :data-test="inner ? 'add-within' : `add-${of}`"><template #icon><IconPlus :size="14" /></template>{{ inner ? 'Within a mask …' : sort.more }}</NButton></NDropdown>
   </section>
 </template>
 

@@ -5,7 +5,7 @@ import { useSelection } from '../common/selection'
 import { bundles } from '../media/choose'
 import { useUploads } from '../media/uploads'
 
-/** Files dropped on the table: pictures become layers, clips become pockets with a stand-in. */
+/** Files dropped on the table: pictures become layers, clips become pockets with a stand-in, fonts the face of words. */
 export function useDropping() {
   const doc = useDocument()
   const selection = useSelection()
@@ -14,9 +14,10 @@ export function useDropping() {
 
   /**
    * Lays files on the table, about a point of the canvas or in its middle, each a little further on than the one before.
-   * One picture that falls on a picture takes its place, and all that was done to it stays.
+   * One picture that falls on a picture takes its place, and all that was done to it stays; a font becomes the face of
+   * the words that it falls on, or of those that are selected.
    */
-  async function lay(files: File[], at: [number, number] | null, on = '') {
+  async function lay(files: File[], at: [number, number] | null, on: string[] = []) {
     const of = doc.home
     const draft = doc.draft
     const f = selection.formatView
@@ -33,16 +34,20 @@ export function useDropping() {
       try {
         const m = await c.medium
         const name = c.arrival.name.replace(/\.[^.]+$/, '')
-        const k = Math.min(1, (f.width * 0.6) / m.width, (f.height * 0.6) / m.height)
+        const k = m.width && Math.min(1, (f.width * 0.6) / m.width, (f.height * 0.6) / m.height)
         const [w, h] = [m.width * k, m.height * k]
         const mid = [(at?.[0] ?? f.width / 2) + n * 24, (at?.[1] ?? f.height / 2) + n * 24]
         const box = { from: [mid[0]! - w / 2, mid[1]! - h / 2], to: [mid[0]! + w / 2, mid[1]! + h / 2] }
         let act: Act
-        if (m.kind === 'picture' && on && coming.length === 1) act = { kind: 'rest', path: `layers/${on}/media`, value: m.hash }
+        const kind = (id: string) => draft.layers.find((y) => y.id === id)?.kind ?? ''
+        const picture = on.find((id) => kind(id) === 'picture')
+        const words = [...on, selection.layer].find((id) => ['words', 'counter'].includes(kind(id)))
+        if (m.kind === 'font' && words) act = { kind: 'rest', path: `layers/${words}/face`, value: m.hash }
+        else if (m.kind === 'picture' && picture && coming.length === 1) act = { kind: 'rest', path: `layers/${picture}/media`, value: m.hash }
         else if (m.kind === 'picture') act = { kind: 'insert', way: 'picture', media: m.hash, name, format, ...box }
         else if (m.kind === 'footage') act = { kind: 'sew', name, format, media: m.hash, kinds: ['footage', 'picture'], ...box }
         else {
-          notices.say('info', `${c.arrival.name} is in the store; there is no place for it on a canvas.`)
+          notices.say('info', m.kind === 'font' ? `${m.name} is in the store; drop it on words, or choose it in their list of faces.` : `${c.arrival.name} is in the store; there is no place for it on a canvas.`)
           continue
         }
         n++

@@ -78,6 +78,8 @@ export const useTool = defineStore('tool', () => {
   const treatment = ref('')
   /** The highlighter whose numbers are open, and the line of one. */
   const highlight = ref('')
+  /** The axis of a face whose place is open. */
+  const axis = ref('')
   const highLine = ref('')
   /** What was last chosen of a layer's words while they were typed, in UTF-16 units: what a new highlighter is of. */
   const marked = shallowRef<{ layer: string; from: number; to: number } | null>(null)
@@ -90,5 +92,5 @@ export const useTool = defineStore('tool', () => {
   /** What is looked for in the ledger, and where somebody went from there. */
   const ledger = ref({ text: '', only: '' as '' | 'moves' | 'tied' | 'free' | 'apart', all: false, row: '', left: false })
   watch(inside, () => (own.value = false))
-  return { writeAt, highlight, highLine, marked, swatch, inside, naming, splitting, picking, lining, own, beside, pointing, pen, path, picks, masking, mask, treatment, performance, version, go, ledger }
+  return { writeAt, highlight, highLine, axis, marked, swatch, inside, naming, splitting, picking, lining, own, beside, pointing, pen, path, picks, masking, mask, treatment, performance, version, go, ledger }
 })

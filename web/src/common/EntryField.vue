@@ -22,9 +22,6 @@ const emit = defineEmits<{ draft: [EntryValue]; press: [EntryValue]; change: [En
 const doc = useDocument()
 const transient = useTransient()
 
-/** What faces are shown by: the first wording of the sheet. */
-const said = computed(() => String(doc.piece?.sheet.flatMap((g) => g.entries).find((e) => e.kind === 'words' || e.kind === 'lines')?.value ?? ''))
-
 /** The slider's knob is held: what it says is kept when it is let go, else when it has been quiet for a while. */
 const held = ref(false)
 const last = ref<number | null>(null)
@@ -69,7 +66,7 @@ const frames = (v: number) => Math.round(inSeconds.value ? v * fps.value : v)
     <NumberField v-for="(part, i) in ['x', 'y']" :key="part" :label="part" :name="`${e.label} ${part}`" :unit="unit ? '%' : 'px'" :value="place[i]!" :min="e.area.length ? e.area[i]! : -32768" :max="e.area.length ? e.area[i + 2]! : 32768" :places="1" @draft="emit('draft', put(i, $event))" @press="emit('press', put(i, $event))" @change="emit('change', put(i, $event))" @cancel="emit('cancel')" />
   </div>
   <WordsField v-else-if="e.kind === 'words' || e.kind === 'lines'" :e="e" :value="String(value)" @press="emit('press', $event)" @change="emit('change', $event)" />
-  <FacePicker v-else-if="e.kind === 'typeface'" :value="String(value)" :label="e.label" :sample="said" :among="e.options" @change="emit('change', $event)" />
+  <FacePicker v-else-if="e.kind === 'typeface'" :value="String(value)" :label="e.label" :sample="e.sample" :among="e.options" @change="emit('change', $event)" />
   <NSwitch v-else-if="e.kind === 'switch'" class="switch" size="small" :value="value === true" :aria-label="e.label" @update:value="(v: boolean) => emit('change', v)" />
   <NRadioGroup v-else-if="e.kind === 'choice' && few" :value="String(value)" size="small" :aria-label="e.label" @update:value="(v: string) => emit('change', v)">
     <NRadioButton v-for="o in e.options" :key="o.id" :value="o.id" :data-option="o.id">{{ o.name }}</NRadioButton>

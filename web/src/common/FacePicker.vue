@@ -1,12 +1,16 @@
 <script setup lang="ts">
-import { IconCheck } from '@tabler/icons-vue'
-import { NInput, NPopover } from 'naive-ui'
+import { IconCheck, IconFileTypography } from '@tabler/icons-vue'
+import { NButton, NInput, NPopover } from 'naive-ui'
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
 
+import type { Failure } from '../api/client'
+import { chooseFiles } from '../media/choose'
+import { useUploads } from '../media/uploads'
 import { useFaces } from './faces'
+import { useNotices } from './notices'
 
 /** Chooses a face from a list that shows each in itself, with the words it is for; those chosen last come first. */
-const props = defineProps<{ value: string; label: string; sample: string; disabled?: boolean; /** The faces there are to choose from; all, where none are named. */ among?: { id: string; name: string }[] }>()
+const props = defineProps<{ value: string; label: string; sample: string; disabled?: boolean; /** The faces there are to choose from; all, where none are named. */ among?: { id: string; name: string }[]; /** Font files may be brought in here. */ brings?: boolean }>()
 const emit = defineEmits<{ change: [string] }>()
 const faces = useFaces()
 onMounted(async () => {
@@ -28,8 +32,17 @@ const rows = computed(() => {
 })
 /** A few of the words: what a row has room for. */
 const sample = computed(() => props.sample.replace(/\s+/g, ' ').trim().slice(0, 40))
+const trigger = ref<HTMLElement>()
+/** To which side there is more room, and how much the list has of it: what stands around it takes some. */
+const room = ref({ above: false, list: 380 })
+const AROUND = 124
 watch(open, (on) => {
   if (!on) return
+  const r = trigger.value?.getBoundingClientRect()
+  if (r) {
+    const above = r.top > innerHeight - r.bottom
+    room.value = { above, list: Math.max(120, Math.min(380, (above ? r.top : innerHeight - r.bottom) - AROUND)) }
+  }
   text.value = ''
   void faces.load().then(() => {
     for (const r of rows.value) faces.show(r.id)
@@ -54,6 +67,25 @@ function key(e: KeyboardEvent) {
     open.value = false
   }
 }
+const coming = ref(false)
+/** Brings a font file in and sets the words in it. */
+async function bring() {
+  const files = await chooseFiles(false, 'fonts')
+  if (!files.length) return
+  coming.value = true
+  try {
+    const uploads = useUploads()
+    const all = await Promise.all(files.map((file) => uploads.add({ files: [file] }).medium))
+    const font = all.find((m) => m.kind === 'font')
+    if (!font) return useNotices().say('error', `${all[0]!.name} is no font; it is under Media now.`)
+    await faces.again()
+    take(font.hash)
+  } catch (e) {
+    useNotices().say('error', (e as Failure).message)
+  } finally {
+    coming.value = false
+  }
+}
 function take(id: string) {
   open.value = false
   faces.use(id)
@@ -62,19 +94,20 @@ function take(id: string) {
 </script>
 
 <template>
-  <NPopover v-model:show="open" trigger="click" placement="bottom-start" :show-arrow="false" :disabled="disabled" raw>
+  <NPopover v-model:show="open" trigger="click" :placement="room.above ? 'top-start' : 'bottom-start'" :flip="false" :show-arrow="false" :disabled="disabled" raw>
     <template #trigger>
-      <button class="face" :disabled="disabled" :aria-label="`${label}: ${faces.name(value)}`" aria-haspopup="listbox" :aria-expanded="open" data-test="face" :style="{ fontFamily: faces.css(value) }"><span>{{ faces.name(value) }}</span></button>
+      <button ref="trigger" class="face" :disabled="disabled" :aria-label="`${label}: ${faces.name(value)}`" aria-haspopup="listbox" :aria-expanded="open" data-test="face" :style="{ fontFamily: faces.css(value) }"><span>{{ faces.name(value) }}</span></button>
     </template>
     <div class="drawer" role="dialog" :aria-label="`${label}: all faces`" @keydown="key">
       <NInput v-if="rows.length > 8 || text" v-model:value="text" size="small" placeholder="Find a face" autofocus :input-props="{ 'aria-label': 'Find a face' }" />
-      <div ref="list" class="list" role="listbox" :aria-label="label" tabindex="0">
+      <div ref="list" class="list" :style="{ maxHeight: `${room.list}px` }" role="listbox" :aria-label="label" tabindex="0">
         <button v-for="(r, i) in rows" :key="r.id" role="option" :aria-selected="r.id === value" :class="{ at: i === at, on: r.id === value }" :data-face="r.id" @click="take(r.id)" @pointermove="at = i">
           <span class="name"><b>{{ r.name }}</b><small class="quiet">{{ r.last ? 'used last' : r.sort }}</small><IconCheck v-if="r.id === value" :size="14" /></span>
           <span class="sample" dir="auto" :style="{ fontFamily: faces.css(r.id) }">{{ sample || r.name }}</span>
         </button>
         <p v-if="!rows.length" class="quiet">No face is called that.</p>
       </div>
+      <NButton v-if="brings" size="small" :loading="coming" data-test="bring-font" title="A TTF, OTF, WOFF or WOFF2 file; it goes into the store, for all templates" @click="bring"><template #icon><IconFileTypography :size="15" /></template>Bring in a font file</NButton>
     </div>
   </NPopover>
 </template>
@@ -85,7 +118,7 @@ function take(id: string) {
 .face:hover:not(:disabled) { border-color: var(--words); }
 .face:disabled { opacity: 0.6; cursor: default; }
 .drawer { background: var(--linen-raised); border: 1px solid var(--rule-strong); border-radius: 10px; padding: 8px; width: 318px; display: grid; gap: 8px; box-shadow: 0 8px 26px rgba(34, 48, 42, 0.22); color: var(--ink); }
-.list { max-height: 380px; overflow: auto; display: grid; gap: 2px; }
+.list { overflow: auto; display: grid; gap: 2px; }
 .list button { border: 0; background: none; border-radius: 7px; padding: 5px 8px 6px; text-align: left; cursor: pointer; display: grid; gap: 1px; color: inherit; min-width: 0; border-left: 3px solid transparent; }
 .list button.at { background: var(--linen-deep); }
 .list button.on { border-left-color: var(--words); }

@@ -3,6 +3,7 @@ import { defineStore } from 'pinia'
 import { computed, shallowRef } from 'vue'
 
 import { api, ask, type Face } from '../api/client'
+import { useNews } from './news/news'
 
 /** How many faces are remembered as chosen last. */
 const RECENT = 6
@@ -12,14 +13,23 @@ export const useFaces = defineStore('faces', () => {
   const list = shallowRef<Face[]>([])
   const recent = useLocalStorage<string[]>('ivy-faces', [])
   let asked: Promise<void> | undefined
+  useNews().listen((n) => {
+    // A font that came in, was cleared away or has another name.
+    if (asked && ((n.type === 'media' && n.state) || n.type === 'lost')) void again()
+  })
   function load(): Promise<void> {
     asked ??= ask(api.GET('/api/faces'))
       .then((l) => void (list.value = l))
       .catch(() => (asked = undefined))
     return asked as Promise<void>
   }
+  /** Asks for the list anew, as after a font has come in. */
+  function again() {
+    asked = undefined
+    return load()
+  }
   const byId = computed(() => new Map(list.value.map((f) => [f.id, f])))
-  const name = (id: string) => byId.value.get(id)?.name ?? (id.startsWith('sha256:') ? 'A face of its own' : id)
+  const name = (id: string) => byId.value.get(id)?.name ?? (id.startsWith('sha256:') ? 'A face that is not here' : id)
   /** What the browser knows a face by: all its upright files, one after another. */
   const css = (id: string) =>
     (byId.value.get(id)?.files ?? [])
@@ -37,5 +47,5 @@ export const useFaces = defineStore('faces', () => {
   function use(id: string) {
     recent.value = [id, ...recent.value.filter((x) => x !== id)].slice(0, RECENT)
   }
-  return { list, recent, load, name, css, show, use }
+  return { list, recent, load, again, name, css, show, use }
 })

@@ -2,6 +2,7 @@ import { nextTick, onScopeDispose, watch, type Ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import { useDocument } from './document'
+import { useLeaving } from './leaving'
 import { useSelection } from './selection'
 import { useTransport } from './transport'
 
@@ -18,6 +19,7 @@ export function usePlace<Panel extends string>(panel: Ref<Panel>, panels: Readon
   const doc = useDocument()
   const selection = useSelection()
   const transport = useTransport()
+  const leaving = useLeaving()
 
   /** Goes where the address leads, as far as the document has it; what it does not say stays. */
   function go() {
@@ -43,7 +45,7 @@ export function usePlace<Panel extends string>(panel: Ref<Panel>, panels: Readon
     clearTimeout(timer)
     if (!doc.face || transport.playing || transport.scrubbing) return
     timer = setTimeout(() => {
-      if (route.params.id !== doc.face?.id) return
+      if (leaving() || route.params.id !== doc.face?.id) return
       const query: Record<string, string> = { format: selection.format, frame: String(transport.frame), panel: panel.value }
       if (selection.layer) query.layer = selection.layer
       else if (selection.pocket) query.pocket = selection.pocket

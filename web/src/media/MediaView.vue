@@ -49,6 +49,7 @@ const kinds = [
   ['picture', 'Pictures'],
   ['footage', 'Clips'],
   ['sound', 'Sound'],
+  ['font', 'Fonts'],
 ] as const
 
 const found = computed(() => {
@@ -92,14 +93,18 @@ const replacing = ref(false)
 const filling = ref(false)
 const looking = ref(false)
 const places = (m: Stored) => m.uses.filter((u) => u.piece).length
+/** What can be seen as a picture, or stand in one's place. */
+const pictured = (kind: string) => kind !== 'sound' && kind !== 'font'
 function used(m: Stored): string {
   const n = places(m)
+  if (m.kind === 'font') return m.uses.length === 1 ? '1 layer of words' : m.uses.length ? `${m.uses.length} layers of words` : m.kept ? 'used' : 'never used'
   if (n) return n === 1 ? '1 pocket' : `${n} pockets`
   return m.uses.length ? 'stand-in' : m.used ? 'used before' : 'never used'
 }
 function facts(m: Stored): string {
   if (m.kind === 'sound') return `${m.type}, ${seconds(m.seconds)}`
   if (m.kind === 'footage') return `${m.type}, ${seconds(m.seconds)}`
+  if (m.kind === 'font') return m.type
   return `${m.width} × ${m.height}`
 }
 </script>
@@ -125,7 +130,7 @@ function facts(m: Stored): string {
       <div v-else-if="!media.list.length" class="empty">
         <svg width="140" height="80" viewBox="0 0 140 80" aria-hidden="true"><path d="M12 16 H128 V52 C128 64 118 70 106 70 H34 C22 70 12 64 12 52Z" fill="none" stroke="#C9C1AD" stroke-width="2" stroke-dasharray="7 7" stroke-linecap="round" /></svg>
         <h2>Nothing has come in yet</h2>
-        <p class="quiet">Drop pictures, clips, marks and sound here, or a folder of numbered pictures.</p>
+        <p class="quiet">Drop pictures, clips, marks, sound and fonts here, or a folder of numbered pictures.</p>
       </div>
       <p v-else-if="!found.length" class="quiet none">Nothing that fits.</p>
       <ul v-else class="grid">
@@ -156,12 +161,12 @@ function facts(m: Stored): string {
         <ArrivalCard v-for="a in uploads.list" :key="a.key" :arrival="a" />
       </section>
       <section v-if="chosen" class="one" data-test="one">
-        <span class="large"><MediaThumb :key="chosen.hash" :medium="chosen" :side="640" /><button v-if="chosen.kind !== 'sound'" class="closer" title="Look closer, with guides" aria-label="Look closer" data-test="look-closer" @click="looking = true"><IconZoomIn :size="17" /></button></span>
+        <span class="large"><MediaThumb :key="chosen.hash" :medium="chosen" :side="640" /><button v-if="pictured(chosen.kind)" class="closer" title="Look closer, with guides" aria-label="Look closer" data-test="look-closer" @click="looking = true"><IconZoomIn :size="17" /></button></span>
         <input v-if="naming" v-model="name" class="name-field" maxlength="180" aria-label="Name" autofocus @blur="named(chosen)" @keydown.enter="named(chosen)" @keydown.esc="naming = false" />
         <button v-else class="name" title="Rename" @click="rename(chosen)">{{ chosen.name }}</button>
         <audio v-if="chosen.kind === 'sound'" controls preload="none" :src="`/api/media/${chosen.hash}/file`" />
         <dl class="num">
-          <template v-if="chosen.kind !== 'sound'"><dt>Size</dt><dd>{{ chosen.width }} × {{ chosen.height }}</dd></template>
+          <template v-if="pictured(chosen.kind)"><dt>Size</dt><dd>{{ chosen.width }} × {{ chosen.height }}</dd></template>
           <dt>Kind</dt><dd>{{ chosen.type }}, {{ bytes(chosen.bytes) }}</dd>
           <template v-if="chosen.kind === 'footage'"><dt>Frames</dt><dd>{{ chosen.frames }} at {{ chosen.rate }}{{ chosen.uneven ? ' on average' : '' }}</dd></template>
           <template v-if="chosen.seconds"><dt>Length</dt><dd>{{ seconds(chosen.seconds) }}</dd></template>
@@ -170,24 +175,24 @@ function facts(m: Stored): string {
         </dl>
         <ul v-if="chosen.notes.length" class="notes quiet"><li v-for="n in chosen.notes" :key="n">{{ n }}</li></ul>
         <h2 class="heading">Used in</h2>
-        <p v-if="!chosen.uses.length" class="quiet">No piece{{ chosen.used ? ' now; it was used before' : '' }}.</p>
+        <p v-if="!chosen.uses.length" class="quiet">No piece{{ chosen.used ? ' now; it was used before' : '' }}{{ chosen.kind === 'font' ? ' and no template; it is chosen in the list of faces of any words' : '' }}.</p>
         <ul v-else class="uses">
           <li v-for="u in chosen.uses" :key="`${u.piece}${u.template}${u.pocket}`">
             <RouterLink v-if="u.piece" :to="`/desk/${u.piece}`">{{ u.name }}</RouterLink><span v-else>{{ u.name }}</span>
-            <small class="quiet">{{ u.pocket }}{{ u.standIn ? ', stand-in' : '' }}</small>
+            <small class="quiet">{{ u.pocket }}{{ u.standIn && chosen.kind !== 'font' ? ', stand-in' : '' }}</small>
           </li>
         </ul>
         <div class="acts">
-          <NButton size="small" type="primary" data-test="fill-with" @click="filling = true"><template #icon><IconNeedleThread :size="15" /></template>Fill with this</NButton>
-          <NButton size="small" data-test="replace" :disabled="chosen.kind === 'sound'" @click="replacing = true"><template #icon><IconReplace :size="15" /></template>Replace everywhere</NButton>
+          <NButton v-if="chosen.kind !== 'font'" size="small" type="primary" data-test="fill-with" @click="filling = true"><template #icon><IconNeedleThread :size="15" /></template>Fill with this</NButton>
+          <NButton size="small" data-test="replace" :disabled="!pictured(chosen.kind)" @click="replacing = true"><template #icon><IconReplace :size="15" /></template>Replace everywhere</NButton>
           <NButton size="small" tag="a" :href="`/api/media/${chosen.hash}/file`" :download="chosen.name" aria-label="Download" title="Download the original"><template #icon><IconDownload :size="15" /></template></NButton>
           <NButton size="small" :disabled="chosen.kept" :title="chosen.kept ? 'It is in use' : 'Clear it away'" aria-label="Clear away" @click="media.clear([chosen.hash])"><template #icon><IconTrash :size="15" /></template></NButton>
         </div>
       </section>
     </aside>
-    <LookDialog v-if="chosen && chosen.kind !== 'sound'" v-model:show="looking" :medium="chosen" />
+    <LookDialog v-if="chosen && pictured(chosen.kind)" v-model:show="looking" :medium="chosen" />
     <FillDialog v-if="chosen" v-model:show="filling" :first="chosen" />
-    <StorePicker v-if="chosen" v-model:show="replacing" :title="`In place of ${chosen.name}, everywhere`" :except="chosen.hash" :takes="(k) => k !== 'sound'"
+    <StorePicker v-if="chosen" v-model:show="replacing" :title="`In place of ${chosen.name}, everywhere`" :except="chosen.hash" :takes="pictured"
       @use="(m) => { replacing = false; void media.replace(chosen!, m) }"
       @files="async (f) => { replacing = false; const old = chosen!; const [b] = await bundles(f); if (b) void media.replace(old, await uploads.add(b).medium) }" />
   </div>

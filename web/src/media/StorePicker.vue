@@ -41,6 +41,7 @@ function pick(m: Medium) {
 function facts(m: Medium) {
   if (m.kind === 'footage') return `${m.width} × ${m.height}, ${seconds(m.seconds)}`
   if (m.kind === 'sound') return seconds(m.seconds)
+  if (m.kind === 'font') return m.type
   return `${m.width} × ${m.height}, ${bytes(m.bytes)}`
 }
 </script>

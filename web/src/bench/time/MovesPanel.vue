@@ -33,11 +33,20 @@ const move = computed(() => moves.value.find((m) => m.kind === open.value))
 const numbers = ref<Record<string, Record<string, number>>>({})
 const mine = computed(() => numbers.value[open.value] ?? {})
 const set = (n: Record<string, number>) => (numbers.value[open.value] = n)
+/** Of words each line, word or letter may do it, one after another. */
+const worded = computed(() => chosen.value.length > 0 && chosen.value.every((y) => y.kind === 'words'))
+const by = ref('whole')
+const parts = [
+  { value: 'whole', label: 'all at once' },
+  { value: 'line', label: 'line by line' },
+  { value: 'word', label: 'word by word' },
+  { value: 'letter', label: 'letter by letter' },
+]
 /** The selection performs it from now on: what it is performed with are values, and the move is saved. */
 async function perform() {
   const one = chosen.value[0]
   const before = new Set(one?.performs.map((p) => p.id))
-  if (!(await does({ kind: 'perform', way: open.value, numbers: mine.value }))) return
+  if (!(await does({ kind: 'perform', way: open.value, numbers: mine.value, by: worded.value && by.value !== 'whole' ? by.value : undefined }))) return
   for (const y of chosen.value) motion.open(y.id, true)
   tool.performance = chosen.value[0]?.performs.find((p) => !before.has(p.id))?.id ?? ''
   open.value = ''
@@ -103,9 +112,10 @@ function overlaps(v: number) {
     <div v-if="move" class="asked">
       <p class="quiet small">{{ move.about }}, from frame {{ Math.floor(transport.shows) }} on.</p>
       <AskedNumbers :asked="move.numbers" :numbers="mine" @draft="set" @press="set" @change="set" />
+      <label v-if="worded" class="by"><span>Done</span><NSelect v-model:value="by" size="small" :options="parts" aria-label="Done" data-test="done-by" /></label>
       <div class="two">
         <NButton size="small" type="primary" title="Its length, distance and softness stay values, which may be offered; a change of the move is one for all who perform it" data-test="perform" @click="perform">Perform it</NButton>
-        <NButton size="small" title="Keys of its own, which nothing else speaks of" data-test="put-move" @click="put">As loose keys</NButton>
+        <NButton size="small" :disabled="worded && by !== 'whole'" title="Keys of its own, which nothing else speaks of" data-test="put-move" @click="put">As loose keys</NButton>
       </div>
     </div>
     <SavedMoves />
@@ -135,6 +145,7 @@ summary { cursor: pointer; }
 .grid { display: grid; grid-template-columns: minmax(0, 1fr); gap: 5px; }
 .back { margin-top: 10px; }
 .two { display: flex; gap: 6px; }
+.by { display: grid; grid-template-columns: 60px minmax(0, 1fr); align-items: center; }
 .line { margin-bottom: 6px; }
 .small { font-size: 12px; }
 </style>
