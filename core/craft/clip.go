@@ -402,6 +402,12 @@ func (b *bench) unhang(tree object, ids map[string]string, reads bool) {
 	if !reads { // formulas read things of the other template
 		delete(tree, "formulas")
 	}
+	if masks, ok := tree["masks"].([]any); ok {
+		tree["masks"] = slices.DeleteFunc(masks, func(m any) bool {
+			t, ok := m.(object)
+			return ok && t[scheme.MaskWords.Name] != nil && !here(t[scheme.MaskWords.Name])
+		})
+	}
 	for _, list := range []string{"masks", "treatments", "moves", "layers"} {
 		if things, ok := tree[list].([]any); ok {
 			for _, t := range things {

@@ -155,6 +155,7 @@ func renamed(tree map[string]any, ids map[string]string) {
 		}
 	}
 	ofLayer(tree, func(m map[string]any) {
+		swap(m, scheme.MaskWords.Name) // no other thing has a member of that name
 		if formulas, ok := m["formulas"].(map[string]any); ok {
 			for k, f := range formulas {
 				if text, ok := f.(string); ok {

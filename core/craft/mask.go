@@ -19,7 +19,7 @@ import (
 // What cuts a layer, and what is done to its picture.
 func init() {
 	register(
-		row{"mask", "`path`: `layers/ID`, or `layers/ID/treatments/ID`, which is then done within it; `way`: a form (`rectangle`, `ellipse`, `triangle`, `polygon`, `star`, `arrow`), or `box`, `outline` (of what is in a pocket: `pocket`, none is the view's own); `from` and `to` (a box that was drawn; none is the layer's own), `snap`, `keep`, `middle`",
+		row{"mask", "`path`: `layers/ID`, or `layers/ID/treatments/ID`, which is then done within it; `way`: a form (`rectangle`, `ellipse`, `triangle`, `polygon`, `star`, `arrow`), or `box`, `outline` (of what is in a pocket: `pocket`, none is the view's own; or of the letters of a layer: `id`); `from` and `to` (a box that was drawn; none is the layer's own), `snap`, `keep`, `middle`",
 			"adds a mask", mask},
 		row{"mask-pose", "`path`: `layers/ID/masks/ID` or `layers/ID/treatments/ID/masks/ID`; `way`: `move`, `size` (`handle`, `keep`, `middle`), `turn` (`keep`: steps of 15°), `feather`, `growth`; `from`, `to`, `snap`",
 			"moves a mask on its layer, sizes and turns it, and sets its soft edge and its growth", poseMask},
@@ -37,7 +37,18 @@ func mask(b *bench, a Act) error {
 	}
 	y, m := at.layer, object{}
 	if a.Way == "box" || a.Way == "outline" {
-		if m["of"] = a.Way; a.Pocket != "" {
+		if m["of"] = a.Way; a.Id != "" {
+			said := b.doc.Layer(a.Id)
+			if said == nil || !said.Can(scheme.Lettered) {
+				return fmt.Errorf("id: there are no words %q", a.Id)
+			}
+			if said == y {
+				return fmt.Errorf("id: %s is what is to be masked; name other words", y.Name)
+			}
+			m[scheme.MaskWords.Name] = a.Id
+			return b.addMask(at, m, geom.Box{}, own)
+		}
+		if a.Pocket != "" {
 			m["pocket"] = a.Pocket
 		}
 		if a.Pocket == "" && y.Kind != scheme.View {

@@ -198,17 +198,16 @@ func toMotif(b *bench, a Act) error {
 func (b *bench) closed(g *template.Layer, inside map[string]bool) (err error) {
 	b.doc.VisitAll(func(_ string, y *template.Layer) {
 		mine := inside[y.ID] && y != g
-		for _, p := range scheme.Layers.Refs(scheme.Layers) {
-			to := y.Text(p)
-			if to == "" || err != nil || mine == (inside[to] && to != g.ID) {
-				continue
+		y.Named(scheme.Layers, func(_ string, _ *template.Node, p *scheme.Property, to string) {
+			if err != nil || mine == (inside[to] && to != g.ID) {
+				return
 			}
 			if mine {
 				err = fmt.Errorf("%s %s %s, which is not in %s; a motif holds all that it hangs on", y.Name, p.Verb, b.doc.Layer(to).Name, g.Name)
 			} else if to != g.ID {
 				err = fmt.Errorf("%s %s %s, which would be in a motif; bring them together first", y.Name, p.Verb, b.doc.Layer(to).Name)
 			}
-		}
+		})
 	})
 	for id := range inside {
 		if by := b.reader(id, inside); by != "" && id != g.ID && err == nil {

@@ -445,12 +445,16 @@ func (b *bench) takeAway(list []*template.Layer) error {
 		if gone[y.ID] {
 			return
 		}
-		for _, p := range scheme.Layers.Refs(scheme.Layers) {
-			if gone[y.Text(p)] {
-				all, _, _ := strings.Cut(p.Name, ".") // with what belongs to it
+		y.Named(scheme.Layers, func(path string, _ *template.Node, p *scheme.Property, id string) {
+			all, _, _ := strings.Cut(p.Name, ".") // with what belongs to it
+			switch {
+			case !gone[id]:
+			case path == "":
 				b.add(edit.DraftOp{Kind: "put", Path: "layers/" + y.ID + "/" + all})
+			default:
+				b.add(edit.DraftOp{Kind: "remove", Path: "layers/" + y.ID + "/" + path})
 			}
-		}
+		})
 	})
 	for _, y := range list {
 		within(y, func(in *template.Layer) { b.forget("layers/" + in.ID) })
@@ -546,11 +550,11 @@ func (b *bench) reader(id string, gone map[string]bool) string {
 func (b *bench) readers(id string) string {
 	name := b.reader(id, map[string]bool{id: true})
 	b.doc.VisitAll(func(_ string, y *template.Layer) {
-		for _, p := range scheme.Layers.Refs(scheme.Layers) {
-			if y.Text(p) == id {
+		y.Named(scheme.Layers, func(_ string, _ *template.Node, _ *scheme.Property, to string) {
+			if to == id {
 				name = y.Name
 			}
-		}
+		})
 	})
 	for _, e := range b.doc.Sheet.Entries() {
 		for _, t := range e.Ties {

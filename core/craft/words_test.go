@@ -75,7 +75,7 @@ func TestFacesAreSetAlongTheirAxes(t *testing.T) {
 	plain := drawnAt(t, d, "wide", 0)
 	d, p := do(t, d, Act{Kind: "axis", Way: "SOFT", Layers: []string{"w"}})
 	a := d.Layer("w").Axes()
-	if len(a) != 1 || a[0].Text(scheme.AxisTag) != "SOFT" || a[0].Number(scheme.AxisValue) != 0 || p.Op.Title != "SOFT of the face of W" {
+	if len(a) != 1 || a[0].Text(scheme.AxisTag) != "SOFT" || a[0].Number(scheme.AxisValue) != 0 || p.Op.Title != "Softness of the face of W" {
 		t.Fatalf("%q: %s", p.Op.Title, text(t, d))
 	}
 	if drawnAt(t, d, "wide", 0) != plain {
@@ -130,5 +130,36 @@ func TestWordsAreMarkedAndTidied(t *testing.T) {
 	}
 	if _, err := Do(d, shelf{}, Act{Kind: "highlight", Way: "sweep", Layers: []string{"s"}}); err == nil || !strings.Contains(err.Error(), "select words") {
 		t.Errorf("a shape: %v", err)
+	}
+}
+
+// A mask that follows words goes where they go: copied in one group it follows the copy, alone the
+// same words, and words that are deleted take it along.
+func TestMasksOfWordsAreKeptInOrder(t *testing.T) {
+	d, _ := do(t, doc(t, saying, "", ""), Act{Kind: "mask", Path: "layers/s", Way: "outline", Id: "w"})
+	if m := d.Layer("s").Masks(); len(m) != 1 || m[0].Text(scheme.MaskWords) != "w" {
+		t.Fatalf("%s", text(t, d))
+	}
+	both, p := do(t, d, Act{Kind: "group", Layers: []string{"s", "w"}})
+	both, p = do(t, both, Act{Kind: "duplicate", Layers: p.Chosen})
+	for _, y := range both.Layer(p.Chosen[0]).Layers() {
+		if len(y.Masks()) > 0 {
+			if of := y.Masks()[0].Text(scheme.MaskWords); of == "w" || both.Layer(of) == nil {
+				t.Errorf("copied together it follows %q", of)
+			}
+		}
+	}
+	alone, p := do(t, d, Act{Kind: "duplicate", Layers: []string{"s"}})
+	if of := alone.Layer(p.Chosen[0]).Masks()[0].Text(scheme.MaskWords); of != "w" {
+		t.Errorf("copied alone it follows %q", of)
+	}
+	gone, _ := do(t, d, Act{Kind: "remove", Layers: []string{"w"}})
+	if len(gone.Layer("s").Masks()) > 0 {
+		t.Error("a mask of words that are no more stays")
+	}
+	for _, id := range []string{"none", "s"} {
+		if _, err := Do(d, shelf{}, Act{Kind: "mask", Path: "layers/s", Way: "outline", Id: id, Format: "wide"}); err == nil {
+			t.Errorf("it follows %s", id)
+		}
 	}
 }

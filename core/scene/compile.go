@@ -631,6 +631,10 @@ func (c *compiler) trace(i int, masks []mask) error {
 			continue
 		}
 		m.view = i
+		if id := m.Text(scheme.MaskWords); id != "" {
+			m.view = c.beside(i, id)
+			continue
+		}
 		if pocket := m.Text(scheme.MaskPocket); pocket != "" && pocket != s.layers[i].pocket {
 			for v := range s.layers {
 				if s.layers[v].Kind == scheme.View && s.layers[v].pocket == pocket {
@@ -650,6 +654,17 @@ func (c *compiler) trace(i int, masks []mask) error {
 		m.lines = tr.Lines(m.of, v.info.Size)
 	}
 	return nil
+}
+
+// beside is the appearance of a layer that belongs to that of another: one in the same
+// group, else the first.
+func (c *compiler) beside(i int, id string) int {
+	for _, k := range c.all[id] {
+		if c.s.layers[k].parent == c.s.layers[i].parent {
+			return k
+		}
+	}
+	return c.byID[id]
 }
 
 // formulas gives every name that formulas use its place.

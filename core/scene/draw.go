@@ -469,6 +469,18 @@ func (w *writer) masksOn(st *state, masks []mask, up geom.Projective, own geom.S
 			vn := st.slots[v.slot:]
 			out.Form = geom.Form{Kind: geom.Rectangle, Size: geom.Size{W: vn[sSize], H: vn[sSize+1]}}
 			out.Map = st.world[m.view]
+			if v.words >= 0 {
+				set := st.set[v.words]
+				if set == nil {
+					continue
+				}
+				out.Form = geom.Form{Kind: geom.Rectangle, Size: set.Box.Size()}
+				if m.of == "outline" {
+					out.Form = geom.Form{Kind: geom.Lettered, Size: geom.Size{W: math.Max(1, vn[sSize]), H: math.Max(1, vn[sSize+1])}, Letters: set.Whole()}
+				} else {
+					out.Map = geom.Translate(set.Box.X, set.Box.Y).Flat().Then(out.Map)
+				}
+			}
 			if m.lines != nil {
 				c, _ := v.content(st)
 				out.Form = geom.Form{Kind: geom.Traced, Size: v.info.Size, Lines: m.lines}

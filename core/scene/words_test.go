@@ -3,8 +3,10 @@ package scene_test
 import (
 	"fmt"
 	"math"
+	"strings"
 	"testing"
 
+	"ivypocket/core/geom"
 	"ivypocket/core/internal/sample"
 	"ivypocket/core/scene"
 	"ivypocket/core/sheet"
@@ -182,5 +184,44 @@ func TestWordsStandOnAxesOfTheirFace(t *testing.T) {
 	still := worded(t, fmt.Sprintf(title, fmt.Sprintf(soft, "SOFT", "100")), "")
 	if addressOf(moving, 20) != addressOf(still, 0) {
 		t.Error("at its last key an axis is not where that says")
+	}
+}
+
+// A mask follows the letters of words, or what they fill, where these stand: also when they
+// move, are typed anew or stand in a motif.
+func TestMasksFollowWords(t *testing.T) {
+	const panel = `{"id": "panel", "name": "Panel", "kind": "shape", "fill": "#1e7383", "size": [1000, 500], "masks": [{"id": "m", "of": %q, "words": "title", "feather": 3}]}, `
+	mask := func(of, more string) (scene.Mask, scene.Said) {
+		t.Helper()
+		s := worded(t, fmt.Sprintf(panel, of)+fmt.Sprintf(title, more), "")
+		var l scene.List
+		now := s.Time().At(timing.OutputFrame(0))
+		s.At(&l, now, scene.Size{W: 1280, H: 720})
+		for i := range l.Items {
+			if it := &l.Items[i]; it.Layer == "panel" && it.Masks[1] == it.Masks[0]+1 {
+				return l.Masks[it.Masks[0]], saidBy(t, s, 0, "title")
+			}
+		}
+		t.Fatalf("%s: the panel has no mask", of)
+		return scene.Mask{}, scene.Said{}
+	}
+	m, said := mask("outline", `, "place": [100, 40], "turn": 10`)
+	if m.Form.Letters == nil || m.Form.Letters.Key != said.Set.Whole().Key || m.Map != said.Map || m.In+m.Out != 3 {
+		t.Errorf("its letters: %+v", m)
+	}
+	m, said = mask("box", `, "place": [100, 40]`)
+	at, box := m.Map.Apply(geom.Point{}), said.Set.Box
+	if want := said.Map.Apply(geom.Point{X: box.X, Y: box.Y}); m.Form.Size != box.Size() || math.Hypot(at.X-want.X, at.Y-want.Y) > 1e-9 {
+		t.Errorf("their box is %v at %v", m.Form.Size, at)
+	}
+	for what, layers := range map[string]string{
+		"of":    `{"id": "title", "name": "T", "kind": "shape", "fill": "#ffffff"}, ` + strings.TrimSuffix(fmt.Sprintf(panel, "outline"), ", "),
+		"hull":  strings.TrimSuffix(fmt.Sprintf(title, ""), ", ") + ", " + strings.TrimSuffix(fmt.Sprintf(panel, "hull"), ", "),
+		"words": strings.TrimSuffix(fmt.Sprintf(panel, "outline"), ", "),
+	} {
+		if _, err := template.Parse(fmt.Appendf(nil, `{"ivypocket": 3, "kind": "template", "id": "t", "name": "T", "category": "T", "rate": "25", "frames": 100,
+			"formats": [{"id": "wide", "name": "Wide", "width": 1280, "height": 720}], "layers": [%s]}`, layers)); err == nil {
+			t.Errorf("%s: a mask that follows no letters is taken", what)
+		}
 	}
 }

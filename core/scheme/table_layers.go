@@ -231,6 +231,8 @@ var (
 	MaskOf = Masks.Has(Property{Name: "of", Type: Choice, Words: []string{"box", "hull", "outline"}, Label: "Follows", Plain: true,
 		Doc: "Makes the outline from a pocket's media instead: its visible `box`, the `hull` of what is visible, or its traced `outline` (of a clip, that of its first frame)"})
 	MaskPocket = Masks.Has(Property{Name: "pocket", Type: Ref, To: Pockets, Label: "Of pocket", Plain: true, With: given("of"), Doc: "Whose media; absent is the view's own"})
+	MaskWords  = Masks.Has(Property{Name: "words", Type: Ref, To: Layers, Verb: "is masked by", Label: "Of words", Plain: true, With: given("of"),
+		Doc: "The layer whose letters it follows instead, wherever they stand: as `outline` the letters, as `box` what they fill"})
 	MaskForm   = formRows(Masks, nil, given("of"))
 	MaskPlace  = Masks.Has(away(Property{Name: "place", Label: "Place", Parts: xy, Way: true, Default: Many(0, 0), Without: given("of"), Doc: "px from the middle of the layer's box"}))
 	MaskSize   = Masks.Has(length(Property{Name: "size", Label: "Size", Parts: xy, Shown: sides, Join: Times, Without: given("of"), Doc: "px; absent is the layer's box"}))

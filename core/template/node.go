@@ -255,6 +255,28 @@ func (n *Node) Masks() []*Node { return n.partOf(scheme.Masks) }
 // Treatments are what is done to a layer's picture, in order.
 func (n *Node) Treatments() []*Node { return n.partOf(scheme.Treatments) }
 
+// Named calls f for every property of a layer, of its masks and of those of its treatments
+// that names a thing of a sort; path leads from the layer to what has it, "" for itself.
+func (n *Node) Named(to *scheme.Sort, f func(path string, of *Node, p *scheme.Property, id string)) {
+	each := func(path string, of *Node) {
+		for _, p := range of.sort.Refs(to) {
+			if id := of.Text(p); id != "" {
+				f(path, of, p, id)
+			}
+		}
+	}
+	each("", n)
+	for _, m := range n.Masks() {
+		each("masks/"+m.ID, m)
+	}
+	for _, t := range n.Treatments() {
+		each("treatments/"+t.ID, t)
+		for _, m := range t.Masks() {
+			each("treatments/"+t.ID+"/masks/"+m.ID, m)
+		}
+	}
+}
+
 // Highlights are what marks words of a layer.
 func (n *Node) Highlights() []*Node { return n.partOf(scheme.Highlights) }
 

@@ -186,6 +186,9 @@ func validateSaved(l *faultList, at string, m *Node) {
 			if n.sort == scheme.Masks && n.Given(scheme.MaskOf) && !n.Given(scheme.MaskPocket) {
 				l.add(here+".pocket", "is missing: name the pocket whose media is followed")
 			}
+			if n.sort == scheme.Masks && n.Given(scheme.MaskWords) {
+				l.add(here+".words", "is not for what comes along with a move; leave it out")
+			}
 		}
 	}
 }
@@ -211,9 +214,16 @@ func validateStops(l *faultList, at string, stops []*Node) {
 }
 
 func (d *Document) validateMask(l *faultList, at string, y *Layer, m *Node) {
-	pocket := m.Text(scheme.MaskPocket)
+	pocket, said := m.Text(scheme.MaskPocket), d.Layer(m.Text(scheme.MaskWords))
 	switch {
 	case !m.Given(scheme.MaskOf):
+	case said != nil && pocket != "":
+		l.add(at+".words", "and pocket name two; a mask follows one")
+	case said != nil && !said.Can(scheme.Lettered):
+		l.add(at+".words", "%s is a %s and has no letters", said.ID, said.Kind.Name)
+	case said != nil && m.Text(scheme.MaskOf) == "hull":
+		l.add(at+".of", "is hull; letters have a box and an outline")
+	case m.Given(scheme.MaskWords):
 	case pocket == "" && y.Kind != scheme.View:
 		l.want(at+".pocket", "is missing: name the pocket whose media is followed")
 	case pocket != "" && pocket != y.Text(scheme.Pocket) && d.Pocket(pocket) != nil && len(d.views(pocket)) == 0 && len(d.Motifs) == 0:

@@ -2,6 +2,7 @@ package words
 
 import (
 	"bytes"
+	"cmp"
 	"crypto/sha256"
 	"encoding/binary"
 	"fmt"
@@ -62,10 +63,11 @@ type Font struct {
 	// Licence is what it says of it, "" for nothing.
 	Licence string
 
-	ft   *font.Font
-	sum  [8]byte // the beginning of the hash of its file
-	upem float64
-	bent []tables.SegmentMaps // of the axes: the table avar
+	ft    *font.Font
+	sum   [8]byte // the beginning of the hash of its file
+	upem  float64
+	bent  []tables.SegmentMaps // of the axes: the table avar
+	names *tables.Name
 
 	mu        sync.Mutex
 	instances map[string]*instance
@@ -126,7 +128,8 @@ func Parse(data []byte) (f *Font, err error) {
 		f.Weight = 400
 	}
 	f.about(ld)
-	if err := f.axes(ld); err != nil {
+	err = f.axes(ld)
+	if f.names = nil; err != nil {
 		return nil, err
 	}
 	f.ready()
@@ -275,6 +278,7 @@ func (f *Font) about(ld *ot.Loader) {
 	if err != nil {
 		return
 	}
+	f.names = &names
 	say := func(ids ...tables.NameID) string {
 		for _, id := range ids {
 			if s := clean(names.Name(id)); s != "" {
@@ -307,18 +311,32 @@ func (f *Font) axes(ld *ot.Loader) error {
 			f.bent = avar.AxisSegmentMaps
 		}
 	}
-	for _, a := range fvar.Axis {
+	for i, a := range fvar.Axis {
 		tag := a.Tag.String()
 		x := Axis{Tag: tag, Name: axisNames[tag], Least: float64(a.Minimum), Rest: float64(a.Default), Most: float64(a.Maximum)}
 		if !(x.Least <= x.Rest && x.Rest <= x.Most) {
 			return fmt.Errorf("the font file's axis %s goes from %g over %g to %g", clean(tag), x.Least, x.Rest, x.Most)
 		}
 		if x.Name == "" {
-			x.Name = clean(tag)
+			x.Name = cmp.Or(f.axisName(raw, i), clean(tag))
 		}
 		f.Axes = append(f.Axes, x)
 	}
 	return nil
+}
+
+// axisName is what the font calls an axis; the module leaves the number of the name out
+// (OpenType specification, fvar: axesArrayOffset, axisSize, axisNameID).
+func (f *Font) axisName(fvar []byte, i int) string {
+	if f.names == nil || len(fvar) < 12 {
+		return ""
+	}
+	be := binary.BigEndian
+	at := int(be.Uint16(fvar[4:])) + i*int(be.Uint16(fvar[10:])) + 18
+	if at+2 > len(fvar) {
+		return ""
+	}
+	return clean(f.names.Name(tables.NameID(be.Uint16(fvar[at:]))))
 }
 
 // Axis finds an axis, nil for none.

@@ -59,6 +59,9 @@ func TestWhatFontsSay(t *testing.T) {
 	if f.Family != "Fraunces" || f.Rights != MayInstall || len(f.Axes) != 4 || f.Axis("SOFT") == nil || f.Axis("wdth") != nil || f.Axis("wght").Most != 900 {
 		t.Errorf("%+v", f)
 	}
+	if got := f.Axis("SOFT").Name + ", " + f.Axis("opsz").Name; got != "Softness, Optical size" {
+		t.Errorf("its axes are called %s", got)
+	}
 	fam := &Family{ID: "f", Fonts: []*Font{f}}
 	plain, soft := set(fam, "a", nil), set(fam, "a", func(s *Spec) { s.Axes = []AxisValue{{"SOFT", 100}, {"opsz", 144}} })
 	if plain.Whole().Key == soft.Whole().Key {

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { IconChevronDown, IconChevronRight, IconEye, IconEyeOff, IconGripVertical, IconPlus, IconTrash, IconVectorBezier2 } from '@tabler/icons-vue'
 import { NButton, NDropdown } from 'naive-ui'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 
 import type { Layer, Property } from '../api/client'
 import { useDocument } from '../common/document'
@@ -70,7 +70,7 @@ const parts = computed<Part[]>(() => {
       p.label = `Line ${out.size && [...out.keys()].indexOf(p.id) + 1}`
       continue
     }
-    p.label = props.of === 'treatments' ? p.props[0]!.section : p.form ? words[kind] ?? kind : `${said('of')!.text === 'box' ? 'Box' : said('of')!.text === 'hull' ? 'Hull' : 'Outline'} of what is in it`
+    p.label = props.of === 'treatments' ? p.props[0]!.section : p.form ? words[kind] ?? kind : said('words')?.text ? `${said('of')!.text === 'box' ? 'Box' : 'Letters'} of ${doc.draft?.layers.find((y) => y.id === said('words')!.text)?.name ?? 'words'}` : `${said('of')!.text === 'box' ? 'Box' : said('of')!.text === 'hull' ? 'Hull' : 'Outline'} of what is in it`
     p.mode = props.of === 'masks' ? said('mode')?.text || '' : ''
   }
   return [...out.values()]
@@ -114,6 +114,8 @@ function key(e: KeyboardEvent, p: Part) {
   e.preventDefault()
   e.stopPropagation()
 }
+/** Words and figures that a mask may follow. */
+const said = computed(() => (doc.draft?.layers ?? []).filter((y) => ['words', 'counter'].includes(y.kind) && y.id !== props.view.id && !y.id.includes(':')).slice(0, 12))
 const saved = computed(() => doc.draft?.savedMoves ?? [])
 const adds = computed(() =>
   props.of === 'moves'
@@ -127,10 +129,18 @@ const adds = computed(() =>
     : [
         ...(['rectangle', 'ellipse', 'polygon', 'star', 'arrow'] as const).map((key) => ({ key, label: words[key]! })),
         { key: 'path', label: 'Draw a path' },
+        ...said.value.map((y) => ({ key: `letters:${y.id}`, label: `The letters of ${y.name}` })),
         ...(props.view.kind === 'view' ? [{ key: 'box', label: 'The box of what is in it' }, { key: 'outline', label: 'The outline of what is in it' }] : []),
       ],
 )
+/** What is added here is opened as it comes. */
+const adding = ref(false)
+watch(() => parts.value.length, (n, was) => {
+  if (adding.value && n > was) sort.turn(sort.key(parts.value[n - 1]!))
+  adding.value = false
+})
 function add(way: string) {
+  adding.value = props.of === 'axes' || props.of === 'highlights'
   if (props.of === 'moves') return void does(way ? { kind: 'perform', id: way, layers: [props.view.id] } : { kind: 'plain-move', layers: [props.view.id] })
   if (props.of === 'highlights') return void does({ kind: 'highlight', way, picks: tool.marked?.layer === props.view.id ? [tool.marked.from, tool.marked.to] : undefined, layers: [props.view.id] })
   if (props.of === 'axes') return void does({ kind: 'axis', way, layers: [props.view.id] })
@@ -138,6 +148,7 @@ function add(way: string) {
   tool.swatch = null
   tool.path = ''
   if (way === 'path') draw(props.at)
+  else if (way.startsWith('letters:')) void does({ kind: 'mask', path: props.at, way: 'outline', id: way.slice(8), layers: [] })
   else if (way === 'box' || way === 'outline') void does({ kind: 'mask', path: props.at, way, layers: [] })
   else {
     tool.pen = null
@@ -176,7 +187,7 @@ function add(way: string) {
 
 <style scoped>
 section { display: grid; gap: 6px; grid-template-columns: minmax(0, 1fr); justify-items: start; }
-ul { list-style: none; margin: 0; padding: 0; display: grid; gap: 3px; width: 100%; }
+ul { list-style: none; margin: 0; padding: 0; display: grid; grid-template-columns: minmax(0, 1fr); gap: 3px; width: 100%; }
 li { border: 1px solid transparent; border-radius: 8px; padding: 2px 3px; }
 li.on { background: var(--linen-raised); border-color: var(--ivy); }
 li.off .name { color: var(--ink-quiet); text-decoration: line-through; }
@@ -185,7 +196,8 @@ li.goal { box-shadow: 0 -2px 0 var(--ivy); }
 .grip { border: 0; background: none; padding: 3px 0; cursor: grab; color: var(--ink-quiet); display: grid; touch-action: none; }
 .name { flex: 1; min-width: 0; display: flex; align-items: center; gap: 4px; border: 0; background: none; padding: 3px 0; text-align: left; font-weight: 500; cursor: pointer; color: var(--ink); white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
 h4 { margin: 2px 0 0; font-size: 12px; font-weight: 500; }
-.name small { font-weight: 400; }
+.name small { font-weight: 400; min-width: 0; overflow: hidden; text-overflow: ellipsis; }
+.name svg { flex: none; }
 .icon-button { width: 25px; height: 24px; flex: none; }
 .free { justify-self: start; }
 .inside { display: grid; gap: 8px; grid-template-columns: minmax(0, 1fr); padding: 6px 4px 6px 18px; }
