@@ -153,7 +153,7 @@ func TestMasksOfWordsAreKeptInOrder(t *testing.T) {
 	if of := alone.Layer(p.Chosen[0]).Masks()[0].Text(scheme.MaskWords); of != "w" {
 		t.Errorf("copied alone it follows %q", of)
 	}
-	gone, _ := do(t, d, Act{Kind: "remove", Layers: []string{"w"}})
+	gone, _ := do(t, d, Act{Kind: "discard", Layers: []string{"w"}})
 	if len(gone.Layer("s").Masks()) > 0 {
 		t.Error("a mask of words that are no more stays")
 	}
