@@ -6,6 +6,8 @@ import (
 	"strings"
 	"testing"
 	"time"
+
+	"github.com/chromedp/chromedp/kb"
 )
 
 // large is a template of so many layers, half of which move, in three formats.
@@ -224,4 +226,52 @@ func BenchmarkMotion(b *testing.B) {
 			for (let i = 0; i < 120; i++) { el.scrollTop = el.scrollHeight * i / 120; await new Promise(r => requestAnimationFrame(r)); const n = performance.now(); gaps.push(n - last); last = n }
 			return gaps.sort((a, b) => a - b)[Math.floor(gaps.length * 0.95)] })()`), "1000-rows-scroll-p95-ms")
 	}
+}
+
+// BenchmarkTyping types a letter after another into words on the picture, of a template of the
+// demo with many words, at the bench and at the desk: the 95th of a hundred times from a letter
+// to the picture that shows it, in ms.
+func BenchmarkTyping(b *testing.B) {
+	const typed = `(async () => {
+		const times = [], draw = CanvasRenderingContext2D.prototype.drawImage
+		let drawn = () => {}
+		CanvasRenderingContext2D.prototype.drawImage = function (...a) { const out = draw.apply(this, a); drawn(); return out }
+		const at = document.querySelector('[data-test=writing-field]')
+		for (let i = 0; i < 100; i++) {
+			if (i % 10 === 0) at.select()
+			const t = performance.now()
+			const seen = new Promise(ok => (drawn = () => requestAnimationFrame(ok)))
+			document.execCommand('insertText', false, 'Windover'[i % 8])
+			await seen
+			times.push(performance.now() - t)
+			await new Promise(ok => setTimeout(ok, 60))
+		}
+		CanvasRenderingContext2D.prototype.drawImage = draw
+		return times.sort((p, q) => p - q)[95] })()`
+	url, _ := serve(b, b.TempDir())
+	w := walker{b, tab(b, 1280, 800)}
+	w.must(w.Go(url))
+	w.must(w.Until(`fetch('/api/media').then(r => r.json()).then(l => l.every(m => m.kind !== 'footage' || m.proxyDone >= m.frames))`, 4*time.Minute))
+	w.click("[data-template=maker-card] [data-test=to-bench]")
+	w.until(`document.querySelector('.tree [data-layer=name-words]')`)
+	w.exact()
+	w.click(".tree [data-layer=name-words]")
+	// Into the group, where it is looked at closer, which draws more pixels; then as all of it is seen.
+	w.key("e")
+	w.until(`document.activeElement?.dataset.test === 'writing-field'`)
+	for b.Loop() {
+		b.ReportMetric(eval[float64](b, w.Tab, typed), "bench-closer-p95-ms")
+	}
+	w.key(kb.Escape)
+	w.click("[data-test=fit]")
+	w.exact()
+	w.key("e")
+	w.until(`document.activeElement?.dataset.test === 'writing-field'`)
+	b.ReportMetric(eval[float64](b, w.Tab, typed), "bench-p95-ms")
+	w.must(w.Go(url))
+	w.click("[data-template=maker-card] .picture")
+	w.exact()
+	w.click("[data-words=name-words]")
+	w.until(`document.activeElement?.dataset.test === 'writing-field'`)
+	b.ReportMetric(eval[float64](b, w.Tab, typed), "desk-p95-ms")
 }

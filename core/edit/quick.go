@@ -26,15 +26,18 @@ func (d Draft) quickly(op DraftOp, tells bool) (next Draft, changes []Change, ok
 		return d, nil, false
 	}
 	for _, o := range ops {
-		if (o.Kind != "set" || o.Value == nil) && (o.Kind != "keys" || o.Move == nil || len(o.Move.Keys) == 0) {
+		if (o.Kind != "set" || o.Value == nil) && (o.Kind != "keys" || o.Move == nil || len(o.Move.Keys) == 0) && o.Kind != "put" {
 			return d, nil, false
 		}
 	}
 	doc := d.Doc.Clone()
 	for _, o := range ops {
 		set := quickSet
-		if o.Kind == "keys" {
+		switch o.Kind {
+		case "keys":
 			set = quickKeys
+		case "put":
+			set = quickDefault
 		}
 		c, ok := set(doc, o, tells)
 		if !ok {
@@ -60,7 +63,7 @@ func quickSet(doc *template.Document, op DraftOp, tells bool) (*Change, bool) {
 		return quickRest(doc, op)
 	}
 	v, err := doc.Whole(t, *op.Value)
-	if err != nil {
+	if err != nil || strings.ContainsFunc(v.Text, template.Unseen) {
 		return nil, false
 	}
 	path := op.Path
@@ -84,6 +87,45 @@ func quickSet(doc *template.Document, op DraftOp, tells bool) (*Change, bool) {
 		return nil, false
 	}
 	return c, doc.Set(path, v) == nil
+}
+
+// quickDefault gives an entry of words others to begin with, where nothing but the words
+// themselves goes by them.
+func quickDefault(doc *template.Document, op DraftOp, tells bool) (*Change, bool) {
+	seg := strings.Split(op.Path, "/")
+	if len(seg) != 3 || seg[0] != "entries" || seg[2] != scheme.EntryDefault.Name || op.Format != "" || len(op.Part) == 0 {
+		return nil, false
+	}
+	e := doc.Sheet.Entry(seg[1])
+	var v scheme.Value
+	if e == nil || !e.Worded() || e.Default == nil || json.Unmarshal(op.Part, &v) != nil || e.Check(v) != nil || strings.ContainsFunc(v.Text, template.Unseen) {
+		return nil, false
+	}
+	for _, t := range e.Ties {
+		if at, err := doc.Find(t.To); err != nil || !at.Property.Loose || at.Property.Check(nil, v) != nil || len(t.Stops) > 0 {
+			return nil, false
+		}
+	}
+	if e.Default.Equal(v) {
+		return nil, true
+	}
+	c := &Change{Path: op.Path}
+	if tells {
+		var err error
+		if c.Before, err = asTree(e.Default); err != nil {
+			return nil, false
+		}
+		if c.After, err = asTree(v); err != nil {
+			return nil, false
+		}
+	}
+	// Lists are shared with the document before.
+	doc.Sheet.Groups = slices.Clone(doc.Sheet.Groups)
+	for g := range doc.Sheet.Groups {
+		doc.Sheet.Groups[g].Entries = slices.Clone(doc.Sheet.Groups[g].Entries)
+	}
+	doc.Sheet.Entry(seg[1]).Default = &v
+	return c, true
 }
 
 // quickKeys gives what moves already other keys.

@@ -42,6 +42,8 @@ func samples(p *scheme.Property, rng *rand.Rand) []scheme.Value {
 		return []scheme.Value{scheme.Says("#102030"), scheme.Says("#10203040"), scheme.Says("colour:none"), scheme.Says("red")}
 	case scheme.Choice:
 		return []scheme.Value{scheme.Says(p.Words[rng.IntN(len(p.Words))]), scheme.Says("song")}
+	case scheme.Text:
+		return []scheme.Value{scheme.Says("Kites"), scheme.Says(""), scheme.Says("a\tb\n\u202e"), scheme.Says("x\x07y"), scheme.Says(strings.Repeat("long ", 600)), scheme.One(3)}
 	case scheme.Switch:
 		return []scheme.Value{scheme.Is(true), scheme.Is(false), scheme.One(1)}
 	}
@@ -116,7 +118,21 @@ func TestTheQuickWayComesToTheSame(t *testing.T) {
 			}
 		})
 		rng.Shuffle(len(ops), func(i, j int) { ops[i], ops[j] = ops[j], ops[i] })
-		for k, op := range ops[:min(len(ops), 200)] {
+		ops = ops[:min(len(ops), 200)]
+		d.Doc.VisitAll(func(_ string, y *template.Layer) { // what is typed, always
+			if y.Can(scheme.Worded) {
+				for _, v := range samples(scheme.Wording.Text, rng) {
+					ops = append(ops, DraftOp{Kind: "set", Path: "layers/" + y.ID + "/text", Value: &v})
+				}
+			}
+		})
+		for _, e := range d.Doc.Sheet.Entries() {
+			for _, v := range []string{`"Kites"`, `""`, `"two\nlines"`, `"x\u0007y"`, `7`, `"` + strings.Repeat("long ", 600) + `"`} {
+				ops = append(ops, DraftOp{Kind: "put", Path: "entries/" + e.ID + "/default", Part: json.RawMessage(v)})
+			}
+		}
+		rng.Shuffle(len(ops), func(i, j int) { ops[i], ops[j] = ops[j], ops[i] })
+		for k, op := range ops {
 			if k%8 == 7 {
 				op = DraftOp{Kind: "batch", Ops: ops[k-3 : k+1]}
 			}

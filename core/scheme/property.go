@@ -119,6 +119,8 @@ type Property struct {
 	// Plain is for what only the designer writes: no tie, no format and no piece
 	// sets it.
 	Plain bool
+	// Loose says of a text that every one that fits the row fits the document.
+	Loose bool
 	// Shared says that it is the same in all formats, as motion is.
 	Shared bool
 	// Bound says that more than its row tells which values it may have: what is said
@@ -168,7 +170,7 @@ func (p *Property) Slot() int { return p.slot }
 // Free reports whether a value that fits the row fits the document, whatever else is
 // said there, and changes nothing of what else may be said.
 func (p *Property) Free() bool {
-	return p.Type.Live() && p.Width() > 0 && !p.Plain && !p.Bound && !p.sort.asks(p.Name)
+	return (p.Type.Live() && p.Width() > 0 || p.Loose) && !p.Plain && !p.Bound && !p.sort.asks(p.Name)
 }
 
 // Parted reports whether its numbers can be reached one by one.

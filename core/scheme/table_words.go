@@ -38,7 +38,7 @@ func wordRows() WordRows {
 
 	row := func(p Property) *Property { p.On, p.Section = Lettered, "Words"; return Layers.Has(p) }
 	only := func(p Property) *Property { p.Kinds, p.Section = []string{"words"}, "Words"; return Layers.Has(p) }
-	w.Text = only(Property{Name: "text", Type: Text, Label: "Words", Needed: true, First: Says("Words"), Most: words.MaxRunes,
+	w.Text = only(Property{Name: "text", Type: Text, Label: "Words", Needed: true, First: Says("Words"), Most: words.MaxRunes, Loose: true,
 		Doc: "What they say; line ends part paragraphs. Empty words show nothing and take no room in a flow"})
 	w.Face = row(Property{Name: "face", Type: Typeface, Label: "Face", Default: Says(usualFace), Doc: "The id of a face that ships"})
 	w.Size = row(length(Property{Name: "type.size", Label: "Size", Hi: words.MaxSize, Join: Times, Needed: true, First: One(96), Doc: "px; of the em. Fitting makes it smaller, down to `fit.least`"}))
