@@ -1,12 +1,16 @@
 package e2e
 
 import (
+	"encoding/base64"
 	"fmt"
 	"strings"
 	"testing"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
+
+	"ivypocket/e2e/browser"
+	"ivypocket/fonts"
 )
 
 // A designer types words on the picture, marks a phrase, gives them another face and a backing, rolls figures and offers
@@ -124,4 +128,47 @@ func TestWordsAreTypedOnThePicture(t *testing.T) {
 	w.exact()
 	w.click("[aria-label=Undo]")
 	given("Kites fly until eight")
+}
+
+// A font file that is dropped on words is what they are set in from then on; it stands in the
+// list of faces, is shown in the media store with what may be done with it, and a face with
+// axes is set along them.
+func TestAFontIsDroppedOnWords(t *testing.T) {
+	t.Parallel()
+	w, url, _ := atBench(t, t.TempDir(), "Notice")
+	w.op(`{kind: 'insert', way: 'ground', format: 'landscape'}`)
+	w.op(`{kind: 'insert', way: 'words', format: 'landscape'}`)
+	w.until(`document.querySelector('.tree [data-layer=words]')`)
+	font, err := fonts.File("fraunces-latin")
+	if err != nil {
+		t.Fatal(err)
+	}
+	harbour := browser.File{Name: "Harbour.woff", Type: "font/woff", Data: base64.StdEncoding.EncodeToString(font)}
+	w.must(w.Drop("[data-stage] .picture", harbour)) // beside the letters, and none are selected
+	w.until(`document.body.innerText.includes('Harbour.woff is in the store; drop it on words')`)
+	w.click(".tree [data-layer=words]")
+	w.until(`document.querySelector('.panel [data-test=face]')`)
+	w.revised(func() { w.must(w.Drop("[data-stage] .picture", harbour)) })
+	if got := w.draft(`d.missing.length + ' ' + d.layers.find(y => y.kind === 'words').id`); got != "0 words" {
+		t.Errorf("after the drop: %s", got)
+	}
+	w.until(`document.querySelector('.panel [data-test=face]')?.innerText === 'Fraunces' && document.querySelector('[data-parts=axes]')`)
+	w.click("[data-test=add-axes]")
+	w.revised(func() { w.option(".n-dropdown-option-body", "Softness") })
+	w.until(`document.querySelector("[data-parts=axes] [data-part=a1] input[aria-label=At], [data-parts=axes] [data-part=a1] .inside")`)
+	w.click(".panel [data-test=face]")
+	w.until(`document.querySelector('[data-face^="sha256:"] b')?.innerText === 'Fraunces' && document.querySelector('[data-test=bring-font]')`)
+	if in := eval[bool](t, w.Tab, `(() => { const r = document.querySelector('[data-test=bring-font]').getBoundingClientRect(); return r.bottom <= innerHeight && r.top >= 0 })()`); !in {
+		t.Error("a font can't be brought in where the list ends below the window")
+	}
+	w.axe("the list of faces with one's own")
+	w.key(kb.Escape)
+
+	w.must(w.Go(url + "/media"))
+	w.click("[data-kind=font]")
+	w.click("[data-medium='Harbour.woff']")
+	w.until(`document.querySelector('[data-test=one] .notes')?.innerText.includes('It is variable') && document.querySelector('[data-test=one] img').naturalWidth > 100`)
+	w.axe("a font in the media store")
+	w.must(w.Drop(".media", browser.File{Name: "Broken.woff2", Type: "font/woff2", Data: base64.StdEncoding.EncodeToString([]byte("wOF2 and nothing more"))}))
+	w.until(`document.querySelector('.arrivals')?.innerText.includes('The font file is cut off.')`)
 }

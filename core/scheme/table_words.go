@@ -40,7 +40,7 @@ func wordRows() WordRows {
 	only := func(p Property) *Property { p.Kinds, p.Section = []string{"words"}, "Words"; return Layers.Has(p) }
 	w.Text = only(Property{Name: "text", Type: Text, Label: "Words", Needed: true, First: Says("Words"), Most: words.MaxRunes, Loose: true,
 		Doc: "What they say; line ends part paragraphs. Empty words show nothing and take no room in a flow"})
-	w.Face = row(Property{Name: "face", Type: Typeface, Label: "Face", Default: Says(usualFace), Doc: "The id of a face that ships"})
+	w.Face = row(Property{Name: "face", Type: Typeface, Label: "Face", Default: Says(usualFace), Doc: "The id of a face that ships, or `sha256:…` of a font file"})
 	w.Size = row(length(Property{Name: "type.size", Label: "Size", Hi: words.MaxSize, Join: Times, Needed: true, First: One(96), Doc: "px; of the em. Fitting makes it smaller, down to `fit.least`"}))
 	w.Weight = row(Property{Name: "type.weight", Label: "Weight", Lo: 1, Hi: 1000, Join: Plus, Default: One(400), Step: 10, Doc: "1 to 1000, 400 is regular and 700 bold; the nearest that the face has"})
 	w.Italic = row(live(truth(Property{Name: "type.italic", Label: "Italic", Doc: "In the face's italic, where it has one"})))

@@ -235,7 +235,7 @@ func FileOf(path, name, mime string) (File, error) {
 	return File{name, mime, base64.StdEncoding.EncodeToString(b)}, err
 }
 
-// Drop drops files on an element as from the desktop.
+// Drop drops files on the middle of an element as from the desktop.
 func (t *Tab) Drop(selector string, files ...File) error {
 	list, err := json.Marshal(files)
 	if err != nil {
@@ -248,8 +248,9 @@ func (t *Tab) Drop(selector string, files ...File) error {
 			const bytes = Uint8Array.from(atob(f.data), c => c.charCodeAt(0));
 			dt.items.add(new File([bytes], f.name, {type: f.type}));
 		}
+		const r = e.getBoundingClientRect();
 		for (const type of ['dragenter', 'dragover', 'drop'])
-			e.dispatchEvent(new DragEvent(type, {bubbles: true, cancelable: true, dataTransfer: dt}));
+			e.dispatchEvent(new DragEvent(type, {bubbles: true, cancelable: true, clientX: r.x + r.width / 2, clientY: r.y + r.height / 2, dataTransfer: dt}));
 		return true })()`, quote(selector), list))
 	if err == nil && !ok {
 		err = fmt.Errorf("there is no %s on the page", selector)

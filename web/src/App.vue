@@ -26,7 +26,7 @@ watchEffect(() => {
 
 <template>
   <NConfigProvider :theme-overrides="theme" class="shell" inline-theme-disabled>
-    <NMessageProvider :max="3" placement="bottom" :container-style="{ bottom: '116px' }">
+    <NMessageProvider to="#notices" :max="3" placement="bottom" :container-style="{ bottom: '116px' }">
       <TopBar />
       <HealthBar />
       <main><RouterView v-if="known" /></main>
