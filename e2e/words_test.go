@@ -169,6 +169,7 @@ func TestAFontIsDroppedOnWords(t *testing.T) {
 	w.click("[data-medium='Harbour.woff']")
 	w.until(`document.querySelector('[data-test=one] .notes')?.innerText.includes('It is variable') && document.querySelector('[data-test=one] img').naturalWidth > 100`)
 	w.axe("a font in the media store")
-	w.must(w.Drop(".media", browser.File{Name: "Broken.woff2", Type: "font/woff2", Data: base64.StdEncoding.EncodeToString([]byte("wOF2 and nothing more"))}))
+	broken := browser.File{Name: "Broken.woff2", Type: "font/woff2", Data: base64.StdEncoding.EncodeToString([]byte("wOF2 and nothing more"))}
+	w.must(w.Drop(".media", broken))
 	w.until(`document.querySelector('.arrivals')?.innerText.includes('The font file is cut off.')`)
 }
