@@ -80,6 +80,12 @@ func TestWordsAreTypedOnThePicture(t *testing.T) {
 	w.key("ום")
 	said("שלום")
 	w.until(fmt.Sprintf(`Math.abs(Number(document.querySelector('[data-test=caret]').getAttribute('x1')) - %g) > 20`, right))
+	// By an input method, what is being composed is seen, and what it becomes is kept.
+	w.must(w.Press("a", chromedp.ModifierCtrl))
+	w.must(w.Compose("凧", "t", "た", "たこ"))
+	said("凧")
+	w.must(w.Compose("揚げ", "あ", "あげ"))
+	said("凧揚げ")
 	w.must(w.Press("a", chromedp.ModifierCtrl))
 	w.key("Kites fly until eight")
 	said("Kites fly until eight")

@@ -246,6 +246,10 @@ func (s *Server) mediaFile(w http.ResponseWriter, r *http.Request) {
 		problem(w, http.StatusNotFound, "There is no such media in the store.")
 		return
 	}
+	if f := md.Meta.Face; f != nil && !f.Rights.MayShow() && !personOf(r.Context()).May(access.Build) {
+		problem(w, http.StatusForbidden, "Its maker does not let "+md.Name+" be handed on.")
+		return
+	}
 	f, err := os.Open(s.store.Path(md.Hash))
 	if err != nil {
 		problem(w, http.StatusConflict, "The file of "+md.Name+" is gone from the store; put the media in again.")

@@ -245,6 +245,8 @@ type (
 		Stands   map[string][]scene.Stand `json:"stands" doc:"By format"`
 		Undo     string                   `json:"undo"`
 		Redo     string                   `json:"redo"`
+		// FacesGone are fonts that words are set in and the store has not.
+		FacesGone []string `json:"facesGone" doc:"Names of fonts that are missing; another face stands in"`
 		// Faults say what keeps the piece from being drawn.
 		Faults []string `json:"faults"`
 	}
@@ -325,7 +327,7 @@ func (s *Server) view(ctx context.Context, p pieceState, author string) (PieceVi
 	d := p.doc
 	v := PieceView{ID: p.row.ID, Name: p.piece.Name, Revision: p.row.Revision, Template: shelfItem(d, p.row.Number),
 		RateN: d.Seen().N, RateD: d.Seen().D, Drop: d.Seen().DropFrame(), Frames: d.Own(), Own: d.Own(), Purpose: string(d.Serves()), Measured: s.measuredBy(p), Cues: []CueView{}, Pockets: []PocketView{}, Layers: layerLines(d),
-		Sheet: []GroupView{}, Media: map[string]MediumView{}, Stands: map[string][]scene.Stand{}, Faults: []string{}}
+		Sheet: []GroupView{}, Media: map[string]MediumView{}, Stands: map[string][]scene.Stand{}, Faults: []string{}, FacesGone: s.facesGone(d, p.piece.Values)}
 	if p.row.Tryout() {
 		v.Tryout, v.Under, v.Template.ID, v.Name = p.row.Template, p.under, "", d.Name
 	} else if t, err := s.shelved(ctx, p.row.Template); err == nil || errors.Is(err, store.ErrDeleted) {

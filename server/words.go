@@ -14,6 +14,7 @@ import (
 	"ivypocket/core/geom"
 	"ivypocket/core/scene"
 	"ivypocket/core/scheme"
+	"ivypocket/core/sheet"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
 	"ivypocket/core/words"
@@ -196,6 +197,30 @@ func (s *Server) wordRoutes() {
 		func(context.Context, *struct{}) (*struct{ Body []FaceView }, error) {
 			return &struct{ Body []FaceView }{s.faces()}, nil
 		})
+}
+
+// facesGone names the fonts that a document's words are set in and the store has not.
+func (s *Server) facesGone(d *template.Document, v sheet.Values) []string {
+	out := []string{}
+	if r, err := sheet.Resolve(d, v); err == nil {
+		d = r.Doc
+	}
+	d.VisitAll(func(_ string, y *template.Layer) {
+		id := y.Text(scheme.Wording.Face)
+		if !y.Can(scheme.Lettered) || s.lib.Face(id) != nil {
+			return
+		}
+		name := id
+		for _, m := range d.Media {
+			if m.Hash == id {
+				name = m.Name
+			}
+		}
+		if !slices.Contains(out, name) {
+			out = append(out, name)
+		}
+	})
+	return out
 }
 
 // faces lists those that people are offered.

@@ -2,13 +2,22 @@ package server
 
 import (
 	"bytes"
+	"compress/zlib"
+	"context"
 	"crypto/sha256"
+	"encoding/binary"
 	"encoding/hex"
 	"encoding/json"
 	"image"
+	"io"
 	"math"
+	"net/http/httptest"
+	"slices"
 	"testing"
 
+	"github.com/go-chi/chi/v5"
+
+	"ivypocket/access"
 	"ivypocket/core/words"
 	"ivypocket/fonts"
 )
@@ -112,6 +121,17 @@ func TestAFontOfOnesOwnIsAFace(t *testing.T) {
 		}
 		return v
 	}
+	piece := func() (v PieceView) {
+		t.Helper()
+		_, body := h.do("POST", "/api/drafts/"+id+"/desk", nil)
+		if err := json.Unmarshal(body, &v); err != nil {
+			t.Fatal(err)
+		}
+		return v
+	}
+	if gone := piece().FacesGone; len(gone) != 1 || gone[0] != "Harbour stencil" {
+		t.Errorf("an editor is told of %q", gone)
+	}
 	before := said()
 	if d := draft(); !before.FaceGone || len(d.Missing) != 1 || d.Missing[0].Name != "Harbour stencil" || d.Missing[0].Where[0] != "the face of W" {
 		t.Errorf("without its font: %+v, missing %+v", before, d.Missing)
@@ -120,6 +140,9 @@ func TestAFontOfOnesOwnIsAFace(t *testing.T) {
 
 	if got := h.upload("harbour.woff", woff); got != hash {
 		t.Fatalf("came in as %s", got)
+	}
+	if gone := piece().FacesGone; len(gone) != 0 {
+		t.Errorf("with its font an editor is told of %q", gone)
 	}
 	after := said()
 	if d := draft(); after.FaceGone || len(d.Missing) != 0 || math.Abs(after.Box[2]-before.Box[2]) < 1 {
@@ -175,4 +198,69 @@ func TestAFontOfOnesOwnIsAFace(t *testing.T) {
 	if err := json.Unmarshal(body, &doc); err != nil || len(doc.Media) != 1 || doc.Media[0].Kind != "font" || doc.Media[0].Name != "Stardos Stencil Bold" {
 		t.Errorf("%+v: %v", doc, err)
 	}
+}
+
+// A font that may not be embedded is given to no browser that shows words in it, and back to
+// designers alone.
+func TestAFontThatMayNotBeEmbeddedIsNotHandedOut(t *testing.T) {
+	h := build(t, t.TempDir())
+	ttf := restricted(t)
+	hash := h.upload("harbour.ttf", ttf)
+	_, body := h.do("GET", "/api/faces", nil)
+	var faces []FaceView
+	if err := json.Unmarshal(body, &faces); err != nil || faces[0].ID != hash || len(faces[0].Files) != 0 {
+		t.Fatalf("%+v: %v", faces[0], err)
+	}
+	if m := h.json("GET", "/api/media/"+hash, nil, 200); m["packs"] != false {
+		t.Errorf("%v", m)
+	}
+	h.json("GET", "/api/fonts/"+hash+".woff", nil, 404)
+	if res, _ := h.do("GET", "/api/media/"+hash+"/thumb?side=160", nil); res.StatusCode != 200 {
+		t.Errorf("a picture of it: %d", res.StatusCode)
+	}
+	get := func(who access.Person) int {
+		r := httptest.NewRequest("GET", "/api/media/"+hash+"/file", nil)
+		c := chi.NewRouteContext()
+		c.URLParams.Add("hash", hash)
+		w := httptest.NewRecorder()
+		h.srv.mediaFile(w, r.WithContext(context.WithValue(context.WithValue(r.Context(), chi.RouteCtxKey, c), personKey{}, who)))
+		return w.Code
+	}
+	if d, e := get(access.Person{Role: access.Designer}), get(access.Person{Role: access.Editor}); d != 200 || e != 403 {
+		t.Errorf("its file is answered to a designer by %d, to an editor by %d", d, e)
+	}
+}
+
+// restricted is a font that says that it may not be embedded.
+func restricted(t *testing.T) []byte {
+	t.Helper()
+	woff, err := fonts.File("stardos-stencil-400")
+	if err != nil {
+		t.Fatal(err)
+	}
+	f := slices.Clone(woff)
+	// Of WOFF, the table is packed; as it is small, it is put there plainly, at the end.
+	for i := range int(binary.BigEndian.Uint16(f[12:])) {
+		row := f[44+20*i:]
+		if string(row[:4]) != "OS/2" {
+			continue
+		}
+		from, packed, whole := binary.BigEndian.Uint32(row[4:]), binary.BigEndian.Uint32(row[8:]), binary.BigEndian.Uint32(row[12:])
+		table := f[from : from+packed]
+		if packed < whole {
+			z, err := zlib.NewReader(bytes.NewReader(table))
+			if err != nil {
+				t.Fatal(err)
+			}
+			if table, err = io.ReadAll(z); err != nil {
+				t.Fatal(err)
+			}
+		}
+		table = slices.Clone(table)
+		binary.BigEndian.PutUint16(table[8:], 2)
+		binary.BigEndian.PutUint32(row[4:], uint32(len(f)))
+		binary.BigEndian.PutUint32(row[8:], whole)
+		f = append(f, table...)
+	}
+	return f
 }

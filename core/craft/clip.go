@@ -393,11 +393,15 @@ func (b *bench) unhang(tree object, ids map[string]string, reads bool) {
 		}
 		return b.doc.Layer(id) != nil
 	}
-	if !here(tree["follow"]) {
-		delete(tree, "follow")
-	}
-	if m, ok := tree["matte"].(object); ok && !here(m["layer"]) {
-		delete(tree, "matte")
+	for _, p := range scheme.Layers.Refs(scheme.Layers) {
+		all, part, deeper := strings.Cut(p.Name, ".")
+		to := tree[all]
+		if m, ok := to.(object); ok && deeper {
+			to = m[part]
+		}
+		if to != nil && !here(to) {
+			delete(tree, all) // with what belongs to it
+		}
 	}
 	if !reads { // formulas read things of the other template
 		delete(tree, "formulas")

@@ -182,6 +182,9 @@ func planned(doc *template.Document, lib scene.Library, a Act, pinned bool) (Pla
 	if a.Kind != "batch" { // each act of one did it
 		b.faces()
 	}
+	if err := b.alike(); err != nil {
+		return Plan{}, err
+	}
 	if a.Own && b.use != "" {
 		if err := b.alone(); err != nil {
 			return Plan{}, err

@@ -131,7 +131,19 @@ func (b *bench) ownIn(path string) bool {
 func (b *bench) alone() error {
 	for _, op := range b.ops {
 		if op.Kind != "set" || !strings.HasPrefix(op.Path, "layers/"+b.use+inUse) {
-			return errors.New("in one use alone values are set; what there is, and how it lies, is the same in all uses")
+			return errAlike
+		}
+	}
+	return nil
+}
+
+var errAlike = errors.New("in one use alone values are set; what there is, and how it lies, is the same in all uses")
+
+// alike refuses what would be done to what stands in a use, and is no value of it.
+func (b *bench) alike() error {
+	for _, op := range b.ops {
+		if seg := strings.SplitN(op.Path, "/", 3); op.Kind != "set" && len(seg) == 3 && seg[0] == "layers" && strings.Contains(seg[1], inUse) {
+			return errAlike
 		}
 	}
 	return nil

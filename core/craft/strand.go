@@ -229,6 +229,7 @@ func (b *bench) keep(s *strand) error {
 	m.Keys = slices.Clone(m.Keys)
 	for i := range m.Keys {
 		k := &m.Keys[i]
+		k.At = k.At.Short()
 		if away := k.At.Add(s.late); away.Cmp(timing.Int(2*b.doc.Frames)) > 0 || away.Cmp(timing.Int(-b.doc.Frames)) < 0 {
 			return fmt.Errorf("a key of %s would lie at frame %s, farther off the template's %d frames than they are long", s.layer.Name, away, b.doc.Frames)
 		}

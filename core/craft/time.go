@@ -244,9 +244,11 @@ func partLayers(b *bench, a Act) error {
 func (b *bench) hangsOn(id string) (why string) {
 	of := b.doc.Layer(id).Name
 	b.doc.VisitAll(func(_ string, y *template.Layer) {
-		if why == "" && y.Text(scheme.MatteLayer) == id {
-			why = fmt.Sprintf("%s is cut by %s, which can't be two layers; split %s instead, or put both into a group and split that", y.Name, of, y.Name)
-		}
+		y.Named(scheme.Layers, func(_ string, _ *template.Node, p *scheme.Property, to string) {
+			if why == "" && to == id && (p == scheme.MatteLayer || p == scheme.MaskWords) {
+				why = fmt.Sprintf("%s %s %s, which can't be two layers; split %s instead, or put both into a group and split that", y.Name, p.Verb, of, y.Name)
+			}
+		})
 	})
 	return why
 }

@@ -5,10 +5,12 @@
 package timing
 
 import (
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"math"
 	"math/big"
+	"math/bits"
 	"strconv"
 	"strings"
 )
@@ -41,22 +43,47 @@ func (r Rat) Mul(o Rat) Rat {
 // Div returns r/o; o must not be 0.
 func (r Rat) Div(o Rat) Rat { return r.Mul(NewRat(o.D, o.N)) }
 
-// Add returns r+o.
-func (r Rat) Add(o Rat) Rat { return NewRat(r.N*o.D+o.N*r.D, r.D*o.D) }
+// Add returns r+o. Where the denominators have much in common, as those of sums of the same
+// fractions have, nothing on the way is larger than it must be (Knuth, The Art of Computer
+// Programming 2, 4.5.1).
+func (r Rat) Add(o Rat) Rat {
+	if r.D == 0 || o.D == 0 { // no number stays none
+		return Rat{}
+	}
+	g := gcd(r.D, o.D)
+	n := r.N*(o.D/g) + o.N*(r.D/g)
+	if n == 0 {
+		return Rat{0, 1}
+	}
+	h := gcd(abs(n), g)
+	return Rat{n / h, (r.D / g) * (o.D / h)}
+}
 
 // Sub returns r-o.
 func (r Rat) Sub(o Rat) Rat { return r.Add(Rat{-o.N, o.D}) }
 
 // Cmp is -1, 0 or 1 as r is below, equal to or above o.
 func (r Rat) Cmp(o Rat) int {
-	a, b := r.N*o.D, o.N*r.D
 	switch {
-	case a < b:
-		return -1
-	case a > b:
+	case r.D == o.D:
+		return cmp.Compare(r.N, o.N)
+	case r.D == 0 || o.D == 0:
+		return 0
+	}
+	if (r.N < 0) != (o.N < 0) {
+		if r.N < 0 {
+			return -1
+		}
 		return 1
 	}
-	return 0
+	// The products may have more than 64 bits.
+	ah, al := bits.Mul64(uint64(abs(r.N)), uint64(o.D))
+	bh, bl := bits.Mul64(uint64(abs(o.N)), uint64(r.D))
+	c := cmp.Or(cmp.Compare(ah, bh), cmp.Compare(al, bl))
+	if r.N < 0 {
+		return -c
+	}
+	return c
 }
 
 // Floor returns the largest whole number not above r.
@@ -83,6 +110,20 @@ func (r Rat) String() string {
 
 // maxTerm keeps products of two fractions inside int64.
 const maxTerm = 1 << 31
+
+// Short is the fraction, or the nearest of few enough digits to be written where it has too
+// many: off by less than a millionth.
+func (r Rat) Short() Rat {
+	if abs(r.N) <= maxTerm && r.D <= maxTerm {
+		return r
+	}
+	const parts = 1 << 20
+	d := int64(parts)
+	for d > 1 && math.Abs(r.Float())*float64(d) > maxTerm {
+		d /= 2
+	}
+	return NewRat(int64(math.Round(r.Float()*float64(d))), d)
+}
 
 // ParseRat reads "30000/1001", "12" or a decimal such as "12.5".
 func ParseRat(s string) (Rat, error) {

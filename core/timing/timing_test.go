@@ -3,6 +3,8 @@ package timing
 import (
 	"encoding/json"
 	"math"
+	"math/big"
+	"math/rand/v2"
 	"testing"
 )
 
@@ -84,5 +86,30 @@ func TestRatesAreReadExactly(t *testing.T) {
 	}
 	if s := rate(t, "29.97").Seconds(240); s != NewRat(8008, 1000) {
 		t.Errorf("240 frames at 29.97 last %s s, want 8.008", s)
+	}
+}
+
+// Sums and comparisons of fractions are those of math/big, also where products on the way
+// have more than 64 bits.
+func TestFractionsOfManyDigits(t *testing.T) {
+	rng := rand.New(rand.NewPCG(3, 1))
+	big1 := func(r Rat) *big.Rat { return big.NewRat(r.N, r.D) }
+	for range 20000 {
+		d := 1 + rng.Int64N(1<<rng.IntN(30))
+		a := NewRat(rng.Int64N(1<<40)-1<<39, d*(1+rng.Int64N(8)))
+		b := NewRat(rng.Int64N(1<<40)-1<<39, d*(1+rng.Int64N(8)))
+		if got, want := a.Cmp(b), big1(a).Cmp(big1(b)); got != want {
+			t.Fatalf("%v and %v compare as %d, not %d", a, b, got, want)
+		}
+		if want := new(big.Rat).Add(big1(a), big1(b)); want.Num().IsInt64() && want.Denom().IsInt64() {
+			if sum := a.Add(b).Float(); math.Abs(sum) < 1<<31 {
+				if short := a.Add(b).Short(); math.Abs(short.Float()-a.Add(b).Float()) > 1e-6*math.Max(1, math.Abs(short.Float())) || abs(short.N) > maxTerm || short.D > maxTerm {
+					t.Fatalf("%v is %v in short", a.Add(b), short)
+				}
+			}
+			if got := a.Add(b); big1(got).Cmp(want) != 0 || got.D <= 0 || got != NewRat(got.N, got.D) {
+				t.Fatalf("%v and %v are %v, not %v", a, b, got, want)
+			}
+		}
 	}
 }

@@ -44,6 +44,7 @@ func TestRulesForWordsFindPlantedFaults(t *testing.T) {
 		"shown too briefly":     {"#102030", few, fmt.Sprintf(says, 120, `"least": 60`, 1600, 500, 0, 0, `, "in": 40, "out": 50`)},
 		"words collide":         {"#102030", few, clean + `, {"id": "other", "name": "Other", "kind": "words", "text": "Already here", "type": {"size": 120}, "fill": "#ffffff", "size": [1600, 300], "place": [0, 20]}`},
 		"words cut off":         {"#102030", few, fmt.Sprintf(says, 120, `"least": 60`, 1600, 500, 0, 0, `, "masks": [{"id": "m", "form": {"kind": "rectangle"}, "size": [1600, 90]}]`)},
+		"face missing":          {"#102030", few, strings.Replace(clean, `"figtree"`, `"sha256:`+strings.Repeat("0d", 32)+`"`, 1)},
 		"letters missing":       {"#102030", strings.Replace(few, "Kites tonight", "Kites \U0001e900", 1), clean},
 		"orphan":                {"#102030", few, strings.Replace(fmt.Sprintf(says, 200, `"least": 60`, 1150, 800, 0, 0, ""), "Kites tonight", "All kites come down at", 1)},
 	}

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"os"
 	"time"
+	"unicode/utf16"
 
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/emulation"
@@ -112,6 +113,20 @@ func (t *Tab) Before(js string) error {
 		_, err := cdp.Call(ctx, target, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{Source: js})
 		return err
 	}))
+}
+
+// Compose types as by an input method: letters that are being composed, each state of them after
+// the other, and then what they become.
+func (t *Tab) Compose(becomes string, states ...string) error {
+	for _, s := range states {
+		n := int64(len(utf16.Encode([]rune(s))))
+		if _, err := chromedp.Call(t.ctx, input.ImeSetComposition, input.ImeSetCompositionParams{Text: s, SelectionStart: n, SelectionEnd: n}); err != nil {
+			return err
+		}
+		time.Sleep(60 * time.Millisecond)
+	}
+	_, err := chromedp.Call(t.ctx, input.InsertText, input.InsertTextParams{Text: becomes})
+	return err
 }
 
 // Slow has every answer of the network come later by so much.

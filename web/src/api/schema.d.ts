@@ -3051,6 +3051,8 @@ export interface components {
             aside: number;
             cues: components["schemas"]["CueView"][];
             dropFrame: boolean;
+            /** @description Names of fonts that are missing; another face stands in */
+            facesGone: string[];
             faults: string[];
             /**
              * Format: int64

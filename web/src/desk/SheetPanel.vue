@@ -54,6 +54,7 @@ async function drop(ev: DragEvent, e: Entry) {
   <div class="sheet">
     <p v-if="pockets.list.length" class="quiet intro" data-test="progress">{{ progress }}</p>
     <p v-if="doc.piece!.aside" class="quiet intro" data-test="aside">{{ doc.piece!.aside === 1 ? 'One value is' : `${doc.piece!.aside} values are` }} put aside: this release does not take {{ doc.piece!.aside === 1 ? 'it' : 'them' }}.</p>
+    <p v-for="f in doc.piece!.facesGone" :key="f" class="intro gone" data-test="face-gone">The font {{ f }} is not here, and another face stands in for it. Put the file in under Media, and it takes its place.</p>
     <MeasureLine />
     <NButton v-if="!doc.piece!.tryout" size="tiny" class="fromlist" data-test="open-list" title="Fill it from a row of the list that is kept with its template" @click="listing = true"><template #icon><IconTable :size="15" /></template>From the list</NButton>
     <details v-for="g in doc.piece!.sheet" :key="g.id" open>

@@ -85,8 +85,8 @@ async function paste(e: ClipboardEvent) {
 /** Keys by which the caret goes where letters are set; all others are the field's own. */
 let goal: number | null = null
 function key(e: KeyboardEvent) {
-  if (e.isComposing) return
   e.stopPropagation() // keys of the stage are not meant
+  if (e.isComposing) return
   // Who types fast is ahead of where letters are set; until those follow, the field's own lines hold.
   const set = props.words.text === text.value
   const up = { ArrowUp: -1, ArrowDown: 1 }[e.key]
