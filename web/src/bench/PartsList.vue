@@ -115,7 +115,7 @@ function key(e: KeyboardEvent, p: Part) {
   e.stopPropagation()
 }
 /** Words and figures that a mask may follow. */
-const said = computed(() => (doc.draft?.layers ?? []).filter((y) => ['words', 'counter'].includes(y.kind) && y.id !== props.view.id && !y.id.includes(':')).slice(0, 12))
+const lettered = computed(() => (doc.draft?.layers ?? []).filter((y) => ['words', 'counter'].includes(y.kind) && y.id !== props.view.id && !y.id.includes(':')).slice(0, 12))
 const saved = computed(() => doc.draft?.savedMoves ?? [])
 const adds = computed(() =>
   props.of === 'moves'
@@ -129,7 +129,7 @@ const adds = computed(() =>
     : [
         ...(['rectangle', 'ellipse', 'polygon', 'star', 'arrow'] as const).map((key) => ({ key, label: words[key]! })),
         { key: 'path', label: 'Draw a path' },
-        ...said.value.map((y) => ({ key: `letters:${y.id}`, label: `The letters of ${y.name}` })),
+        ...lettered.value.map((y) => ({ key: `letters:${y.id}`, label: `The letters of ${y.name}` })),
         ...(props.view.kind === 'view' ? [{ key: 'box', label: 'The box of what is in it' }, { key: 'outline', label: 'The outline of what is in it' }] : []),
       ],
 )
