@@ -34,14 +34,15 @@ const rows = computed(() => {
 const sample = computed(() => props.sample.replace(/\s+/g, ' ').trim().slice(0, 40))
 const trigger = ref<HTMLElement>()
 /** To which side there is more room, and how much the list has of it: what stands around it takes some. */
-const room = ref({ above: false, list: 380 })
+const room = ref({ above: false, left: false, list: 380 })
 const AROUND = 124
+const WIDTH = 318
 watch(open, (on) => {
   if (!on) return
   const r = trigger.value?.getBoundingClientRect()
   if (r) {
     const above = r.top > innerHeight - r.bottom
-    room.value = { above, list: Math.max(120, Math.min(380, (above ? r.top : innerHeight - r.bottom) - AROUND)) }
+    room.value = { above, left: r.left + WIDTH > innerWidth, list: Math.max(120, Math.min(380, (above ? r.top : innerHeight - r.bottom) - AROUND)) }
   }
   text.value = ''
   void faces.load().then(() => {
@@ -94,11 +95,11 @@ function take(id: string) {
 </script>
 
 <template>
-  <NPopover v-model:show="open" trigger="click" :placement="room.above ? 'top-start' : 'bottom-start'" :flip="false" :show-arrow="false" :disabled="disabled" raw>
+  <NPopover v-model:show="open" trigger="click" :placement="`${room.above ? 'top' : 'bottom'}-${room.left ? 'end' : 'start'}`" :flip="false" :show-arrow="false" :disabled="disabled" raw>
     <template #trigger>
       <button ref="trigger" class="face" :disabled="disabled" :aria-label="`${label}: ${faces.name(value)}`" aria-haspopup="listbox" :aria-expanded="open" data-test="face" :style="{ fontFamily: faces.css(value) }"><span>{{ faces.name(value) }}</span></button>
     </template>
-    <div class="drawer" role="dialog" :aria-label="`${label}: all faces`" @keydown="key">
+    <div class="drawer" :style="{ width: `${WIDTH}px` }" role="dialog" :aria-label="`${label}: all faces`" @keydown="key">
       <NInput v-if="rows.length > 8 || text" v-model:value="text" size="small" placeholder="Find a face" autofocus :input-props="{ 'aria-label': 'Find a face' }" />
       <div ref="list" class="list" :style="{ maxHeight: `${room.list}px` }" role="listbox" :aria-label="label" tabindex="0">
         <button v-for="(r, i) in rows" :key="r.id" role="option" :aria-selected="r.id === value" :class="{ at: i === at, on: r.id === value }" :data-face="r.id" @click="take(r.id)" @pointermove="at = i">
@@ -117,7 +118,7 @@ function take(id: string) {
 .face span { display: block; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .face:hover:not(:disabled) { border-color: var(--words); }
 .face:disabled { opacity: 0.6; cursor: default; }
-.drawer { background: var(--linen-raised); border: 1px solid var(--rule-strong); border-radius: 10px; padding: 8px; width: 318px; display: grid; gap: 8px; box-shadow: 0 8px 26px rgba(34, 48, 42, 0.22); color: var(--ink); }
+.drawer { background: var(--linen-raised); border: 1px solid var(--rule-strong); border-radius: 10px; padding: 8px; display: grid; gap: 8px; box-shadow: 0 8px 26px rgba(34, 48, 42, 0.22); color: var(--ink); }
 .list { overflow: auto; display: grid; gap: 2px; }
 .list button { border: 0; background: none; border-radius: 7px; padding: 5px 8px 6px; text-align: left; cursor: pointer; display: grid; gap: 1px; color: inherit; min-width: 0; border-left: 3px solid transparent; }
 .list button.at { background: var(--linen-deep); }
