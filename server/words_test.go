@@ -2,17 +2,13 @@ package server
 
 import (
 	"bytes"
-	"compress/zlib"
 	"context"
 	"crypto/sha256"
-	"encoding/binary"
 	"encoding/hex"
 	"encoding/json"
 	"image"
-	"io"
 	"math"
 	"net/http/httptest"
-	"slices"
 	"testing"
 
 	"github.com/go-chi/chi/v5"
@@ -20,7 +16,19 @@ import (
 	"ivypocket/access"
 	"ivypocket/core/words"
 	"ivypocket/fonts"
+	"ivypocket/media/mediatest"
 )
+
+// reads is what the layer w of a draft says on its first frame.
+func (h *house) reads(draft string) WordsView {
+	h.t.Helper()
+	_, body := h.do("GET", "/api/drafts/"+draft+"/words?format=f&frame=0&layer=w", nil)
+	var list []WordsView
+	if err := json.Unmarshal(body, &list); err != nil || len(list) != 1 {
+		h.t.Fatalf("%s: %v", body, err)
+	}
+	return list[0]
+}
 
 // Where letters stand is told in UTF-16 units and px of the layer's box: for letters of two units, from right to left, and
 // before anything is kept.
@@ -29,16 +37,7 @@ func TestWhereLettersStandIsTold(t *testing.T) {
 	id := h.dropped(`{"ivypocket": 3, "kind": "template", "id": "t", "name": "T", "category": "T", "rate": "25", "frames": 50,
 		"formats": [{"id": "f", "name": "F", "width": 1920, "height": 1080}],
 		"layers": [{"id": "w", "name": "W", "kind": "words", "text": "Hi 🪁 של", "type": {"size": 100}, "fill": "#102030", "size": [1000, 400]}]}`)
-	said := func() (v WordsView) {
-		t.Helper()
-		_, body := h.do("GET", "/api/drafts/"+id+"/words?format=f&frame=0&layer=w", nil)
-		var list []WordsView
-		if err := json.Unmarshal(body, &list); err != nil || len(list) != 1 {
-			t.Fatalf("%s: %v", body, err)
-		}
-		return list[0]
-	}
-	v := said()
+	v := h.reads(id)
 	if v.Path != "layers/w/text" || v.Missing != "" || v.Over || len(v.Rows) != 1 || len(v.Marks) != 7 {
 		t.Fatalf("%+v", v)
 	}
@@ -104,15 +103,6 @@ func TestAFontOfOnesOwnIsAFace(t *testing.T) {
 		"formats": [{"id": "f", "name": "F", "width": 1920, "height": 1080}], "media": [{"hash": "` + hash + `", "name": "Harbour stencil", "kind": "font"}],
 		"layers": [{"id": "w", "name": "W", "kind": "words", "text": "Harbour", "face": "` + hash + `", "type": {"size": 100}, "fill": "#102030", "size": [1000, 400]},
 			{"id": "v", "name": "V", "kind": "words", "text": "Harbour", "type": {"size": 100}, "fill": "#102030", "size": [1000, 400]}]}`)
-	said := func() (v WordsView) {
-		t.Helper()
-		_, body := h.do("GET", "/api/drafts/"+id+"/words?format=f&frame=0&layer=w", nil)
-		var list []WordsView
-		if err := json.Unmarshal(body, &list); err != nil || len(list) != 1 {
-			t.Fatalf("%s: %v", body, err)
-		}
-		return list[0]
-	}
 	draft := func() (v DraftView) {
 		t.Helper()
 		_, body := h.do("GET", "/api/drafts/"+id, nil)
@@ -132,7 +122,7 @@ func TestAFontOfOnesOwnIsAFace(t *testing.T) {
 	if gone := piece().FacesGone; len(gone) != 1 || gone[0] != "Harbour stencil" {
 		t.Errorf("an editor is told of %q", gone)
 	}
-	before := said()
+	before := h.reads(id)
 	if d := draft(); !before.FaceGone || len(d.Missing) != 1 || d.Missing[0].Name != "Harbour stencil" || d.Missing[0].Where[0] != "the face of W" {
 		t.Errorf("without its font: %+v, missing %+v", before, d.Missing)
 	}
@@ -144,7 +134,7 @@ func TestAFontOfOnesOwnIsAFace(t *testing.T) {
 	if gone := piece().FacesGone; len(gone) != 0 {
 		t.Errorf("with its font an editor is told of %q", gone)
 	}
-	after := said()
+	after := h.reads(id)
 	if d := draft(); after.FaceGone || len(d.Missing) != 0 || math.Abs(after.Box[2]-before.Box[2]) < 1 {
 		t.Errorf("with its font: %+v, missing %+v", after, d.Missing)
 	}
@@ -204,8 +194,11 @@ func TestAFontOfOnesOwnIsAFace(t *testing.T) {
 // designers alone.
 func TestAFontThatMayNotBeEmbeddedIsNotHandedOut(t *testing.T) {
 	h := build(t, t.TempDir())
-	ttf := restricted(t)
-	hash := h.upload("harbour.ttf", ttf)
+	woff, err := fonts.File("stardos-stencil-400")
+	if err != nil {
+		t.Fatal(err)
+	}
+	hash := h.upload("harbour.ttf", mediatest.Rights(mediatest.TrueType(t, woff), 2))
 	_, body := h.do("GET", "/api/faces", nil)
 	var faces []FaceView
 	if err := json.Unmarshal(body, &faces); err != nil || faces[0].ID != hash || len(faces[0].Files) != 0 {
@@ -229,38 +222,4 @@ func TestAFontThatMayNotBeEmbeddedIsNotHandedOut(t *testing.T) {
 	if d, e := get(access.Person{Role: access.Designer}), get(access.Person{Role: access.Editor}); d != 200 || e != 403 {
 		t.Errorf("its file is answered to a designer by %d, to an editor by %d", d, e)
 	}
-}
-
-// restricted is a font that says that it may not be embedded.
-func restricted(t *testing.T) []byte {
-	t.Helper()
-	woff, err := fonts.File("stardos-stencil-400")
-	if err != nil {
-		t.Fatal(err)
-	}
-	f := slices.Clone(woff)
-	// Of WOFF, the table is packed; as it is small, it is put there plainly, at the end.
-	for i := range int(binary.BigEndian.Uint16(f[12:])) {
-		row := f[44+20*i:]
-		if string(row[:4]) != "OS/2" {
-			continue
-		}
-		from, packed, whole := binary.BigEndian.Uint32(row[4:]), binary.BigEndian.Uint32(row[8:]), binary.BigEndian.Uint32(row[12:])
-		table := f[from : from+packed]
-		if packed < whole {
-			z, err := zlib.NewReader(bytes.NewReader(table))
-			if err != nil {
-				t.Fatal(err)
-			}
-			if table, err = io.ReadAll(z); err != nil {
-				t.Fatal(err)
-			}
-		}
-		table = slices.Clone(table)
-		binary.BigEndian.PutUint16(table[8:], 2)
-		binary.BigEndian.PutUint32(row[4:], uint32(len(f)))
-		binary.BigEndian.PutUint32(row[8:], whole)
-		f = append(f, table...)
-	}
-	return f
 }

@@ -1,11 +1,8 @@
 package face_test
 
 import (
-	"bytes"
-	"compress/zlib"
 	"context"
 	"encoding/binary"
-	"io"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -15,41 +12,8 @@ import (
 	"ivypocket/core/words"
 	"ivypocket/fonts"
 	"ivypocket/media/face"
+	"ivypocket/media/mediatest"
 )
-
-// plain unpacks a WOFF file as its specification says (W3C WOFF 1.0, 4 and 5).
-func plain(t testing.TB, data []byte) []byte {
-	t.Helper()
-	be := binary.BigEndian
-	n := int(be.Uint16(data[12:]))
-	out := append([]byte{}, data[4:8]...)
-	out = be.AppendUint16(out, uint16(n))
-	out = append(out, make([]byte, 6+16*n)...)
-	for i := range n {
-		r := data[44+20*i:]
-		from, packed, whole := be.Uint32(r[4:]), be.Uint32(r[8:]), be.Uint32(r[12:])
-		table := data[from : from+packed]
-		if packed < whole {
-			z, err := zlib.NewReader(bytes.NewReader(table))
-			if err != nil {
-				t.Fatal(err)
-			}
-			if table, err = io.ReadAll(z); err != nil {
-				t.Fatal(err)
-			}
-		}
-		row := out[12+16*i:]
-		copy(row, r[:4])
-		be.PutUint32(row[4:], be.Uint32(r[16:]))
-		be.PutUint32(row[8:], uint32(len(out)))
-		be.PutUint32(row[12:], whole)
-		out = append(out, table...)
-		for len(out)%4 != 0 {
-			out = append(out, 0)
-		}
-	}
-	return out
-}
 
 func shipped(t testing.TB, name string) []byte {
 	t.Helper()
@@ -89,7 +53,7 @@ func written(t testing.TB, data []byte) string {
 // One face as TrueType, as WOFF and as WOFF2 sets the same words alike.
 func TestAllFormsSetTheSameWords(t *testing.T) {
 	woff := shipped(t, "fraunces-latin")
-	ttf := plain(t, woff)
+	ttf := mediatest.TrueType(t, woff)
 	forms := map[face.Form][]byte{face.TTF: ttf, face.WOFF: woff, face.WOFF2: packed(t, ttf)}
 	settled := map[face.Form]*words.Setting{}
 	for form, data := range forms {
@@ -144,7 +108,7 @@ func TestPostScriptOutlines(t *testing.T) {
 
 // WOFF2 that is cut off, damaged or a bomb is refused with a reason, whatever it says.
 func TestHostilePackedFontsAreRefused(t *testing.T) {
-	good := packed(t, plain(t, shipped(t, "stardos-stencil-400")))
+	good := packed(t, mediatest.TrueType(t, shipped(t, "stardos-stencil-400")))
 	garbled := append([]byte{}, good...)
 	for i := 60; i < len(garbled); i++ {
 		garbled[i] ^= 0x5a
@@ -176,13 +140,7 @@ func TestHostilePackedFontsAreRefused(t *testing.T) {
 // What a file says of its being embedded is heeded: bits 0 to 3 and 9 of fsType (OpenType
 // specification, OS/2; the least restrictive of several holds).
 func TestRightsAreHeeded(t *testing.T) {
-	ttf := plain(t, shipped(t, "stardos-stencil-400"))
-	at := 0
-	for i := range int(binary.BigEndian.Uint16(ttf[4:])) {
-		if row := ttf[12+16*i:]; string(row[:4]) == "OS/2" {
-			at = int(binary.BigEndian.Uint32(row[8:])) + 8
-		}
-	}
+	ttf := mediatest.TrueType(t, shipped(t, "stardos-stencil-400"))
 	for bits, want := range map[uint16]struct {
 		rights      words.Rights
 		packs, show bool
@@ -192,9 +150,7 @@ func TestRightsAreHeeded(t *testing.T) {
 		2: {words.MayNotEmbed, false, false, "does not let it be embedded"}, 0xa: {words.MayEdit, true, true, ""}, 0x200: {words.MayNotEmbed, false, false, "does not let it"},
 		0x100: {words.MayInstall, true, true, ""},
 	} {
-		data := append([]byte{}, ttf...)
-		binary.BigEndian.PutUint16(data[at:], bits)
-		facts, err := face.Inspect(context.Background(), face.TTF, written(t, data))
+		facts, err := face.Inspect(context.Background(), face.TTF, written(t, mediatest.Rights(ttf, bits)))
 		if err != nil {
 			t.Fatal(err)
 		}
