@@ -43,6 +43,11 @@ func (b Box) Corners() [4]Point {
 	return [4]Point{{b.X, b.Y}, {b.X + b.W, b.Y}, {b.X + b.W, b.Y + b.H}, {b.X, b.Y + b.H}}
 }
 
+// Meets reports whether two boxes have a point in common, if only of their edges.
+func (b Box) Meets(o Box) bool {
+	return b.X <= o.X+o.W && o.X <= b.X+b.W && b.Y <= o.Y+o.H && o.Y <= b.Y+b.H
+}
+
 // Intersect returns the part common to both boxes; its size is never negative.
 func (b Box) Intersect(o Box) Box {
 	x0, y0 := math.Max(b.X, o.X), math.Max(b.Y, o.Y)

@@ -1,6 +1,9 @@
 package geom
 
-import "math"
+import (
+	"math"
+	"sync"
+)
 
 // Outlines are closed lines of curves, such as those of letters. They are not changed
 // once Done has been called.
@@ -10,6 +13,20 @@ type Outlines struct {
 	Box Box
 	// Key tells them from others: whoever makes them says it.
 	Key [16]byte
+
+	edge func() *Outlines
+}
+
+// EdgeBy says how the edge of what the outlines enclose together is made.
+func (o *Outlines) EdgeBy(edge func() *Outlines) { o.edge = sync.OnceValue(edge) }
+
+// Edge is the edge of what they enclose together: outlines that cross nowhere. It is made
+// once; outlines that nobody has said it of are their own edge.
+func (o *Outlines) Edge() *Outlines {
+	if o.edge == nil {
+		return o
+	}
+	return o.edge()
 }
 
 // Add adds paths, taken through a map.

@@ -47,6 +47,9 @@ func (f *Filler) Mask(p *Coverage, form *geom.Form, m geom.Projective, s Soft, b
 		return
 	}
 	f.outline(form, m)
+	if form.Kind == geom.Drawn { // one that crosses itself is soft at its edge alone
+		f.shapes.Edge()
+	}
 	width := s.In + s.Out
 	step := math.Max(1, math.Floor(width/12))
 	reach := math.Max(math.Abs(s.Growth-s.In), math.Abs(s.Growth+s.Out)) + 2*step + 1

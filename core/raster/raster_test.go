@@ -9,6 +9,7 @@ import (
 	"testing"
 
 	"ivypocket/core/geom"
+	"ivypocket/core/timing"
 )
 
 func noise(w, h int, opaque bool, seed uint64) *Surface {
@@ -377,5 +378,22 @@ func TestLuminanceAloneIsWhatCuts(t *testing.T) {
 		if p := b.Pix[i*4 : i*4+4]; p[0] != v || p[1] != v || p[2] != v || p[3] != 255 {
 			t.Fatalf("pixel %d is %v, and cuts by %d", i, p, v)
 		}
+	}
+}
+
+// A soft mask is soft along the edge of what it encloses. Where a drawn line crosses what it
+// encloses already, as one that goes twice round a square does, in part, there is no edge.
+func TestSoftMasksAreSoftAtTheirEdgeAlone(t *testing.T) {
+	form := geom.Form{Kind: geom.Drawn, Size: geom.Size{W: 100, H: 100}, Path: geom.Path{Closed: true, Nodes: []geom.Node{
+		{X: 0, Y: 0}, {X: 1, Y: 0}, {X: 1, Y: 1}, {X: 0, Y: 1}, {X: 0, Y: 0}, {X: 1, Y: 0}, {X: 1, Y: 0.5}, {X: 0, Y: 0.5}}}}
+	plain := geom.Form{Kind: geom.Rectangle, Size: form.Size}
+	m := geom.Translate(20, 20).Flat()
+	var a, b Coverage
+	var f Filler
+	s := Soft{In: 10, Out: 10, Falloff: timing.Easing{0, 0, 1, 1}}
+	f.Mask(&a, &form, m, s, geom.Box{W: 140, H: 140}, 140, 140)
+	f.Mask(&b, &plain, m, s, geom.Box{W: 140, H: 140}, 140, 140)
+	if !bytes.Equal(a.Pix, b.Pix) {
+		t.Errorf("in its middle it covers %d, at its edge %d", a.At(70, 70), a.At(20, 70))
 	}
 }

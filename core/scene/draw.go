@@ -361,6 +361,9 @@ func (d *Drawing) inked(it Item) {
 	if stroked {
 		it = whole
 		it.Kind = StrokeItem
+		if it.Form.Kind == geom.Lettered {
+			it.Form.Letters = it.Form.Letters.Edge()
+		}
 		it.Colour = d.Colour(scheme.StrokeColour)
 		it.Pen = geom.Pen{Width: d.Number(scheme.StrokeWidth), Cap: geom.Cap(d.Word(scheme.StrokeCap)), Join: geom.Join(d.Word(scheme.StrokeJoin)), MiterLimit: d.Number(scheme.StrokeMiter)}
 		switch d.Word(scheme.StrokeAlign) {
@@ -491,6 +494,9 @@ func (w *writer) masksOn(st *state, masks []mask, up geom.Projective, own geom.S
 			out.Form.Size, at = m.lie(n, own)
 			w.formOf(&m.thing, &scheme.MaskForm, &m.form, &out.Form, st.slots)
 			out.Map = at.Flat().Then(up)
+		}
+		if out.Soft() && out.Form.Kind == geom.Lettered { // distances are from the edge of all
+			out.Form.Letters = out.Form.Letters.Edge()
 		}
 		w.l.Masks = append(w.l.Masks, out)
 	}

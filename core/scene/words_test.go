@@ -206,7 +206,7 @@ func TestMasksFollowWords(t *testing.T) {
 		return scene.Mask{}, scene.Said{}
 	}
 	m, said := mask("outline", `, "place": [100, 40], "turn": 10`)
-	if m.Form.Letters == nil || m.Form.Letters.Key != said.Set.Whole().Key || m.Map != said.Map || m.In+m.Out != 3 {
+	if m.Form.Letters == nil || m.Form.Letters != said.Set.Whole().Edge() || m.Map != said.Map || m.In+m.Out != 3 {
 		t.Errorf("its letters: %+v", m)
 	}
 	m, said = mask("box", `, "place": [100, 40]`)
@@ -223,5 +223,25 @@ func TestMasksFollowWords(t *testing.T) {
 			"formats": [{"id": "wide", "name": "Wide", "width": 1280, "height": 720}], "layers": [%s]}`, layers)); err == nil {
 			t.Errorf("%s: a mask that follows no letters is taken", what)
 		}
+	}
+}
+
+// A stroke goes along the edge of what letters enclose together, be they filled or not: strokes
+// of variable faces overlap.
+func TestAStrokeGoesAroundLetters(t *testing.T) {
+	s := worded(t, fmt.Sprintf(title, `, "face": "bitter", "stroke": {"colour": "#000000", "width": 3, "align": "inside"}`), "")
+	var l scene.List
+	s.At(&l, s.Time().At(timing.OutputFrame(0)), scene.Size{W: 1280, H: 720})
+	set := saidBy(t, s, 0, "title").Set
+	for i := range l.Items {
+		it := &l.Items[i]
+		want := map[scene.ItemKind]*geom.Outlines{scene.FillItem: set.Whole(), scene.StrokeItem: set.Whole().Edge()}[it.Kind]
+		if want == nil || it.Form.Letters != want {
+			t.Errorf("item %d, of kind %v, has other outlines", i, it.Kind)
+		}
+	}
+	// 19 letters, two dots, and the counters of O, d, a and three of e.
+	if n := len(set.Whole().Edge().Paths); len(l.Items) != 2 || n != 19+2+6 {
+		t.Errorf("%d items; the edge has %d contours", len(l.Items), n)
 	}
 }

@@ -359,8 +359,8 @@ type instance struct {
 	of   *Font
 	mu   sync.Mutex
 	face *font.Face
-	// paths are outlines in ems, y downwards.
-	paths map[font.GID][]geom.Path
+	// paths are outlines in ems, y downwards; edges those of what they enclose.
+	paths, edges map[font.GID][]geom.Path
 	// ascent, descent (below 0 is above the baseline: both are positive), capital
 	// height in ems.
 	ascent, descent, capitals float64
@@ -421,7 +421,7 @@ func (f *Font) at(axes []AxisValue) *instance {
 		}
 		delete(f.instances, oldest)
 	}
-	in := &instance{of: f, face: font.NewFace(f.ft), paths: map[font.GID][]geom.Path{}, turn: f.turn, key: key}
+	in := &instance{of: f, face: font.NewFace(f.ft), paths: map[font.GID][]geom.Path{}, edges: map[font.GID][]geom.Path{}, turn: f.turn, key: key}
 	if len(coords) > 0 {
 		in.face.SetCoords(coords)
 	}
@@ -486,6 +486,20 @@ func (in *instance) outline(g font.GID) (out []geom.Path) {
 		return nil
 	}
 	return pathsOf(data.Segments, 1/in.of.upem)
+}
+
+// edge returns the edge of what a glyph's outline encloses, in ems: strokes of variable
+// faces overlap. It is not to be changed.
+func (in *instance) edge(g font.GID) []geom.Path {
+	paths := in.outline(g)
+	in.mu.Lock()
+	defer in.mu.Unlock()
+	p, ok := in.edges[g]
+	if !ok {
+		p = geom.Edge(paths, 1)
+		in.edges[g] = p
+	}
+	return p
 }
 
 // pathsOf makes closed paths of a glyph's segments. A quadratic curve is the cubic

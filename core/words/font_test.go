@@ -104,3 +104,25 @@ func BenchmarkSet(b *testing.B) {
 		}
 	})
 }
+
+// How long the edge of letters takes: of words that nobody has seen, and of words in a face
+// whose letters are known.
+func BenchmarkEdge(b *testing.B) {
+	const text = "The tide turns at noon and the kites come down again, one by one, over the pier and the dunes; Odalys Fenn ties them along a line, forty of them, and nobody lets go until the wind has"
+	for _, face := range []string{"bitter-latin", "dancing-script-latin"} {
+		sp := Spec{Text: text, Size: 60, Least: 20, Leading: 1.2, W: 900, H: 300, By: []Means{ByWrapping, BySize}}
+		b.Run(face+"/first", func(b *testing.B) {
+			for b.Loop() {
+				b.StopTimer()
+				sp.Style.Family = family(b, face)
+				b.StartTimer()
+				NewSetter().Set(&sp).Whole().Edge()
+			}
+		})
+		b.Run(face+"/letters known", func(b *testing.B) {
+			for b.Loop() {
+				NewSetter().Set(&sp).Whole().Edge()
+			}
+		})
+	}
+}

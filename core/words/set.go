@@ -9,6 +9,7 @@ import (
 	"strings"
 	"sync"
 
+	"github.com/go-text/typesetting/font"
 	lru "github.com/hashicorp/golang-lru/v2"
 
 	"ivypocket/core/geom"
@@ -78,22 +79,56 @@ func (s *Setting) Whole() *geom.Outlines {
 func (s *Setting) Outline(from, to int) *geom.Outlines {
 	var out geom.Outlines
 	var key []byte
+	s.glyphs(from, to, func(in *instance, id font.GID, at geom.Affine) {
+		out.Add(in.outline(id), at)
+		key = append(append(append(key, in.of.sum[:]...), in.key...), 0)
+		key = binary.BigEndian.AppendUint32(key, uint32(id))
+		for _, v := range [3]float64{at.A, at.E, at.F} {
+			key = binary.BigEndian.AppendUint64(key, math.Float64bits(v+0))
+		}
+	})
+	sum := sha256.Sum256(key)
+	out.Done([16]byte(sum[:16]))
+	out.EdgeBy(func() *geom.Outlines { return s.edge(from, to, [16]byte(sum[16:])) })
+	return &out
+}
+
+// edge is the edge of what letters from one index up to another enclose together: those that
+// are joined overlap.
+func (s *Setting) edge(from, to int, key [16]byte) *geom.Outlines {
+	var each []geom.Outlines
+	s.glyphs(from, to, func(in *instance, id font.GID, at geom.Affine) {
+		var o geom.Outlines
+		o.Add(in.edge(id), at)
+		o.Done([16]byte{})
+		each = append(each, o)
+	})
+	var edge geom.Outlines
+	var near []geom.Path
+	for i := range each {
+		meets := slices.ContainsFunc(each[:i], func(o geom.Outlines) bool { return o.Box.Meets(each[i].Box) }) ||
+			slices.ContainsFunc(each[i+1:], func(o geom.Outlines) bool { return o.Box.Meets(each[i].Box) })
+		if meets {
+			near = append(near, each[i].Paths...)
+		} else {
+			edge.Paths = append(edge.Paths, each[i].Paths...)
+		}
+	}
+	edge.Paths = append(edge.Paths, geom.Edge(near, s.Size)...)
+	edge.Done(key)
+	return &edge
+}
+
+// glyphs tells of the glyphs of letters from one index up to another, and what takes each
+// from ems to its place.
+func (s *Setting) glyphs(from, to int, each func(in *instance, id font.GID, at geom.Affine)) {
 	for i := from; i < to; i++ {
 		l := &s.Letters[i]
 		k := s.Size * l.scale
 		for _, g := range l.glyphs {
-			at := geom.Affine{A: k, D: k, E: l.X + g.x*s.Size, F: l.Y + g.y*s.Size}
-			out.Add(l.in.outline(g.id), at)
-			key = append(append(append(key, l.in.of.sum[:]...), l.in.key...), 0)
-			key = binary.BigEndian.AppendUint32(key, uint32(g.id))
-			for _, v := range [3]float64{at.A, at.E, at.F} {
-				key = binary.BigEndian.AppendUint64(key, math.Float64bits(v+0))
-			}
+			each(l.in, g.id, geom.Affine{A: k, D: k, E: l.X + g.x*s.Size, F: l.Y + g.y*s.Size})
 		}
 	}
-	sum := sha256.Sum256(key)
-	out.Done([16]byte(sum[:16]))
-	return &out
 }
 
 // Setter sets wordings and remembers what it has set. It is safe for use by many

@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 	"testing"
+
+	"ivypocket/core/geom"
 )
 
 func seeded(n uint64) *rand.Rand { return rand.New(rand.NewPCG(n, n)) }
@@ -246,5 +248,76 @@ func TestWhatIsMissingIsTold(t *testing.T) {
 	}
 	if v := set(fam, " \n ", nil); !v.Empty() {
 		t.Error("blanks are words")
+	}
+}
+
+// lines are outlines in straight pieces, 16 to a curve.
+func lines(o *geom.Outlines) (out [][]geom.Point) {
+	for _, q := range o.Paths {
+		var l []geom.Point
+		for i := range q.Nodes {
+			for k := range 16 {
+				l = append(l, q.At(i, float64(k)/16))
+			}
+		}
+		out = append(out, l)
+	}
+	return out
+}
+
+// around counts how often lines go round a point.
+func around(lines [][]geom.Point, p geom.Point) (n int) {
+	for _, l := range lines {
+		for i, a := range l {
+			b := l[(i+1)%len(l)]
+			if (a.Y <= p.Y) == (b.Y <= p.Y) || a.X+(b.X-a.X)*(p.Y-a.Y)/(b.Y-a.Y) <= p.X {
+				continue
+			}
+			if n++; b.Y < a.Y {
+				n -= 2
+			}
+		}
+	}
+	return n
+}
+
+// Strokes of variable faces overlap within their letters, and letters of connected hands and
+// scripts with each other; their edge goes round all of it once. What is enclosed stays so.
+func TestTheEdgeOfLetters(t *testing.T) {
+	for _, c := range []struct {
+		face, text string
+		overlap    bool // as the file draws them
+		contours   int  // that are left: those around what is joined, dots, and counters
+	}{
+		{"bitter-latin", "Reeds kept fast", true, 13 + 7},
+		{"dancing-script-latin", "arbour", true, 1 + 3},
+		{"cairo-arabic", "مرحبا", true, 2 + 1 + 1},
+		{"stardos-stencil-700", "TIL", false, 6},
+	} {
+		o := set(family(t, c.face), c.text, func(s *Spec) { s.Size = 100 }).Whole()
+		e := o.Edge()
+		if len(e.Paths) != c.contours || e.Key == o.Key {
+			t.Errorf("%s: %d contours became %d", c.text, len(o.Paths), len(e.Paths))
+		}
+		if o.Edge() != e {
+			t.Errorf("%s: its edge is found twice", c.text)
+		}
+		rng := seeded(5)
+		whole, edge := lines(o), lines(e)
+		most, wrong := 0, 0
+		for range 3000 {
+			p := geom.Point{X: e.Box.X + rng.Float64()*e.Box.W, Y: e.Box.Y + rng.Float64()*e.Box.H}
+			was, is := around(whole, p), around(edge, p)
+			if (was != 0) != (is != 0) {
+				wrong++ // beside a curve, whose pieces differ
+			}
+			most = max(most, was, -was)
+			if is < -1 || is > 1 {
+				t.Fatalf("%s: the edge goes round %v %d times", c.text, p, is)
+			}
+		}
+		if wrong > 6 || c.overlap != (most > 1) {
+			t.Errorf("%s: %d of 3000 points are elsewhere; at most %d times round one", c.text, wrong, most)
+		}
 	}
 }
