@@ -3,6 +3,7 @@ import { useTimeoutFn } from '@vueuse/core'
 import { computed, nextTick, onMounted, onScopeDispose, ref, watch } from 'vue'
 
 import { api, ask, type Failure, type Words } from '../../api/client'
+import { useDocument } from '../document'
 import { useNotices } from '../notices'
 import { apply, inverse, type Projective } from '../projective'
 import { chosen, polygon, rowEnds, spotAt, unitAt, unitOn } from '../wording'
@@ -64,9 +65,12 @@ function input() {
     f.setSelectionRange(at, at)
   }
   text.value = t
+  touched = true
   emit('typed', t)
   read()
 }
+/** Something was typed here: undo takes that back, in the field, until there is nothing left of it. */
+let touched = false
 /** What is pasted comes in clean. */
 async function paste(e: ClipboardEvent) {
   const raw = e.clipboardData?.getData('text/plain')
@@ -76,6 +80,10 @@ async function paste(e: ClipboardEvent) {
   const [a, b] = [f.selectionStart, f.selectionEnd]
   try {
     const r = await ask(api.POST('/api/words/tidy', { body: { text: raw.slice(0, 20000), lines: props.words.lines } }))
+    f.focus({ preventScroll: true })
+    f.setSelectionRange(a, b)
+    // The one way in which a page can write that the field's own undo knows of.
+    if (r.text ? document.execCommand('insertText', false, r.text) : document.execCommand('delete')) return
     f.setRangeText(r.text, a, b, 'end')
     input()
   } catch (err) {
@@ -99,6 +107,11 @@ function key(e: KeyboardEvent) {
     return
   }
   goal = null
+  if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'z' && !touched) {
+    e.preventDefault()
+    void useDocument().step(e.shiftKey ? 'redo' : 'undo')
+    return
+  }
   if ((e.key === 'Home' || e.key === 'End') && !e.ctrlKey && !e.metaKey && set) {
     e.preventDefault()
     const [a, b] = rowEnds(props.words, spot.value.row)
