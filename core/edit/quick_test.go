@@ -118,7 +118,7 @@ func TestTheQuickWayComesToTheSame(t *testing.T) {
 			}
 		})
 		rng.Shuffle(len(ops), func(i, j int) { ops[i], ops[j] = ops[j], ops[i] })
-		ops = ops[:min(len(ops), 200)]
+		ops = ops[:min(len(ops), 80)]
 		d.Doc.VisitAll(func(_ string, y *template.Layer) { // what is typed, always
 			if y.Can(scheme.Worded) {
 				for _, v := range samples(scheme.Wording.Text, rng) {
