@@ -103,18 +103,38 @@ func (s *Setting) edge(from, to int, key [16]byte) *geom.Outlines {
 		o.Done([16]byte{})
 		each = append(each, o)
 	})
-	var edge geom.Outlines
-	var near []geom.Path
+	// Those whose boxes meet are looked at together, where the first of them is read: a
+	// stroke that is drawn on goes from letter to letter.
+	first := make([]int, len(each))
 	for i := range each {
-		meets := slices.ContainsFunc(each[:i], func(o geom.Outlines) bool { return o.Box.Meets(each[i].Box) }) ||
-			slices.ContainsFunc(each[i+1:], func(o geom.Outlines) bool { return o.Box.Meets(each[i].Box) })
-		if meets {
-			near = append(near, each[i].Paths...)
-		} else {
-			edge.Paths = append(edge.Paths, each[i].Paths...)
+		first[i] = i
+		for j := range i {
+			if each[i].Box.Meets(each[j].Box) && first[i] != first[j] {
+				from, to := max(first[i], first[j]), min(first[i], first[j])
+				for k := range i + 1 {
+					if first[k] == from {
+						first[k] = to
+					}
+				}
+			}
 		}
 	}
-	edge.Paths = append(edge.Paths, geom.Edge(near, s.Size)...)
+	var edge geom.Outlines
+	for i := range each {
+		if first[i] != i {
+			continue
+		}
+		paths, alone := each[i].Paths, true
+		for j := i + 1; j < len(each); j++ {
+			if first[j] == i {
+				paths, alone = append(paths, each[j].Paths...), false
+			}
+		}
+		if !alone {
+			paths = geom.Edge(paths, s.Size)
+		}
+		edge.Paths = append(edge.Paths, paths...)
+	}
 	edge.Done(key)
 	return &edge
 }

@@ -299,6 +299,20 @@ func TestTheEdgeOfLetters(t *testing.T) {
 		if len(e.Paths) != c.contours || e.Key == o.Key {
 			t.Errorf("%s: %d contours became %d", c.text, len(o.Paths), len(e.Paths))
 		}
+		// From letter to letter, as they are read: so a stroke is drawn on.
+		far := 0.0
+		for _, p := range e.Paths {
+			least := math.Inf(1)
+			for _, n := range p.Nodes {
+				least = math.Min(least, n.X)
+			}
+			if c.face != "cairo-arabic" {
+				if least < far-60 {
+					t.Errorf("%s: a contour at %.0f comes after one at %.0f", c.text, least, far)
+				}
+				far = math.Max(far, least)
+			}
+		}
 		if o.Edge() != e {
 			t.Errorf("%s: its edge is found twice", c.text)
 		}
