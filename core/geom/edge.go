@@ -11,7 +11,8 @@ const (
 	edgeTolerance = 6       // how many of them straight pieces may lie beside their curve
 	edgeRounds    = 16      // of cutting, each of which can make new crossings
 	maxEdgePieces = 200_000
-	maxSpot       = 1 << 27 // how far spots lie from the middle, so that products of ways fit
+	maxEdgeWork   = 40_000_000 // comparisons, a fifth of a second of them
+	maxSpot       = 1 << 27    // how far spots lie from the middle, so that products of ways fit
 )
 
 // Edge returns the edge of what closed paths enclose together by the non-zero rule:
@@ -143,6 +144,7 @@ type edger struct {
 	// cut are those that cross or touch any, be it themselves.
 	with []int
 	cut  []bool
+	work int // how much of it was done
 }
 
 func (e *edger) snap(p Point) spot {
@@ -171,7 +173,9 @@ func (e *edger) read() bool {
 			e.segments = append(e.segments, s)
 		}
 	}
-	e.near()
+	if !e.near() {
+		return false
+	}
 	e.pieces, e.boxes = make([][]piece, len(e.paths)), make([]box, len(e.paths))
 	e.with, e.cut = make([]int, len(e.paths)), make([]bool, len(e.paths))
 	for k := range e.paths {
@@ -220,8 +224,8 @@ func loops(c [4]Point) bool {
 
 // near finds the segments that may cross another. Two that follow one another always touch
 // where they meet, and are busy only where more of them lies together.
-func (e *edger) near() {
-	e.pairs(len(e.segments), func(i int) box { return e.segments[i].box }, func(i, j int) {
+func (e *edger) near() bool {
+	return e.pairs(len(e.segments), func(i int) box { return e.segments[i].box }, func(i, j int) {
 		a, b := &e.segments[i], &e.segments[j]
 		if a.busy && b.busy {
 			return
@@ -245,8 +249,9 @@ func laps(a0, a1, b0, b1 int64) bool {
 	return lo < hi || lo == hi && (a0 == a1 && b0 < lo && lo < b1 || b0 == b1 && a0 < lo && lo < a1)
 }
 
-// pairs tells of all pairs of boxes that meet, going from left to right.
-func (e *edger) pairs(n int, of func(i int) box, met func(i, j int)) {
+// pairs tells of all pairs of boxes that meet, going from left to right. It says no where
+// that is too much work.
+func (e *edger) pairs(n int, of func(i int) box, met func(i, j int)) bool {
 	type entry struct {
 		box
 		i int
@@ -258,6 +263,9 @@ func (e *edger) pairs(n int, of func(i int) box, met func(i, j int)) {
 	slices.SortFunc(all, func(a, b entry) int { return cmp.Or(cmp.Compare(a.x0, b.x0), cmp.Compare(a.i, b.i)) })
 	var active []entry
 	for _, a := range all {
+		if e.work += len(active); e.work > maxEdgeWork {
+			return false
+		}
 		kept := active[:0]
 		for _, b := range active {
 			if b.x1 < a.x0 {
@@ -270,6 +278,7 @@ func (e *edger) pairs(n int, of func(i int) box, met func(i, j int)) {
 		}
 		active = append(kept, a)
 	}
+	return true
 }
 
 // cross cuts pieces where they cross or touch, until none do but at their ends. It says no
@@ -289,7 +298,7 @@ func (e *edger) cross() bool {
 			return false
 		}
 		cuts := map[ref][]spot{}
-		e.pairs(len(busy), func(i int) box { return e.pieces[busy[i].path][busy[i].at].box() }, func(i, j int) {
+		ok := e.pairs(len(busy), func(i int) box { return e.pieces[busy[i].path][busy[i].at].box() }, func(i, j int) {
 			a, b := busy[i], busy[j]
 			p, q := &e.pieces[a.path][a.at], &e.pieces[b.path][b.at]
 			n := len(e.pieces[a.path])
@@ -306,8 +315,8 @@ func (e *edger) cross() bool {
 				e.with[e.root(a.path)] = e.root(b.path)
 			}
 		})
-		if len(cuts) == 0 {
-			return true
+		if !ok || len(cuts) == 0 {
+			return ok
 		}
 		for k, l := range e.pieces {
 			var out []piece
@@ -442,6 +451,7 @@ func (e *edger) bounds(p piece, more int) (keep, port bool) {
 		if o := e.boxes[k]; in.x < 2*o.x0 || in.x > 2*o.x1 || in.y < 2*o.y0 || in.y > 2*o.y1 {
 			continue // a closed line goes round nothing that lies beside its box
 		}
+		e.work += len(l)
 		for i := range l {
 			q := &l[i]
 			if q.a == p.a && q.b == p.b || q.a == p.b && q.b == p.a {
@@ -487,7 +497,7 @@ func (e *edger) settle(group []int) (out []Path, ok bool) {
 	}
 	more := make(map[ends]int, n)
 	meets := make(map[spot]int, n) // how many meet at a spot
-	real := map[spot]Point{}
+	exact := map[spot]Point{}      // where nodes lie between spots
 	for _, k := range group {
 		for i := range e.pieces[k] {
 			p := &e.pieces[k][i]
@@ -498,7 +508,7 @@ func (e *edger) settle(group []int) (out []Path, ok bool) {
 			}
 			more[id] += by
 			if c := e.segments[p.of].c; p.t0 == 0 && p.a == e.snap(c[0]) {
-				real[p.a] = c[0]
+				exact[p.a] = c[0]
 			}
 		}
 	}
@@ -512,6 +522,9 @@ func (e *edger) settle(group []int) (out []Path, ok bool) {
 			id, by := of(&p)
 			// From one spot at which no others meet to the next nothing changes.
 			if !known || meets[p.a] != 2 {
+				if e.work > maxEdgeWork {
+					return nil, false
+				}
 				keep, port = e.bounds(p, by*more[id])
 				known = true
 			}
@@ -534,7 +547,7 @@ func (e *edger) settle(group []int) (out []Path, ok bool) {
 		if !whole {
 			return nil, false
 		}
-		if p, some := e.path(loop, real); some {
+		if p, some := e.path(loop, exact); some {
 			out = append(out, p)
 		}
 	}
@@ -576,7 +589,7 @@ func follow(ways []way, from map[spot][]int, i int) (loop []piece, whole bool) {
 
 // path makes a path of pieces: those of one curve that follow each other are one part of it.
 // What is thinner than the grid is exact is nothing.
-func (e *edger) path(loop []piece, real map[spot]Point) (out Path, some bool) {
+func (e *edger) path(loop []piece, exact map[spot]Point) (out Path, some bool) {
 	area, round := 0.0, 0.0
 	o := loop[0].a
 	for _, p := range loop {
@@ -604,7 +617,7 @@ func (e *edger) path(loop []piece, real map[spot]Point) (out Path, some bool) {
 		if j-i == len(loop) { // a path has two nodes at least
 			j = (len(loop) + 1) / 2
 		}
-		at, ok := real[loop[i].a]
+		at, ok := exact[loop[i].a]
 		if !ok {
 			at = Point{float64(loop[i].a.x) * e.step, float64(loop[i].a.y) * e.step}
 		}

@@ -232,3 +232,31 @@ func TestTheEdgeOfAnything(t *testing.T) {
 		check(fmt.Sprint(n), false, paths)
 	}
 }
+
+// What would take too long to settle is left as it is, before long.
+func TestEdgesGiveUp(t *testing.T) {
+	rng := rand.New(rand.NewPCG(8, 9))
+	tangle := Path{Closed: true}
+	for range 9000 {
+		tangle.Nodes = append(tangle.Nodes, Node{X: rng.Float64() * 100, Y: rng.Float64() * 100, OutX: rng.Float64() * 99, InY: rng.Float64() * 99})
+	}
+	combs := poly()
+	for i := range 3000 {
+		x := float64(i%2) * 100
+		combs.Nodes = append(combs.Nodes, Node{X: x, Y: float64(i) / 30}, Node{X: 100 - x, Y: float64(i) / 30})
+	}
+	for name, paths := range map[string][]Path{"a tangle": {tangle}, "combs": {combs, combs.turned()}} {
+		if got := Edge(paths, 100); len(got) != len(paths) || &got[0] != &paths[0] {
+			t.Errorf("%s has an edge of %d paths", name, len(got))
+		}
+	}
+}
+
+// turned is a path on its side.
+func (p Path) turned() Path {
+	out := Path{Closed: p.Closed}
+	for _, n := range p.Nodes {
+		out.Nodes = append(out.Nodes, Node{X: n.Y, Y: n.X})
+	}
+	return out
+}
