@@ -19,9 +19,9 @@ import (
 // What is done to layers in their tree.
 func init() {
 	register(
-		row{"group", "`layers`, `name`", "groups them; refused where the picture would be another", group},
+		row{"group", "`layers`, `name`", "groups them, with what stands behind words among them; refused where the picture would be another", group},
 		row{"ungroup", "`layers`", "takes groups away and leaves what is in them where it is; refused where the picture would be another", ungroup},
-		row{"nest", "`layers`, `into` (a list such as `layers` or `layers/band/layers`), `at`", "puts layers elsewhere in the tree; where they stand on the canvas stays", nest},
+		row{"nest", "`layers`, `into` (a list such as `layers` or `layers/band/layers`), `at`", "puts layers elsewhere in the tree, with what stands behind words among them; where they stand on the canvas stays", nest},
 		row{"stack", "`layers`, `way`: `up`, `down`, `top`, `bottom`", "restacks", stack},
 		row{"duplicate", "`layers`", "puts copies right above them", duplicate},
 		row{"discard", "`layers`", "deletes layers, with all that speaks of them", discard},
@@ -32,7 +32,33 @@ func init() {
 // isBox reports whether a layer has edges of its own.
 func isBox(y *template.Layer) bool { return y.Can(scheme.Box) }
 
+// backings takes what stands behind words along to where those go, which is no place that
+// either goes to alone.
+func (b *bench) backings(into string) error {
+	all := slices.Clone(b.act.Layers)
+	var failed error
+	b.doc.VisitAll(func(_ string, y *template.Layer) {
+		of := b.doc.Layer(y.Text(scheme.BackOf))
+		if of == nil {
+			return
+		}
+		words, backing := slices.Contains(all, of.ID), slices.Contains(all, y.ID)
+		if in, _ := b.parentOf(y.ID); in == into || words == backing {
+			return
+		}
+		if backing {
+			failed = fmt.Errorf("%s stands behind %s and goes where they go; take %s along", y.Name, of.Name, of.Name)
+			return
+		}
+		b.act.Layers = append(slices.Clone(b.act.Layers), y.ID)
+	})
+	return failed
+}
+
 func group(b *bench, a Act) error {
+	if err := b.backings(""); err != nil {
+		return err
+	}
 	list, err := b.chosen()
 	if err != nil {
 		return err
@@ -229,13 +255,16 @@ func (b *bench) out(g, y *template.Layer) error {
 
 // nest puts layers into another list. Where they stand on the canvas stays.
 func nest(b *bench, a Act) error {
-	list, err := b.chosen()
-	if err != nil {
-		return err
-	}
 	into := a.Into
 	if into == "" {
 		into = "layers"
+	}
+	if err := b.backings(into); err != nil {
+		return err
+	}
+	list, err := b.chosen()
+	if err != nil {
+		return err
 	}
 	target, err := b.listAt(into)
 	if err != nil {

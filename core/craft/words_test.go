@@ -7,6 +7,7 @@ import (
 
 	"ivypocket/core/edit"
 	"ivypocket/core/scheme"
+	"ivypocket/core/template"
 	"ivypocket/core/words"
 	"ivypocket/fonts"
 )
@@ -161,5 +162,41 @@ func TestMasksOfWordsAreKeptInOrder(t *testing.T) {
 		if _, err := Do(d, shelf{}, Act{Kind: "mask", Path: "layers/s", Way: "outline", Id: id, Format: "wide"}); err == nil {
 			t.Errorf("it follows %s", id)
 		}
+	}
+}
+
+// What stands behind words goes along to where they go, and nowhere without them.
+func TestABackingGoesWithItsWords(t *testing.T) {
+	d := doc(t, saying+`, {"id": "band", "name": "Band", "kind": "group"}`, "", "")
+	d, _ = do(t, d, Act{Kind: "back", Layers: []string{"w"}})
+	id := d.Layers[0].ID
+	if d.Layer(id).Text(scheme.BackOf) != "w" {
+		t.Fatal(text(t, d))
+	}
+	within := func(d *template.Document, group string) (out []string) {
+		for _, y := range d.Layer(group).Layers() {
+			out = append(out, y.ID)
+		}
+		return out
+	}
+	for _, a := range []Act{{Kind: "group", Layers: []string{"w"}}, {Kind: "group", Layers: []string{id, "w"}}, {Kind: "nest", Layers: []string{"w"}, Into: "layers/band/layers"}} {
+		next, p := do(t, d, a)
+		group := "band"
+		if a.Kind == "group" {
+			group = p.Chosen[0]
+		}
+		if got := within(next, group); !slices.Equal(got, []string{id, "w"}) {
+			t.Errorf("%s of %v: in the group are %v", a.Kind, a.Layers, got)
+		}
+	}
+	for _, a := range []Act{{Kind: "group", Layers: []string{id}}, {Kind: "group", Layers: []string{id, "s"}}, {Kind: "nest", Layers: []string{id}, Into: "layers/band/layers"}} {
+		if _, err := Do(d, library{}, a); err == nil || !strings.Contains(err.Error(), "take W along") {
+			t.Errorf("%s of %v: %v", a.Kind, a.Layers, err)
+		}
+	}
+	// To lie under another layer of the same list is no way from each other.
+	next, _ := do(t, d, Act{Kind: "nest", Layers: []string{"w"}, Into: "layers", At: 4})
+	if n := len(next.Layers); next.Layers[n-1].ID != "w" || next.Layers[0].ID != id {
+		t.Errorf("restacked: %s", text(t, next))
 	}
 }
