@@ -12,12 +12,19 @@ const text = ref(props.value)
 const typing = ref(false)
 watch(() => props.value, (v) => !typing.value && (text.value = v))
 const lines = computed(() => props.e.lines)
+/** A long line is shown whole, on as many rows as it takes. */
+const rows = computed(() => (lines.value > 1 ? { minRows: 2, maxRows: 8 } : props.e.letters > 30 ? { minRows: 1, maxRows: 4 } : null))
+function enter(k: KeyboardEvent) {
+  if (lines.value > 1 || k.isComposing) return
+  k.preventDefault()
+  ;(k.target as HTMLElement).blur()
+}
 /** How much room is left, where it is getting scarce. */
 const left = computed(() => props.e.letters - [...text.value].length)
 const scarce = computed(() => props.e.letters < 2000 && left.value <= Math.max(5, props.e.letters / 4))
 
 function typed(v: string) {
-  const kept = v.split('\n').slice(0, lines.value).join('\n')
+  const kept = lines.value === 1 ? v.replace(/\s*\n\s*/g, ' ') : v.split('\n').slice(0, lines.value).join('\n')
   text.value = kept
   if (props.e.required && !kept.trim()) return // nothing is kept while it is empty
   emit('press', kept)
@@ -41,7 +48,7 @@ async function paste(ev: ClipboardEvent) {
 
 <template>
   <div class="words">
-    <NInput :value="text" size="small" :type="lines > 1 ? 'textarea' : 'text'" :autosize="lines > 1 ? { minRows: 2, maxRows: 8 } : false" :maxlength="e.letters" placeholder="Nothing is said" :input-props="{ 'aria-label': e.label, spellcheck: true, dir: 'auto' }" @focus="typing = true" @update:value="typed" @blur="done" @paste="paste" @keydown.enter="(k: KeyboardEvent) => lines === 1 && (k.target as HTMLElement).blur()" />
+    <NInput :value="text" size="small" :type="rows ? 'textarea' : 'text'" :autosize="rows ?? false" :maxlength="e.letters" placeholder="Nothing is said" :input-props="{ 'aria-label': e.label, spellcheck: true, dir: 'auto' }" @focus="typing = true" @update:value="typed" @blur="done" @paste="paste" @keydown.enter="enter" />
     <span v-if="scarce" class="left num quiet" :title="`There is room for ${e.letters} letters`">{{ left }} left</span>
   </div>
 </template>
