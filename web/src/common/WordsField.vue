@@ -2,7 +2,8 @@
 import { NInput } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 
-import { api, ask, type Entry } from '../api/client'
+import type { Entry } from '../api/client'
+import { pasteClean } from './paste'
 
 /** A wording of the sheet, as it is typed in a field. `press` tells of it on the way, `change` when it is meant. */
 const props = defineProps<{ e: Entry; value: string }>()
@@ -25,30 +26,20 @@ const scarce = computed(() => props.e.letters < 2000 && left.value <= Math.max(5
 
 function typed(v: string) {
   const kept = lines.value === 1 ? v.replace(/\s*\n\s*/g, ' ') : v.split('\n').slice(0, lines.value).join('\n')
-  text.value = kept
-  if (props.e.required && !kept.trim()) return // nothing is kept while it is empty
-  emit('press', kept)
+  text.value = [...kept].slice(0, props.e.letters).join('')
+  if (props.e.required && !text.value.trim()) return // nothing is kept while it is empty
+  emit('press', text.value)
 }
 function done() {
   typing.value = false
   if (props.e.required && !text.value.trim()) text.value = props.value
   else if (text.value !== props.value) emit('change', text.value)
 }
-async function paste(ev: ClipboardEvent) {
-  const raw = ev.clipboardData?.getData('text/plain')
-  const field = ev.target as HTMLInputElement | HTMLTextAreaElement
-  if (!raw || field.selectionStart === null) return
-  ev.preventDefault()
-  const [a, b] = [field.selectionStart, field.selectionEnd ?? field.selectionStart]
-  const r = await ask(api.POST('/api/words/tidy', { body: { text: raw.slice(0, 20000), lines: lines.value } })).catch(() => ({ text: raw }))
-  const next = [...(text.value.slice(0, a) + r.text + text.value.slice(b))].slice(0, props.e.letters).join('')
-  typed(next)
-}
 </script>
 
 <template>
   <div class="words">
-    <NInput :value="text" size="small" :type="rows ? 'textarea' : 'text'" :autosize="rows ?? false" :maxlength="e.letters" placeholder="Nothing is said" :input-props="{ 'aria-label': e.label, spellcheck: true, dir: 'auto' }" @focus="typing = true" @update:value="typed" @blur="done" @paste="paste" @keydown.enter="enter" />
+    <NInput :value="text" size="small" :type="rows ? 'textarea' : 'text'" :autosize="rows ?? false" :maxlength="e.letters + text.length - [...text].length" placeholder="Nothing is said" :input-props="{ 'aria-label': e.label, spellcheck: true, dir: 'auto' }" @focus="typing = true" @update:value="typed" @blur="done" @paste="(p: ClipboardEvent) => pasteClean(p, lines)" @keydown.enter="enter" />
     <span v-if="scarce" class="left num quiet" :title="`There is room for ${e.letters} letters`">{{ left }} left</span>
   </div>
 </template>

@@ -2,9 +2,10 @@
 import { useTimeoutFn } from '@vueuse/core'
 import { computed, nextTick, onMounted, onScopeDispose, ref, watch } from 'vue'
 
-import { api, ask, type Failure, type Words } from '../../api/client'
+import type { Words } from '../../api/client'
 import { useDocument } from '../document'
 import { useNotices } from '../notices'
+import { pasteClean } from '../paste'
 import { apply, inverse, type Projective } from '../projective'
 import { chosen, polygon, rowEnds, spotAt, unitAt, unitOn } from '../wording'
 
@@ -71,25 +72,6 @@ function input() {
 }
 /** Something was typed here: undo takes that back, in the field, until there is nothing left of it. */
 let touched = false
-/** What is pasted comes in clean. */
-async function paste(e: ClipboardEvent) {
-  const raw = e.clipboardData?.getData('text/plain')
-  if (!raw) return
-  e.preventDefault()
-  const f = field.value!
-  const [a, b] = [f.selectionStart, f.selectionEnd]
-  try {
-    const r = await ask(api.POST('/api/words/tidy', { body: { text: raw.slice(0, 20000), lines: props.words.lines } }))
-    f.focus({ preventScroll: true })
-    f.setSelectionRange(a, b)
-    // The one way in which a page can write that the field's own undo knows of.
-    if (r.text ? document.execCommand('insertText', false, r.text) : document.execCommand('delete')) return
-    f.setRangeText(r.text, a, b, 'end')
-    input()
-  } catch (err) {
-    useNotices().say('error', (err as Failure).message)
-  }
-}
 /** Keys by which the caret goes where letters are set; all others are the field's own. */
 let goal: number | null = null
 function key(e: KeyboardEvent) {
@@ -206,7 +188,7 @@ onScopeDispose(() => blink.stop())
   <textarea
     ref="field" class="hand" :aria-label="label" dir="auto" spellcheck="true" autocapitalize="off" autocomplete="off" :rows="1" data-test="writing-field"
     :style="{ left: `${Math.min(size.w - 4, Math.max(0, line[0]!.x * k))}px`, top: `${Math.min(size.h - 4, Math.max(0, line[0]!.y * k))}px`, height: `${Math.max(14, Math.abs(line[1]!.y - line[0]!.y) * k)}px` }"
-    @input="input" @keydown="key" @keyup="read" @select="read" @paste="paste" @blur="emit('done')"
+    @input="input" @keydown="key" @keyup="read" @select="read" @paste="(e) => pasteClean(e, words.lines)" @blur="emit('done')"
   />
 </template>
 
