@@ -75,6 +75,18 @@ func TestTypingIsUndoneAndSharedByWindows(t *testing.T) {
 	w.until(undo + ` !== ` + quoted(aligned))
 	w.must(w.Press("Z", chromedp.ModifierCtrl|chromedp.ModifierShift))
 	w.until(undo + ` === ` + quoted(aligned))
+	// The field follows what is undone and done again, also to what it has held before.
+	w.must(w.Press("a", chromedp.ModifierCtrl))
+	w.key("Tide")
+	says("words", "Tide")
+	w.key(kb.Escape)
+	w.until(`!document.querySelector('[data-test=writing]')`)
+	open(w, "words")
+	field(w, "Tide")
+	w.must(w.Press("z", chromedp.ModifierCtrl))
+	field(w, "Words")
+	w.must(w.Press("Z", chromedp.ModifierCtrl|chromedp.ModifierShift))
+	field(w, "Tide")
 	w.must(w.Press("a", chromedp.ModifierCtrl))
 
 	open(two, "words")

@@ -11,8 +11,8 @@ const (
 	edgeTolerance = 6       // how many of them straight pieces may lie beside their curve
 	edgeRounds    = 16      // of cutting, each of which can make new crossings
 	maxEdgePieces = 200_000
-	maxEdgeWork   = 40_000_000 // comparisons, a fifth of a second of them
-	maxSpot       = 1 << 27    // how far spots lie from the middle, so that products of ways fit
+	maxEdgeWork   = 8_000_000 // comparisons
+	maxSpot       = 1 << 27   // how far spots lie from the middle, so that products of ways fit
 )
 
 // Edge returns the edge of what closed paths enclose together by the non-zero rule:

@@ -35,6 +35,9 @@ type Soft struct {
 	Falloff         timing.Easing
 }
 
+// Hard reports whether the edge is the outline itself: neither soft nor grown.
+func (s Soft) Hard() bool { return s.In == 0 && s.Out == 0 && s.Growth == 0 }
+
 // Mask makes a plane of a form with a soft edge.
 //
 // A soft or grown edge is a function of the distance from the outline, so it
@@ -42,7 +45,7 @@ type Soft struct {
 // measured on a grid as coarse as the feather allows: a step of it changes the
 // coverage by less than a twelfth, and between its points it is nearly straight.
 func (f *Filler) Mask(p *Coverage, form *geom.Form, m geom.Projective, s Soft, box geom.Box, w, h int) {
-	if s.In == 0 && s.Out == 0 && s.Growth == 0 {
+	if s.Hard() {
 		f.Fill(p, form, m, box, w, h)
 		return
 	}

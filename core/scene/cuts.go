@@ -246,7 +246,7 @@ func (v *covering) make(w *worker, l *List) {
 // one is memory for each of them.
 func join(f *raster.Filler, one, plane *raster.Coverage, ms []Mask, box geom.Box, size Size) {
 	make := func(m *Mask, to *raster.Coverage) {
-		f.Mask(to, &m.Form, m.Map, raster.Soft{In: m.In, Out: m.Out, Growth: m.Growth, Falloff: m.Falloff}, box, size.W, size.H)
+		f.Mask(to, &m.Form, m.Map, m.soft(), box, size.W, size.H)
 	}
 	if m := &ms[0]; len(ms) == 1 && m.Mode != raster.SubtractMask && !m.Invert && m.Opacity >= 1 {
 		make(m, plane)

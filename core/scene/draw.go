@@ -495,7 +495,7 @@ func (w *writer) masksOn(st *state, masks []mask, up geom.Projective, own geom.S
 			w.formOf(&m.thing, &scheme.MaskForm, &m.form, &out.Form, st.slots)
 			out.Map = at.Flat().Then(up)
 		}
-		if out.Soft() && out.Form.Kind == geom.Lettered { // distances are from the edge of all
+		if !out.soft().Hard() && out.Form.Kind == geom.Lettered { // distances are from the edge of all
 			out.Form.Letters = out.Form.Letters.Edge()
 		}
 		w.l.Masks = append(w.l.Masks, out)

@@ -108,9 +108,10 @@ type Mask struct {
 	Opacity         float64
 }
 
-// Soft reports whether its edge is soft, or moved: how much of a pixel it covers is then
-// told by the distance from its outline.
-func (m *Mask) Soft() bool { return m.In != 0 || m.Out != 0 || m.Growth != 0 }
+// soft is its edge as it is drawn.
+func (m *Mask) soft() raster.Soft {
+	return raster.Soft{In: m.In, Out: m.Out, Growth: m.Growth, Falloff: m.Falloff}
+}
 
 // List is everything that makes one picture, the lowest first.
 type List struct {

@@ -155,6 +155,7 @@ watch(
     const f = field.value
     if (!f || t === f.value || pending(t)) return
     f.value = text.value = t
+    sent.length = 0 // what was typed before has been overtaken, and may come back by undo
     read()
   },
 )
