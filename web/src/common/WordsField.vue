@@ -24,6 +24,9 @@ function enter(k: KeyboardEvent) {
 const left = computed(() => props.e.letters - [...text.value].length)
 const scarce = computed(() => props.e.letters < 2000 && left.value <= Math.max(5, props.e.letters / 4))
 
+/** The room as a field counts it, to which a letter beyond the first 65,536 is two; the last one may be such. */
+const units = computed(() => text.value.length + left.value + (left.value > 0 ? 1 : 0))
+
 function typed(v: string) {
   const kept = lines.value === 1 ? v.replace(/\s*\n\s*/g, ' ') : v.split('\n').slice(0, lines.value).join('\n')
   text.value = [...kept].slice(0, props.e.letters).join('')
@@ -39,7 +42,7 @@ function done() {
 
 <template>
   <div class="words">
-    <NInput :value="text" size="small" :type="rows ? 'textarea' : 'text'" :autosize="rows ?? false" :maxlength="e.letters + text.length - [...text].length" placeholder="Nothing is said" :input-props="{ 'aria-label': e.label, spellcheck: true, dir: 'auto' }" @focus="typing = true" @update:value="typed" @blur="done" @paste="(p: ClipboardEvent) => pasteClean(p, lines)" @keydown.enter="enter" />
+    <NInput :value="text" size="small" :type="rows ? 'textarea' : 'text'" :autosize="rows ?? false" :maxlength="units" placeholder="Nothing is said" :input-props="{ 'aria-label': e.label, spellcheck: true, dir: 'auto' }" @focus="typing = true" @update:value="typed" @blur="done" @paste="(p: ClipboardEvent) => pasteClean(p, lines)" @keydown.enter="enter" />
     <span v-if="scarce" class="left num quiet" :title="`There is room for ${e.letters} letters`">{{ left }} left</span>
   </div>
 </template>
