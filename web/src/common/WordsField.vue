@@ -48,6 +48,5 @@ function done() {
 </template>
 
 <style scoped>
-.words { position: relative; }
-.left { position: absolute; right: 9px; bottom: -13px; font-size: 10.5px; }
+.left { display: block; padding-right: 9px; text-align: right; font-size: 10.5px; line-height: 1.3; }
 </style>
