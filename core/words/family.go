@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"github.com/go-text/typesetting/language"
+	"golang.org/x/text/unicode/norm"
 )
 
 // Family is a face for people: one or more files that belong together, for several
@@ -142,11 +143,11 @@ func (c *chooser) instance(t *Font) *instance {
 }
 
 // find returns the face for a grapheme cluster: the first that has all of its
-// letters; ok is false where none has, then the family's own first face stands in
-// with its sign for what is missing. stood is the family that stands in.
-func (c *chooser) find(cluster []rune) (in *instance, stood *Family, ok bool) {
+// letters. Where none has, the one for its first letter stands in, or the family's own first face, with
+// its sign for what is missing; lacks are the letters that it has not. stood is the family that stands in.
+func (c *chooser) find(cluster []rune) (in *instance, stood *Family, lacks []rune) {
 	if f := has(c.files, cluster); f != nil {
-		return c.instance(f), nil, true
+		return c.instance(f), nil, nil
 	}
 	for i := 0; c.style.Family.StandIns != nil; i++ {
 		s := c.style.Family.StandIns(i)
@@ -157,14 +158,20 @@ func (c *chooser) find(cluster []rune) (in *instance, stood *Family, ok bool) {
 			continue
 		}
 		if f := has(c.order(s), cluster); f != nil {
-			return c.instance(f), s, true
+			return c.instance(f), s, nil
 		}
 	}
 	// A mark that no face has together with its letter: the letter alone.
 	if len(cluster) > 1 {
-		return c.find(cluster[:1])
+		in, stood, lacks = c.find(cluster[:1])
+		for _, r := range cluster[1:] {
+			if !in.of.shows(r) {
+				lacks = append(lacks, r)
+			}
+		}
+		return in, stood, lacks
 	}
-	return c.primary, nil, false
+	return c.primary, nil, cluster
 }
 
 // has finds the first file that has every letter of a cluster.
@@ -172,13 +179,23 @@ func has(files []*Font, cluster []rune) *Font {
 next:
 	for _, f := range files {
 		for _, r := range cluster {
-			if !ignorable(r) && !f.Has(r) {
+			if !ignorable(r) && !f.shows(r) {
 				continue next
 			}
 		}
 		return f
 	}
 	return nil
+}
+
+// shows reports whether the face has a letter, as one or as a letter with marks (UAX #15, form D), which HarfBuzz takes it
+// apart for.
+func (f *Font) shows(r rune) bool {
+	if f.Has(r) {
+		return true
+	}
+	parts := []rune(norm.NFD.String(string(r)))
+	return len(parts) > 1 && !slices.ContainsFunc(parts, func(r rune) bool { return !f.Has(r) })
 }
 
 // ignorable reports whether a letter shows nothing of its own: joiners, selectors,

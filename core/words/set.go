@@ -175,7 +175,7 @@ func NewSetter() *Setter {
 
 // key tells styles of a wording from others.
 func (s *Style) key(wording string) string {
-	return fmt.Sprintf("%s %g %t %v %s %s %t %t %s %s\x00%s", s.Family.sign(), s.Weight, s.Italic, s.Axes, s.Case, s.Figures, s.NoLigatures, s.NoKerning, s.Direction, s.Language, wording)
+	return fmt.Sprintf("%s %g %t %v %s %s %t %t %t %s %s\x00%s", s.Family.sign(), s.Weight, s.Italic, s.Axes, s.Case, s.Figures, s.NoLigatures, s.apart, s.NoKerning, s.Direction, s.Language, wording)
 }
 
 // Set sets a wording. What lies outside the limits is drawn back to them.
@@ -261,7 +261,7 @@ const slack = 1e-9
 func (f *fitting) try(wording string, size, tracking float64, wrap bool) attempt {
 	style := f.Style
 	if tracking != 0 {
-		style.NoLigatures = true // CSS Text Level 3, section 8.2: letters that are set apart are not joined
+		style.apart = true
 	}
 	a := attempt{size: size, tracking: tracking, text: f.setter.shape(wording, style)}
 	limit := math.Inf(1)
@@ -384,7 +384,8 @@ func (f *fitting) shorten(size, tracking float64, wrap bool) attempt {
 }
 
 // lines breaks a text into lines that are no wider than a limit, in ems, where they
-// can be: where UAX #14 allows it, as late as possible.
+// can be: where UAX #14 allows it, as late as possible. Behind a slash within a word, as in
+// km/h, a line ends only where it fits in no other way.
 func (t *text) lines(limit, tracking float64) (out []row) {
 	for i := range t.paras {
 		p := &t.paras[i]
@@ -393,37 +394,47 @@ func (t *text) lines(limit, tracking float64) (out []row) {
 			out = append(out, row{para: p, last: true})
 		}
 		for a := 0; a < n; {
-			end, next := n, n
-			width := 0.0
-			fit := false
-			for z := a; z < n; z++ {
-				if c := &p.clusters[z]; z > a && c.breaks {
-					r := p.row(t, a, z, tracking)
-					if fit && r.width > limit+slack {
-						break
-					}
-					end, next, fit = z, z, true
-					if r.width > limit+slack {
-						break
-					}
-				}
-				width += p.clusters[z].advance
-				if fit && width > limit+slack+2 && !p.clusters[z].blank { // far beyond it
-					break
-				}
-				if z == n-1 {
-					if r := p.row(t, a, n, tracking); !fit || r.width <= limit+slack {
-						end, next = n, n
-					}
-				}
-			}
+			end := t.end(p, a, limit, tracking, false)
 			r := p.row(t, a, end, tracking)
-			r.last = next == n
+			if r.width > limit+slack {
+				end = t.end(p, a, limit, tracking, true)
+				r = p.row(t, a, end, tracking)
+			}
+			r.last = end == n
 			out = append(out, r)
-			a = next
+			a = end
 		}
 	}
 	return out
+}
+
+// end is the cluster before which a line ends that begins with another; slashes says
+// whether it may end behind one.
+func (t *text) end(p *paragraph, a int, limit, tracking float64, slashes bool) int {
+	n := len(p.clusters)
+	end := n
+	width := 0.0
+	fit := false
+	for z := a; z < n; z++ {
+		if c := &p.clusters[z]; z > a && c.breaks && (slashes || !c.slash) {
+			r := p.row(t, a, z, tracking)
+			if fit && r.width > limit+slack {
+				return end
+			}
+			end, fit = z, true
+			if r.width > limit+slack {
+				return end
+			}
+		}
+		width += p.clusters[z].advance
+		if fit && width > limit+slack+2 && !p.clusters[z].blank { // far beyond it
+			return end
+		}
+	}
+	if r := p.row(t, a, n, tracking); !fit || r.width <= limit+slack {
+		return n
+	}
+	return end
 }
 
 // row is a line of a paragraph's clusters from one index up to another.
@@ -462,7 +473,9 @@ func widthOf(clusters []cluster, hyphen *cluster, tracking float64) (w float64) 
 }
 
 // tracked reports whether tracking is added after a cluster.
-func (c *cluster) tracked() bool { return !c.joins && (c.advance != 0 || len(c.glyphs) > 0) }
+func (c *cluster) tracked() bool {
+	return (!c.joins || c.blank) && !c.ignored && (c.advance != 0 || len(c.glyphs) > 0)
+}
 
 // again shapes a part of a paragraph by itself.
 func (t *text) again(p *paragraph, a, z int) ([]cluster, []int) {

@@ -15,6 +15,7 @@ import (
 	"golang.org/x/text/cases"
 	xlanguage "golang.org/x/text/language"
 	ucd "golang.org/x/text/unicode/bidi"
+	"golang.org/x/text/unicode/norm"
 )
 
 // glyph is one glyph of a cluster, in ems from the cluster's beginning on the
@@ -39,8 +40,11 @@ type cluster struct {
 	parts   bool // a separator of words, which justifying widens
 	joins   bool // of a script whose letters are joined: tracking leaves them alone
 	shy     bool // a soft hyphen
+	ignored bool // shows nothing of its own: no tracking is added for it
 	// breaks says that a line may begin here; unsafe that it is shaped otherwise if one does.
 	breaks, unsafe bool
+	// slash: what breaks here is a slash before it within a word.
+	slash bool
 }
 
 // paragraph is a part of a text between line ends.
@@ -108,7 +112,7 @@ func (t *text) show(wording string) {
 	}
 	for i := 0; i < len(typed); {
 		j := i + 1
-		for j < len(typed) && unicode.Is(unicode.Mn, typed[j]) { // marks change with their letter
+		for j < len(typed) && joined(typed[j]) { // marks change with their letter
 			j++
 		}
 		part := typed[i:j]
@@ -124,22 +128,39 @@ func (t *text) show(wording string) {
 		}
 		switch t.style.Case {
 		case Capitals, LowerCase:
-			part = []rune(change.String(string(part)))
-			put(i, part, false)
+			put(i, composed([]rune(change.String(string(part)))), false)
 		case SmallCaps:
 			isLower := small && unicode.IsLower(typed[i])
 			if isLower {
 				part = []rune(change.String(string(part)))
 			}
-			put(i, part, isLower)
+			put(i, composed(part), isLower)
 		default:
-			for k, r := range part {
-				put(min(i+k, len(typed)-1), []rune{r}, false)
+			one := composed(part)
+			less := len(part) - len(one)
+			for k, r := range one {
+				at := i
+				if k > 0 {
+					at = max(i, i+k+less)
+				}
+				put(min(at, len(typed)-1), []rune{r}, false)
 			}
 		}
 		i = j
 	}
 	t.origin = append(t.origin, len(typed))
+}
+
+// joined reports whether a letter is one with the one before it: a mark, or a later part of a Hangul syllable.
+func joined(r rune) bool { return unicode.Is(unicode.Mn, r) || r >= 0x1160 && r <= 0x11ff }
+
+// composed is letters with their marks as one, where Unicode has them so (UAX #15, form C): faces have letters for
+// them more often than marks that fit.
+func composed(part []rune) []rune {
+	if len(part) < 2 {
+		return part
+	}
+	return []rune(norm.NFC.String(string(part)))
 }
 
 // paragraph shapes the letters from one index up to another.
@@ -176,7 +197,9 @@ func (t *text) paragraph(from, to int) paragraph {
 	for it := seg.LineIterator(); it.Next(); {
 		l := it.Line()
 		if i, ok := starts[from+l.Offset]; ok && i > 0 {
-			p.clusters[i].breaks = true
+			c := &p.clusters[i]
+			c.breaks = true
+			c.slash = t.runes[c.from-1] == '/' && unicode.IsLetter(t.runes[c.from])
 		}
 	}
 	p.words = p.inWords(t)
@@ -278,14 +301,16 @@ func (t *text) faces(from, to int, graphemes []bool) []*instance {
 		for z < to && !graphemes[z-from] {
 			z++
 		}
-		in, ok := last, true
+		in := last
 		var stood *Family
-		r := t.runes[a]
-		if in == nil || !ignorable(r) || !in.of.Has(r) {
-			in, stood, ok = t.choose.find(t.runes[a:z])
+		var lacks []rune
+		if r := t.runes[a]; in == nil || !ignorable(r) || !in.of.Has(r) {
+			in, stood, lacks = t.choose.find(t.runes[a:z])
 		}
-		if !ok && !ignorable(r) && !unicode.IsSpace(r) && !slices.Contains(t.missing, r) {
-			t.missing = append(t.missing, r)
+		for _, r := range lacks {
+			if !ignorable(r) && !unicode.IsSpace(r) && !slices.Contains(t.missing, r) {
+				t.missing = append(t.missing, r)
+			}
 		}
 		if stood != nil && !slices.Contains(t.stood, stood) {
 			t.stood = append(t.stood, stood)
@@ -311,9 +336,14 @@ func (t *text) run(in *instance, from, to, begin, end int) []cluster {
 	set := func(tag string, v uint32) {
 		features = append(features, harfbuzz.Feature{Tag: ot.MustNewTag(tag), Value: v, End: harfbuzz.FeatureGlobalEnd})
 	}
-	if t.style.NoLigatures {
+	joins := cursive(t.script[from])
+	apart := t.style.apart && !joins
+	if t.style.NoLigatures || apart {
 		set("liga", 0)
 		set("clig", 0)
+	}
+	if apart {
+		set("calt", 0)
 	}
 	if t.style.NoKerning {
 		set("kern", 0)
@@ -336,7 +366,6 @@ func (t *text) run(in *instance, from, to, begin, end int) []cluster {
 	defer in.of.shaping.Unlock()
 	infos, pos, ok := in.shape(t.runes[begin:end], from-begin, to-from, rtl, t.script[from], t.style.Language, features)
 	k := scale / (in.of.upem * unit)
-	joins := cursive(t.script[from])
 	var out []cluster
 	for i := 0; ok && i < len(infos); {
 		j := i
@@ -366,6 +395,7 @@ func (t *text) run(in *instance, from, to, begin, end int) []cluster {
 		r := t.runes[c.from]
 		c.blank = unicode.IsSpace(r) && r != 0xa0 && r != 0x202f
 		c.parts, c.shy = r == ' ' || r == 0xa0, r == 0xad
+		c.ignored = ignorable(r) && c.to == c.from+1
 		if c.shy {
 			c.glyphs, c.advance = nil, 0
 		}
@@ -388,20 +418,20 @@ func (in *instance) shape(runes []rune, from, n int, rtl bool, script language.S
 	f := in.of
 	defer func() {
 		if recover() != nil {
-			f.buf, ok = harfbuzz.NewBuffer(), false
+			in.buf, ok = harfbuzz.NewBuffer(), false
 		}
 	}()
 	f.face.SetCoords(in.face.Coords())
-	f.buf.Clear()
-	f.buf.AddRunes(runes, from, n)
-	f.buf.Props.Direction = harfbuzz.LeftToRight
+	in.buf.Clear()
+	in.buf.AddRunes(runes, from, n)
+	in.buf.Props.Direction = harfbuzz.LeftToRight
 	if rtl {
-		f.buf.Props.Direction = harfbuzz.RightToLeft
+		in.buf.Props.Direction = harfbuzz.RightToLeft
 	}
-	f.buf.Props.Script = script
-	f.buf.Props.Language = language.NewLanguage(lang)
-	f.buf.Shape(f.hb, features)
-	return f.buf.Info, f.buf.Pos, true
+	in.buf.Props.Script = script
+	in.buf.Props.Language = language.NewLanguage(lang)
+	in.buf.Shape(f.hb, features)
+	return in.buf.Info, in.buf.Pos, true
 }
 
 // tabulate gives all digits the width of the widest, in a face that has no figures

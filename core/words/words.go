@@ -134,7 +134,10 @@ type Style struct {
 	Case                   Case
 	Figures                Figures
 	NoLigatures, NoKerning bool
-	Direction              Direction
+	// apart: there is tracking. Letters that are set apart are not joined, and take no other forms by their neighbours (CSS Text
+	// Level 3, section 8.2), but for scripts whose letters are joined anyway, which are not set apart.
+	apart     bool
+	Direction Direction
 	// Language is a BCP 47 tag, "" for none in particular.
 	Language string
 }
