@@ -4,10 +4,12 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strconv"
 	"strings"
 	"sync"
 	"unicode"
 
+	"github.com/bojanz/currency"
 	"golang.org/x/text/language"
 	"golang.org/x/text/message"
 	"golang.org/x/text/number"
@@ -42,8 +44,17 @@ const (
 	MaxFigure = 1e9
 )
 
-// steps is a value in units of the last decimal, exact.
-func (c *Counter) steps(v float64) float64 { return math.Round(v * math.Pow(10, float64(c.Decimals))) }
+// steps is a value in units of the last decimal, exact: half a unit counts away from nothing, on the decimal number that was typed
+// (ECMA-402, Intl.NumberFormat, roundingMode halfExpand), not on the binary one next to it.
+func (c *Counter) steps(v float64) float64 {
+	typed, power, _ := strings.Cut(strconv.FormatFloat(v, 'e', -1, 64), "e")
+	n, _ := strconv.Atoi(power)
+	shifted, err := strconv.ParseFloat(fmt.Sprintf("%se%d", typed, n+c.Decimals), 64)
+	if err != nil {
+		return 0
+	}
+	return math.Round(shifted)
+}
 
 // At is where it is, in units of the last decimal. At the end it is exactly there.
 func (c *Counter) At() float64 {
@@ -168,11 +179,26 @@ func formsOf(locale string, bare bool) *forms {
 			left, mark = left-1, ""
 		}
 	}
+	if f.marks[4] != nil && !marksFour(tag) {
+		clear(f.marks[4])
+	}
 	if len(formsMade) > 200 {
 		clear(formsMade)
 	}
 	formsMade[key] = f
 	return f
+}
+
+// marksFour reports whether a language sets the thousands of four digits off, or begins with five (CLDR, minimumGroupingDigits).
+// x/text has no such data; what writes prices has.
+func marksFour(tag language.Tag) bool {
+	f := currency.NewFormatter(currency.NewLocale(tag.String()))
+	f.CurrencyDisplay, f.MinDigits, f.MaxDigits = currency.DisplayNone, 0, 0
+	a, err := currency.NewAmount("1234", "EUR")
+	if err != nil {
+		return true
+	}
+	return strings.ContainsFunc(strings.TrimSpace(f.Format(a)), func(r rune) bool { return !unicode.IsDigit(r) && unicode.IsPrint(r) || unicode.IsSpace(r) })
 }
 
 // latinDigits are the regions with Latin digits of languages that have others elsewhere, from CLDR 44 (from

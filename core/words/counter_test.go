@@ -15,7 +15,7 @@ func TestWhatCountersRead(t *testing.T) {
 		{Counter{Values: []float64{999, 1000}, Done: 0}, "999"}, {Counter{Values: []float64{999, 1000}, Done: 0.999}, "999"}, {Counter{Values: []float64{999, 1000}, Done: 1}, "1,000"},
 		{Counter{Values: []float64{99999, 100000}, Done: 1}, "100,000"}, {Counter{Values: []float64{999999, 1000000}, Done: 1}, "1,000,000"},
 		{Counter{Values: []float64{0, 999999999}, Done: 1}, "999,999,999"},
-		{Counter{Values: []float64{0, 12.34}, Done: 1, Decimals: 2}, "12.34"}, {Counter{Values: []float64{0, 0.1 + 0.2}, Done: 1, Decimals: 1}, "0.3"}, {Counter{Values: []float64{0, 1.005}, Done: 1, Decimals: 2}, "1.00"},
+		{Counter{Values: []float64{0, 12.34}, Done: 1, Decimals: 2}, "12.34"}, {Counter{Values: []float64{0, 0.1 + 0.2}, Done: 1, Decimals: 1}, "0.3"}, {Counter{Values: []float64{0, 1.005}, Done: 1, Decimals: 2}, "1.01"},
 		{Counter{Values: []float64{0, 12.3}, Done: 1, Decimals: 2, Locale: "de"}, "12,30"}, {Counter{Values: []float64{0, 1234567}, Done: 1, Locale: "de"}, "1.234.567"},
 		{Counter{Values: []float64{0, 12345678}, Done: 1, Locale: "hi"}, "1,23,45,678"}, {Counter{Values: []float64{0, 1234567}, Done: 1, Plain: true}, "1234567"},
 		{Counter{Values: []float64{10, -1200}, Done: 1}, "\u22121,200"}, {Counter{Values: []float64{-5, 5}, Done: 1, Plus: true}, "+5"}, {Counter{Values: []float64{1, -1}, Done: 0.4}, "1"},
@@ -25,6 +25,28 @@ func TestWhatCountersRead(t *testing.T) {
 	} {
 		if got := c.c.Text(); got != c.want {
 			t.Errorf("%+v reads %q, not %q", c.c, got, c.want)
+		}
+	}
+}
+
+// Figures are rounded and set off as Intl.NumberFormat of ICU 78 with CLDR 48 does (Node 20): half away from nothing on the decimal that was
+// typed, and thousands marks on four digits only where the language has them there.
+func TestFiguresAgreeWithIntl(t *testing.T) {
+	for _, c := range []struct {
+		v        float64
+		decimals int
+		locale   string
+		want     string
+	}{
+		{1.005, 2, "en", "1.01"}, {0.285, 2, "en", "0.29"}, {1.255, 2, "en", "1.26"}, {-1.005, 2, "en", "\u22121.01"}, {2.5, 0, "en", "3"}, {-2.5, 0, "en", "\u22123"},
+		{1.0049, 2, "en", "1.00"}, {1e9, 2, "en", "1,000,000,000.00"}, {0, 2, "en", "0.00"},
+		{1234, 0, "en", "1,234"}, {1234, 0, "de", "1.234"}, {1234, 0, "sv", "1\u00a0234"}, {1234, 0, "pt-BR", "1.234"},
+		{1234, 0, "pt-PT", "1234"}, {12345, 0, "pt-PT", "12\u00a0345"}, {1234, 0, "hu", "1234"}, {12345, 0, "hu", "12\u00a0345"}, {1234, 0, "bg", "1234"}, {1234, 0, "sl", "1234"},
+		{12345, 0, "sl", "12.345"}, {1234, 0, "et", "1234"}, {1234, 0, "lv", "1234"}, {1234, 0, "it-CH", "1234"}, {1234, 0, "es", "1234"}, {12345, 0, "es", "12.345"}, {1234, 0, "pl", "1234"},
+	} {
+		n := Counter{Values: []float64{c.v}, Decimals: c.decimals, Locale: c.locale, Done: 1}
+		if got := n.Text(); got != c.want {
+			t.Errorf("%g in %s reads %q, not %q", c.v, c.locale, got, c.want)
 		}
 	}
 }
