@@ -36,7 +36,12 @@ func tab(t testing.TB, w, h int) *browser.Tab {
 	if err != nil {
 		t.Fatal(err)
 	}
-	t.Cleanup(b.Close)
+	t.Cleanup(func() {
+		for _, what := range b.Wrong() {
+			t.Errorf("the page's own scripts went wrong: %s", what)
+		}
+		b.Close()
+	})
 	return b
 }
 

@@ -7,6 +7,8 @@ import (
 	"encoding/json"
 	"fmt"
 	"os"
+	"slices"
+	"sync"
 	"time"
 	"unicode/utf16"
 
@@ -27,6 +29,40 @@ const Path = "/usr/bin/chromium"
 type Tab struct {
 	ctx  context.Context
 	stop []context.CancelFunc
+
+	mu    sync.Mutex
+	wrong []string
+}
+
+// Wrong is what went wrong in the page's own scripts: errors that nobody caught, and those that it wrote to the console itself.
+func (t *Tab) Wrong() []string {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	return slices.Clone(t.wrong)
+}
+
+// watch collects what goes wrong in the page until it is closed.
+func (t *Tab) watch() {
+	said := chromedp.Console(t.ctx)
+	go func() {
+		for m, err := range said {
+			if err != nil {
+				return
+			}
+			// What the browser itself logs, such as answers with a status of 4xx, has no arguments.
+			if m.IsException() || (m.Type == chromedp.ConsoleError && len(m.Args) > 0) {
+				t.mu.Lock()
+				said := m.String()
+				if m.Stack != nil {
+					for _, f := range m.Stack.CallFrames[:min(4, len(m.Stack.CallFrames))] {
+						said += fmt.Sprintf("\n\tat %s, %s:%d", f.FunctionName, f.URL, f.LineNumber+1)
+					}
+				}
+				t.wrong = append(t.wrong, said)
+				t.mu.Unlock()
+			}
+		}
+	}()
 }
 
 // Open starts a browser with an empty profile and one page of a size.
@@ -48,6 +84,7 @@ func Open(parent context.Context, width, height int) (*Tab, error) {
 		t.Close()
 		return nil, fmt.Errorf("%s: %w", Path, err)
 	}
+	t.watch()
 	return t, nil
 }
 
@@ -56,7 +93,11 @@ func Open(parent context.Context, width, height int) (*Tab, error) {
 func (t *Tab) Another(width, height int) (*Tab, error) {
 	ctx, cancel := chromedp.NewContext(t.ctx)
 	n := &Tab{ctx: ctx, stop: []context.CancelFunc{cancel}}
-	return n, chromedp.Do(ctx, chromedp.EmulateViewport(int64(width), int64(height)))
+	if err := chromedp.Do(ctx, chromedp.EmulateViewport(int64(width), int64(height))); err != nil {
+		return n, err
+	}
+	n.watch()
+	return n, nil
 }
 
 // Touch makes the page one of a telephone: it is pressed by a finger, and is told so.

@@ -8,6 +8,7 @@ import { droppedFiles } from '../common/drop'
 import { useDocument } from '../common/document'
 import { useGuides } from '../common/guides'
 import GuidesPanel from '../common/GuidesPanel.vue'
+import { useHeld } from '../common/held'
 import { usePlace } from '../common/place'
 import PocketRail from '../common/PocketRail.vue'
 import { takesKind, usePockets } from '../common/pockets'
@@ -66,6 +67,7 @@ const { high: barsHigh, most: mostBars, size: sizeBars, key: keyBars, toggle: to
 const motions = useMotion()
 const length = useLength()
 const cover = useCover()
+const held = useHeld()
 const taking = useTaking()
 const dropping = useDropping()
 useKeys()
@@ -198,7 +200,8 @@ const missing = computed(() => draft.value?.missing ?? [])
     <div v-else class="stage waiting">
       <p v-if="draft && !draft.formats.length">There is no canvas yet.</p>
     </div>
-    <p v-if="sheet.pinned" class="path pinned" role="status" data-test="pinned"><strong>{{ sheet.pinned.label }}: {{ sheet.pinned.bench!.stops.find((s) => s.at === sheet.pin!.at)?.label ?? sheet.pin!.at }}</strong> what you set now, it drives <button data-test="unpin" @click="sheet.letGo()">Let go</button></p>
+    <p v-if="held.text" class="path" role="status" data-test="held"><strong>Words</strong> {{ held.text }}<span class="quiet">… the field is on its way</span></p>
+    <p v-else-if="sheet.pinned" class="path pinned" role="status" data-test="pinned"><strong>{{ sheet.pinned.label }}: {{ sheet.pinned.bench!.stops.find((s) => s.at === sheet.pin!.at)?.label ?? sheet.pin!.at }}</strong> what you set now, it drives <button data-test="unpin" @click="sheet.letGo()">Let go</button></p>
     <p v-else-if="tool.pointing" class="path" role="status" data-test="pointing-at"><strong>{{ tool.pointing.what }}</strong> point at a layer on the stage or in the list<template v-if="tool.pointing.taking">, choose a line of the ledger, or take from <button data-test="take-others" @click="taking.others()">sheet, canvas, time</button></template>; Esc leaves it</p>
     <p v-else-if="motions.recording && !tool.pen && !tool.path" class="path recording" role="status" data-test="recording"><strong>Recording keys</strong> at frame {{ Math.floor(transport.shows) }}{{ draft && draft.formats.length > 1 ? (selection.apart ? `, for all formats; only rest is set for ${selection.formatView?.name} alone` : ', for all formats') : '' }} <button data-test="stop-recording" @click="motions.recording = false">Stop</button></p>
     <p v-else-if="length.tried && !tool.pen && !tool.path" class="path pinned" role="status" data-test="tried"><strong>Tried at {{ length.tried }} frames</strong> the template has {{ draft?.frames }} <button data-test="own-length" @click="length.tryOut(draft!.frames)">Back</button></p>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { IconPlus, IconTrash } from '@tabler/icons-vue'
-import { NButton, NCheckbox, NInput, NSelect } from 'naive-ui'
+import { NButton, NCheckbox, NSelect } from 'naive-ui'
 import { computed } from 'vue'
 
 import type { Entry, Tie } from '../api/client'
@@ -9,6 +9,7 @@ import { useFaces } from '../common/faces'
 import GradientStrip from '../common/GradientStrip.vue'
 import NumberField from '../common/NumberField.vue'
 import { useSelection } from '../common/selection'
+import TextField from '../common/TextField.vue'
 import { useActs } from './acts'
 import { useSheet } from './sheet'
 import TieLine from './TieLine.vue'
@@ -69,9 +70,9 @@ const retie = (i: number, t: Tie | null) => does({ kind: 'tie', entry: props.e.i
 
 <template>
   <div class="settings" :data-settings="e.id">
-    <label class="line"><span>Label</span><NInput size="tiny" :key="e.label" :default-value="e.label" :maxlength="120" :input-props="{ 'aria-label': 'Label' }" @change="(n: string) => n.trim() && n.trim() !== e.label && does({ kind: 'rename', path: at, name: n.trim() })" /></label>
-    <label class="line"><span>Help</span><NInput size="tiny" type="textarea" :autosize="{ minRows: 1, maxRows: 4 }" :key="e.help" :default-value="e.help" :maxlength="300" placeholder="One sentence, where the label says too little" :input-props="{ 'aria-label': 'Help' }" @change="(n: string) => put('help', n.trim() || undefined)" /></label>
-    <label class="line"><span>In data</span><NInput size="tiny" :key="e.bench!.data" :default-value="e.bench!.data" :maxlength="63" class="num" :input-props="{ 'aria-label': 'Name for data' }" title="The name that rows of data know it by" @change="(n: string) => put('data', n.trim() || undefined)" /></label>
+    <label class="line"><span>Label</span><TextField size="tiny" :value="e.label" :most="120" needed label="Label" @change="(n) => does({ kind: 'rename', path: at, name: n.trim() })" /></label>
+    <label class="line"><span>Help</span><TextField size="tiny" :rows="{ minRows: 1, maxRows: 4 }" :value="e.help ?? ''" :most="300" placeholder="One sentence, where the label says too little" label="Help" @change="(n) => put('help', n.trim() || undefined)" /></label>
+    <label class="line"><span>In data</span><TextField size="tiny" :value="e.bench!.data" :most="63" class="num" plain label="Name for data" title="The name that rows of data know it by" @change="(n) => put('data', n.trim() || undefined)" /></label>
     <template v-if="ranged">
       <div class="grid">
         <NumberField label="Least" :value="e.min" :unit="e.unit" :places="4" @change="put('min', $event)" @press="put('min', $event)" />
@@ -104,7 +105,7 @@ const retie = (i: number, t: Tie | null) => does({ kind: 'tie', entry: props.e.i
       <NSelect size="tiny" :value="null" :disabled="!otherFaces.length" placeholder="One more face" :options="otherFaces.map((f) => ({ value: f.id, label: f.name }))" aria-label="One more face" @update:value="offerFace" />
     </div>
     <div v-if="e.kind === 'choice' || e.kind === 'gradient'" class="options">
-      <div v-for="(o, i) in e.options" :key="o.id" class="row"><GradientStrip v-if="e.kind === 'gradient'" class="strip" :stops="o.stops" /><NInput size="tiny" :key="o.name" :default-value="o.name" :maxlength="80" :input-props="{ 'aria-label': `Option ${i + 1}` }" @change="(n: string) => n.trim() && option(i, n.trim())" /><button class="icon-button" :disabled="e.options.length < 3 || e.default === o.id" :aria-label="`Remove ${o.name}`" :title="e.default === o.id ? 'It is the default' : 'Remove'" @click="option(i, null)"><IconTrash :size="14" /></button></div>
+      <div v-for="(o, i) in e.options" :key="o.id" class="row"><GradientStrip v-if="e.kind === 'gradient'" class="strip" :stops="o.stops" /><TextField size="tiny" :value="o.name" :most="80" needed :label="`Option ${i + 1}`" @change="(n) => option(i, n.trim())" /><button class="icon-button" :disabled="e.options.length < 3 || e.default === o.id" :aria-label="`Remove ${o.name}`" :title="e.default === o.id ? 'It is the default' : 'Remove'" @click="option(i, null)"><IconTrash :size="14" /></button></div>
       <NSelect v-if="e.kind === 'gradient'" size="tiny" :value="null" :disabled="!others.length" :placeholder="others.length ? 'One more gradient' : 'All named gradients are there'" :options="others.map((g) => ({ value: g.id, label: g.name }))" aria-label="One more gradient" @update:value="offer" />
       <NButton v-else size="tiny" data-test="add-option" @click="option(e.options.length, `Option ${e.options.length + 1}`)"><template #icon><IconPlus :size="13" /></template>Option</NButton>
     </div>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { IconArrowBack, IconDice5, IconHandFinger, IconMinus, IconPlus } from '@tabler/icons-vue'
-import { NInput, NSelect, NSwitch } from 'naive-ui'
+import { NSelect, NSwitch } from 'naive-ui'
 import { computed, ref } from 'vue'
 
 import type { Property } from '../api/client'
@@ -10,6 +10,7 @@ import FacePicker from '../common/FacePicker.vue'
 import { plain } from '../common/format'
 import NumberField from '../common/NumberField.vue'
 import { useSelection } from '../common/selection'
+import TextField from '../common/TextField.vue'
 import { useTransport } from '../common/transport'
 import { useActs } from './acts'
 import { useLayer } from './layer'
@@ -66,6 +67,8 @@ function key() {
   if (here.value.length) void does({ kind: 'unkey', keys: here.value, layers: [] })
   else void does({ kind: 'key', paths: [props.p.path], layers: [] })
 }
+/** The numbers' fields: the name stands for the first. */
+const first = ref<InstanceType<typeof NumberField>[]>()
 const locked = (i: number) => driver.value !== '' || !!props.p.formulas[i]
 const ruled = computed(() => driver.value !== '' || props.p.formulas.some(Boolean))
 
@@ -115,7 +118,7 @@ const takes = computed(() => props.p.offers && ['number', 'colour', 'choice', 's
 <template>
   <div class="property" :class="{ single: p.kind === 'switch' || (p.kind === 'number' && parts.length === 1) }" :data-property="place">
     <div class="line">
-      <span class="name" :title="p.about">{{ p.label }}</span>
+      <span class="name" :title="p.about" @click="first?.[0]?.type()">{{ p.label }}</span>
       <button v-if="p.keys && !p.formulas.some(Boolean)" class="leaf" :class="{ some: tracks.length, here: here.length }" :aria-pressed="!!here.length" :title="here.length ? 'Take away its key at the playhead' : tracks.length ? 'It moves; put a key at the playhead' : 'Put a key at the playhead'" :aria-label="`${p.label}: key at the playhead`" :data-leaf-of="place" @click="key"><svg width="11" height="13" viewBox="-5.500 -6.500 11 13" aria-hidden="true"><path d="M0 5.500C-4.400 3 -4.400 -2.600 0 -6 4.400 -2.600 4.400 3 0 5.500Z" /></svg></button>
       <button v-if="takes || p.formulas.some(Boolean)" class="fx num" :class="{ some: p.formulas.some(Boolean), on: !!openFormula }" :aria-expanded="!!openFormula" :title="p.formulas.some(Boolean) ? 'Its formula' : 'Take it from another value, by a formula'" :aria-label="`${p.label}: formula`" :data-formula-of="place" @click="formula">ƒ</button>
       <OfferButton v-if="p.entry || (p.offers && !ruled)" :paths="[p.path]" :entry="p.entry" :what="p.label" />
@@ -138,14 +141,14 @@ const takes = computed(() => props.p.offers && ['number', 'colour', 'choice', 's
     <ColourField v-else-if="p.kind === 'colour' && !ruled" :label="p.label" :value="text" clear :colours="doc.draft?.colours" :named="typeof drafted === 'string' ? '' : p.named" @draft="emit('draft', $event)" @change="emit('set', $event)" @cancel="emit('cancel')" />
     <NSelect v-else-if="p.kind === 'choice'" :value="text" size="small" :disabled="ruled" :options="p.words.map((w) => ({ label: w, value: w }))" :aria-label="p.label" @update:value="(v: string) => emit('set', v)" />
     <FacePicker v-else-if="p.kind === 'typeface'" :value="text" :label="p.label" :sample="sample" brings :disabled="ruled" @change="emit('set', $event)" />
-    <NInput v-else-if="p.kind === 'words'" :value="text" size="small" :type="p.name === 'text' ? 'textarea' : 'text'" :autosize="p.name === 'text' ? { minRows: 1, maxRows: 7 } : false" :maxlength="p.most || undefined" :disabled="ruled" :placeholder="p.name === 'text' ? 'Nothing is said' : ''" :input-props="{ 'aria-label': p.label, spellcheck: p.name === 'text', dir: 'auto' }" @update:value="(v: string) => emit('press', v)" @blur="text !== p.text && emit('set', text)" />
+    <TextField v-else-if="p.kind === 'words'" :value="p.text" :label="p.label" :lines="p.name === 'text' ? 60 : 1" :rows="p.name === 'text' ? { minRows: 1, maxRows: 7 } : undefined" :most="p.most || undefined" :disabled="ruled" :placeholder="p.name === 'text' ? 'Nothing is said' : ''" :plain="p.name !== 'text'" live @press="emit('press', $event)" @change="emit('set', $event)" />
     <NSwitch v-else-if="p.kind === 'switch'" class="switch" size="small" :value="on" :disabled="ruled" :aria-label="p.label" @update:value="(v: boolean) => emit('set', v)" />
     <div v-else-if="p.kind === 'list'" class="grid list">
       <NumberField v-for="(n, i) in numbers" :key="i" label="" :name="`${p.label} ${i + 1}`" :unit="p.sign" :value="n * p.factor" :min="p.min * p.factor" :max="p.max * p.factor" :places="places" :readonly="ruled" @cancel="emit('cancel')" @draft="emit('draft', one(i, $event))" @press="emit('press', one(i, $event))" @change="emit('set', one(i, $event))" />
       <span v-if="!ruled" class="more"><button class="icon-button" :disabled="numbers.length >= p.most" :title="`One more of ${p.label.toLowerCase()}`" :aria-label="`One more of ${p.label}`" data-test="list-more" @click="emit('set', longer())"><IconPlus :size="14" /></button><button class="icon-button" :disabled="!numbers.length" title="Without the last one" :aria-label="`${p.label}: without the last one`" data-test="list-less" @click="shorter"><IconMinus :size="14" /></button></span>
     </div>
     <div v-else-if="p.kind === 'number'" class="grid" :class="{ three: parts.length === 3 }">
-      <NumberField v-for="(part, i) in parts" :key="part" :label="part" :name="[p.label, part].filter(Boolean).join(' ')" :unit="p.sign" :value="numbers[i]! * p.factor" :min="p.min * p.factor" :max="p.max * p.factor" :places="places"
+      <NumberField v-for="(part, i) in parts" ref="first" :key="part" :label="part" :name="[p.label, part].filter(Boolean).join(' ')" :unit="p.sign" :value="numbers[i]! * p.factor" :min="p.min * p.factor" :max="p.max * p.factor" :places="places"
         :step="p.step || 1" resets :readonly="locked(i)" @reset="emit('reset')" @cancel="emit('cancel')" @draft="emit('draft', changed(i, $event))" @press="emit('press', changed(i, $event))" @change="emit('set', changed(i, $event))" />
     </div>
     <template v-if="openFormula">

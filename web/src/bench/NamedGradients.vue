@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 
 import { useDocument } from '../common/document'
 import GradientStrip from '../common/GradientStrip.vue'
+import TextField from '../common/TextField.vue'
 import { useActs } from './acts'
 import GradientStops from './GradientStops.vue'
 
@@ -28,7 +29,7 @@ async function add() {
     <div v-for="g in list" :key="g.id" class="one">
       <div class="row">
         <button class="icon-button" :aria-expanded="open === g.id" :aria-label="`${open === g.id ? 'Fold' : 'Change'} the gradient ${g.name}`" :data-open="g.id" @click="open = open === g.id ? '' : g.id"><component :is="open === g.id ? IconChevronDown : IconChevronRight" :size="14" /></button>
-        <NInput size="tiny" class="name" :key="g.name" :default-value="g.name" :maxlength="120" :input-props="{ 'aria-label': `Name of the gradient ${g.name}` }" @change="(n: string) => n.trim() && n.trim() !== g.name && does({ kind: 'gradient', id: g.id, name: n.trim(), layers: [] })" />
+        <TextField size="tiny" class="name" :value="g.name" :most="120" needed :label="`Name of the gradient ${g.name}`" @change="(n) => does({ kind: 'gradient', id: g.id, name: n.trim(), layers: [] })" />
         <span class="num quiet uses" :title="`Taken by ${g.uses} ${g.uses === 1 ? 'layer' : 'layers'}`">{{ g.uses }} {{ g.uses === 1 ? 'use' : 'uses' }}</span>
         <button class="icon-button" :aria-label="`Remove the gradient ${g.name}`" :title="g.uses ? 'Remove; who uses it keeps its stops' : 'Remove'" @click="does({ kind: 'gradient-remove', id: g.id, layers: [] })"><IconTrash :size="14" /></button>
       </div>

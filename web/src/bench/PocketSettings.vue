@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { IconHandFinger, IconX } from '@tabler/icons-vue'
-import { NButton, NCheckbox, NInput, NSelect } from 'naive-ui'
+import { NButton, NCheckbox, NSelect } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 
 import { api, ask } from '../api/client'
@@ -8,6 +8,7 @@ import { useDocument } from '../common/document'
 import NumberField from '../common/NumberField.vue'
 import { usePockets } from '../common/pockets'
 import { useSelection } from '../common/selection'
+import TextField from '../common/TextField.vue'
 import { useActs } from './acts'
 import OfferButton from './OfferButton.vue'
 import { useSheet } from './sheet'
@@ -90,7 +91,7 @@ const shows = computed(() => p.value.layers.map((id) => ({ id, name: lines.value
     <summary class="heading">The pocket</summary>
     <div class="body">
       <div class="acts"><OfferButton :paths="[`pockets/${p.id}`]" :what="p.name" /><span class="small" :class="{ quiet: !filled }">{{ filled ? `On the sheet as “${filled.label}”` : 'Put on sheet, so that an editor fills it' }}</span></div>
-      <label class="line"><span>Name</span><NInput size="small" :key="p.id + p.name" :default-value="p.name" :maxlength="120" :input-props="{ 'aria-label': 'Name of the pocket' }" @change="(n: string) => n.trim() && n.trim() !== p.name && does({ kind: 'rename', path: `pockets/${p.id}`, name: n.trim() })" /></label>
+      <label class="line"><span>Name</span><TextField :key="p.id" :value="p.name" :most="120" needed label="Name of the pocket" @change="(n) => does({ kind: 'rename', path: `pockets/${p.id}`, name: n.trim() })" /></label>
       <div class="line" role="group" aria-label="What it takes"><span>Takes</span>
         <div class="checks"><NCheckbox v-for="[k, label] in kinds" :key="k" size="small" :checked="p.kinds.includes(k)" :disabled="p.kinds.length === 1 && p.kinds.includes(k)" :data-takes="k" @update:checked="(on: boolean) => takes(k, on)">{{ label }}</NCheckbox></div>
       </div>

@@ -11,6 +11,7 @@ import { useDocument } from '../common/document'
 import { useDrag } from '../common/drag'
 import { useNotices } from '../common/notices'
 import { useSelection } from '../common/selection'
+import TextField from '../common/TextField.vue'
 import { useTransient } from '../common/transient'
 import { useTransport } from '../common/transport'
 import { useActs, type Deed } from './acts'
@@ -148,7 +149,7 @@ async function asEditor() {
     <section v-for="g in sheet.groups" :key="g.id" :data-group="g.id" :aria-label="g.label">
       <div class="head" :class="{ goal: goal && 'group' in goal && goal.group === g.id }">
         <button class="fold" :aria-expanded="!folded.includes(g.id)" :aria-label="`${folded.includes(g.id) ? 'Unfold' : 'Fold'} ${g.label}`" @click="fold(g.id)"><component :is="folded.includes(g.id) ? IconChevronRight : IconChevronDown" :size="14" /></button>
-        <NInput size="tiny" class="name" :key="g.label" :default-value="g.label" :maxlength="80" :input-props="{ 'aria-label': `Heading ${g.label}` }" @keydown.enter="($event.target as HTMLInputElement).blur()" @change="(n: string) => n.trim() && n.trim() !== g.label && does({ kind: 'rename', path: `groups/${g.id}`, name: n.trim() })" />
+        <TextField size="tiny" class="name" :value="g.label" :most="80" needed :label="`Heading ${g.label}`" @change="(n) => does({ kind: 'rename', path: `groups/${g.id}`, name: n.trim() })" />
         <span class="num quiet">{{ g.entries.length }}</span>
         <button v-if="!g.entries.length" class="icon-button" :aria-label="`Remove the heading ${g.label}`" title="Remove the empty heading" @click="does({ kind: 'remove', path: `groups/${g.id}` })"><IconTrash :size="14" /></button>
       </div>

@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { IconPlus, IconTrash } from '@tabler/icons-vue'
 import { NButton, NInput, NSelect } from 'naive-ui'
-import { computed, ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 
 import ColourField from '../common/ColourField.vue'
 import CardDialog from '../common/CardDialog.vue'
 import { useDocument } from '../common/document'
 import { plain } from '../common/format'
 import NumberField from '../common/NumberField.vue'
+import TextField from '../common/TextField.vue'
 import { useTransport } from '../common/transport'
 import OfferButton from './OfferButton.vue'
 import { useActs } from './acts'
@@ -25,10 +26,8 @@ const transport = useTransport()
 const { does } = useActs()
 const draft = computed(() => doc.draft!)
 
-const texts = ref<Record<string, string>>({})
-watch(draft, (d) => (texts.value = { name: d.name, category: d.category, family: d.family, about: d.about }), { immediate: true })
-function describe(path: 'name' | 'category' | 'family' | 'about') {
-  if (texts.value[path]!.trim() !== draft.value[path]) void does({ kind: 'describe', path, name: texts.value[path] })
+function describe(path: 'name' | 'category' | 'family' | 'about', text: string) {
+  if (text.trim() !== draft.value[path]) void does({ kind: 'describe', path, name: text })
 }
 
 /** A new length or rate, while it is asked what becomes of what moves. */
@@ -63,12 +62,12 @@ async function addColour() {
   <div class="template" data-test="template">
     <section>
       <label v-for="[path, label] in ([['name', 'Name'], ['category', 'Category'], ['family', 'Family']] as const)" :key="path" class="line"><span>{{ label }}</span>
-        <NInput v-model:value="texts[path]" size="small" :placeholder="path === 'family' ? 'None' : path === 'category' ? 'Needed for a release' : ''" :maxlength="120" :input-props="{ 'aria-label': label }" @blur="describe(path)" @keydown.enter="describe(path)" />
+        <TextField :value="draft[path]" :label="label" :placeholder="path === 'family' ? 'None' : path === 'category' ? 'Needed for a release' : ''" :most="120" :needed="path === 'name'" @change="describe(path, $event)" />
       </label>
       <label class="line"><span>For</span>
         <NSelect :value="draft.purpose" size="small" :options="purposes.map((p) => ({ value: p.id, label: p.label }))" aria-label="What it is for" @update:value="(v: string) => does({ kind: 'describe', path: 'purpose', name: v })" />
       </label>
-      <NInput v-model:value="texts.about" type="textarea" size="small" :autosize="{ minRows: 2, maxRows: 5 }" placeholder="What editors should know of it" :maxlength="190" :input-props="{ 'aria-label': 'About' }" @blur="describe('about')" />
+      <TextField :value="draft.about" label="About" :lines="20" :rows="{ minRows: 2, maxRows: 5 }" placeholder="What editors should know of it" :most="190" @change="describe('about', $event)" />
     </section>
     <section>
       <h3 class="heading">Time</h3>
@@ -85,7 +84,7 @@ async function addColour() {
     <section>
       <h3 class="heading">Cues</h3>
       <div v-for="c in draft.cues" :key="c.id" class="row">
-        <NInput size="tiny" :default-value="c.name" :maxlength="120" :input-props="{ 'aria-label': `Name of the cue ${c.name}` }" @change="(n: string) => n.trim() && does({ kind: 'cue', id: c.id, name: n.trim() })" />
+        <TextField size="tiny" :value="c.name" :most="120" needed :label="`Name of the cue ${c.name}`" @change="(n) => does({ kind: 'cue', id: c.id, name: n.trim() })" />
         <button class="at num" :title="`Go to frame ${c.frame}`" :aria-label="`Go to ${c.name}, frame ${c.frame}`" @click="transport.seek(c.frame)">{{ c.frame }}</button>
         <NButton size="tiny" quaternary :disabled="c.frame === transport.frame" @click="does({ kind: 'cue', id: c.id })">Move here</NButton>
         <button class="icon-button" :aria-label="`Remove the cue ${c.name}`" title="Remove" @click="does({ kind: 'cue-remove', id: c.id })"><IconTrash :size="14" /></button>
@@ -96,7 +95,7 @@ async function addColour() {
       <h3 class="heading">Named colours</h3>
       <div v-for="c in draft.colours" :key="c.id" class="colour">
       <div class="row">
-        <NInput size="tiny" class="called" :key="c.name" :default-value="c.name" :maxlength="120" :input-props="{ 'aria-label': `Name of the colour ${c.name}` }" @change="(n: string) => n.trim() && n.trim() !== c.name && does({ kind: 'colour', id: c.id, name: n.trim() })" />
+        <TextField size="tiny" class="called" :value="c.name" :most="120" needed :label="`Name of the colour ${c.name}`" @change="(n) => does({ kind: 'colour', id: c.id, name: n.trim() })" />
         <button class="uses num" :disabled="!c.uses" :title="c.uses ? 'Find its uses in the ledger' : 'Nothing has it'" :data-uses="c.id" @click="find(c.name)">{{ c.uses }}×</button>
         <OfferButton :paths="[`colours/${c.id}`]" :what="c.name" />
         <button class="icon-button" :aria-label="`Remove the colour ${c.name}`" :title="c.uses ? `Remove; its ${c.uses} uses keep the colour` : 'Remove'" @click="does({ kind: 'colour-remove', id: c.id })"><IconTrash :size="14" /></button>
@@ -121,7 +120,7 @@ async function addColour() {
     <section v-if="draft.motifs.length" data-test="motifs">
       <h3 class="heading">Motifs</h3>
       <div v-for="m in draft.motifs" :key="m.id" class="row">
-        <NInput size="tiny" :default-value="m.name" :maxlength="120" :input-props="{ 'aria-label': `Name of the motif ${m.name}` }" @change="(n: string) => n.trim() && does({ kind: 'rename', path: `layers/${m.id}`, name: n.trim() })" />
+        <TextField size="tiny" :value="m.name" :most="120" needed :label="`Name of the motif ${m.name}`" @change="(n) => does({ kind: 'rename', path: `layers/${m.id}`, name: n.trim() })" />
         <span class="num quiet uses">{{ m.uses }} {{ m.uses === 1 ? 'use' : 'uses' }}</span>
         <button class="icon-button" :aria-label="`Use ${m.name} once more`" title="Use it once more" @click="does({ kind: 'insert', way: 'use', id: m.id })"><IconPlus :size="15" /></button>
         <button class="icon-button" :disabled="m.uses > 0" :aria-label="`Delete the motif ${m.name}`" :title="m.uses ? 'It is used; delete its uses first, or make groups of them' : 'Delete it'" @click="does({ kind: 'motif-remove', id: m.id })"><IconTrash :size="14" /></button>

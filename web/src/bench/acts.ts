@@ -1,9 +1,10 @@
-import { computed, watch } from 'vue'
+import { computed, shallowRef, watch } from 'vue'
 
 import { api, ask, type Act, type Failure, type LayerLine } from '../api/client'
 import { called, useCommands, pass } from '../common/commands'
 import { useDocument } from '../common/document'
 import { useGuides } from '../common/guides'
+import { useHeld } from '../common/held'
 import { useNotices } from '../common/notices'
 import { useSelection } from '../common/selection'
 import { useTransient } from '../common/transient'
@@ -16,6 +17,9 @@ import { tray, useTool, type Swatch } from './tool'
 /** An act without what every act says of itself. */
 export type Deed = Omit<Act, 'format' | 'frame' | 'apart' | 'own' | 'record' | 'layers'> & { layers?: string[] }
 
+/** Acts that leave other layers selected than before. */
+const selects = new Set<Act['kind']>(['insert', 'sew', 'paste', 'duplicate', 'group', 'ungroup', 'motif', 'unmotif', 'recipe', 'back', 'merge', 'part', 'split', 'discard'])
+
 /** What a designer does with the selection, by keys, buttons and the pointer alike. */
 export function useActs() {
   const doc = useDocument()
@@ -26,9 +30,13 @@ export function useActs() {
   const sheet = useSheet()
   const guides = useGuides()
   const motion = useMotion()
+  const held = useHeld()
 
   const lines = computed(() => new Map((doc.draft?.layers ?? []).map((y) => [y.id, y])))
-  const chosen = computed<LayerLine[]>(() => selection.layers.map((id) => lines.value.get(id)).filter((y): y is LayerLine => !!y))
+  /** What a command is about that was asked for before the layers it is about were there. */
+  const instead = shallowRef<string[] | null>(null)
+  const about = computed(() => instead.value ?? selection.layers)
+  const chosen = computed<LayerLine[]>(() => about.value.map((id) => lines.value.get(id)).filter((y): y is LayerLine => !!y))
   /** The groups around a layer, the innermost first. */
   function around(id: string): string[] {
     const all = doc.draft?.layers ?? []
@@ -59,9 +67,27 @@ export function useActs() {
   })
   /** An act as it goes to the server, on the selection unless it names others. */
   function act(deed: Deed): Act {
-    return { layers: selection.layers, ...deed, format: selection.format, frame: transport.frame, apart: selection.apart, own: motif.value ? tool.own : undefined, record: (motion.recording && !sheet.pin) || undefined, ...(sheet.pin ? { pin: sheet.pin } : {}), ...(deed.snap && selection.formatView ? { lines: guides.lines(selection.formatView) } : {}) }
+    return { layers: about.value, ...deed, format: selection.format, frame: transport.frame, apart: selection.apart, own: motif.value ? tool.own : undefined, record: (motion.recording && !sheet.pin) || undefined, ...(sheet.pin ? { pin: sheet.pin } : {}), ...(deed.snap && selection.formatView ? { lines: guides.lines(selection.formatView) } : {}) }
   }
-  const does = (deed: Deed) => doc.change(act(deed))
+  function does(deed: Deed): Promise<boolean> {
+    const done = doc.change(act(deed))
+    if (selects.has(deed.kind)) selection.awaits(done)
+    return done
+  }
+  /** Does something with the selection: with the one that is to come, where a change on its way leaves another. */
+  function withChosen(f: (e: KeyboardEvent) => unknown): (e: KeyboardEvent) => unknown {
+    return (e) => {
+      const coming = selection.coming
+      if (!coming) return about.value.length ? f(e) : pass
+      void coming.then((ids) => {
+        if (!ids.length) return
+        const same = ids.join() === selection.layers.join()
+        instead.value = same ? null : ids
+        f(e)
+        instead.value = null
+      })
+    }
+  }
 
   /** Takes what is pointed at: the first of the layers, or of the groups around them, that may be meant. */
   function point(ids: string[]) {
@@ -82,7 +108,7 @@ export function useActs() {
     const before = (transient.wished(like) as Act | null)?.to ?? [0, 0]
     transient.soon({ ...like, to: [before[0]! + x * by, before[1]! + y * by] })
   }
-  function mark(path: 'hidden' | 'locked', ids = selection.layers) {
+  function mark(path: 'hidden' | 'locked', ids = about.value) {
     const on = !ids.every((id) => lines.value.get(id)?.[path])
     return does({ kind: 'mark', path, value: on, layers: ids })
   }
@@ -108,8 +134,21 @@ export function useActs() {
     tool.swatch = null
     const into = tool.inside ? { into: `layers/${tool.inside}/layers`, at: -1 } : {}
     const made = does({ ...s.act!, ...into, ...box, layers: s.act!.kind === 'sew' || tool.inside ? [] : selection.layers })
-    if (s.act!.way === 'words') void made.then((ok) => ok && selection.line?.kind === 'words' && (selection.writing = selection.layer)) // they are typed at once
+    if (s.act!.way === 'words') write(made)
     return made
+  }
+
+  /** New words are typed at once: also before they are there. */
+  function write(made: Promise<boolean>) {
+    const hand = held.until(made)
+    void made.then((ok) => {
+      const id = doc.chosen.ids[0]
+      if (!ok || !id) return
+      if (hand.live() && selection.layer === id) selection.writing = id
+      void hand.left.then((typed) => {
+        if (typed) void doc.change(act({ kind: 'rest', path: `layers/${id}/text`, value: typed, layers: [] }))
+      })
+    })
   }
 
   /** The points of the selected layer, where it is a drawn path, or of the mask that is worked on. */
@@ -240,8 +279,13 @@ export function useActs() {
 
   /** The same by keys. */
   function useKeys() {
-    const some = (f: () => unknown) => () => (selection.layers.length ? f() : pass)
-    const way = (x: number, y: number) => (e: KeyboardEvent) => (selection.layers.length ? nudge(x, y, e.shiftKey) : pass)
+    const some = withChosen
+    // Arrows are for picked keys, where there are any, and for the time after a press on its controls.
+    const way = (x: number, y: number) => {
+      const go = withChosen((e) => nudge(x, y, e.shiftKey))
+      return (e: KeyboardEvent) => (x && (motion.picked.length || (e.target instanceof Element && e.target.closest('[data-time]'))) ? pass : go(e))
+    }
+    const ownKeys = () => motion.pick(own().flatMap((t) => t.keys.map((k) => keyPath(t.path, k.id))))
     const swatch = (id: string) => () => take(tray.find((s) => s.id === id)!)
     useCommands(
       {
@@ -249,7 +293,7 @@ export function useActs() {
         'nudge-right': way(1, 0),
         'nudge-up': way(0, -1),
         'nudge-down': way(0, 1),
-        'all-layers': () => (selection.layers = (doc.draft?.layers ?? []).filter((y) => meant(y.id) === y.id && !locked(y.id)).map((y) => y.id)),
+        'all-layers': () => (motion.picked.length ? ownKeys() : (selection.layers = (doc.draft?.layers ?? []).filter((y) => meant(y.id) === y.id && !locked(y.id)).map((y) => y.id))),
         discard: some(discard),
         duplicate: some(() => does({ kind: 'duplicate' })),
         group: some(() => does({ kind: 'group' })),
@@ -303,7 +347,7 @@ export function useActs() {
         'last-key': () => toKey(-1),
         'keys-back': (e: KeyboardEvent) => (motion.picked.length ? moveKeys(e.shiftKey ? -10 : -1) : pass),
         'keys-on': (e: KeyboardEvent) => (motion.picked.length ? moveKeys(e.shiftKey ? 10 : 1) : pass),
-        'all-keys': () => motion.pick(own().flatMap((t) => t.keys.map((k) => keyPath(t.path, k.id)))),
+        'all-keys': ownKeys,
         'reverse-keys': () => (motion.picked.length > 1 ? does({ kind: 'reverse', keys: motion.picked, layers: [] }) : pass),
         'hold-keys': () => (motion.picked.length ? does({ kind: 'ease', way: motion.chosen.every((k) => k.key.hold) ? 'linear' : 'hold', keys: motion.picked, layers: [] }) : pass),
         'look-time': lookTime,

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { IconArrowBack, IconTrash } from '@tabler/icons-vue'
-import { NButton, NDropdown, NInput, NSelect } from 'naive-ui'
+import { NButton, NDropdown, NSelect } from 'naive-ui'
 import { computed, ref } from 'vue'
 
 import type { GuideMark } from '../api/client'
@@ -9,6 +9,7 @@ import StorePicker from '../media/StorePicker.vue'
 import ColourField from './ColourField.vue'
 import { isZone, useGuides, type Kept } from './guides'
 import NumberField from './NumberField.vue'
+import TextField from './TextField.vue'
 
 /** The set of guides that is adjusted: what it is called and for, how its lines look, and where each of them lies. */
 const props = defineProps<{ canvas: { width: number; height: number } }>()
@@ -56,7 +57,7 @@ void useMediaStore().load()
     <p v-if="!set.revision" class="quiet small">Ready-made. What you change makes a copy of your own, which is kept and can be laid over any picture.</p>
     <p v-if="set.about" class="quiet small">{{ set.about }}</p>
     <p v-if="set.laid.note" class="quiet small">{{ set.laid.note }}.</p>
-    <label class="line"><span>Name</span><NInput size="tiny" :key="`${set.id} ${set.name}`" :default-value="set.name" :maxlength="120" :input-props="{ 'aria-label': 'Name of the guides' }" @change="(v: string) => v.trim() && v.trim() !== set!.name && change((s) => (s.name = v.trim()))" /></label>
+    <label class="line"><span>Name</span><TextField size="tiny" :key="set.id" :value="set.name" :most="120" needed label="Name of the guides" @change="(v) => change((s) => (s.name = v.trim()))" /></label>
     <div class="line"><span>For</span><NSelect size="tiny" :value="set.shape ?? ''" :options="[{ value: '', label: 'every canvas' }, { value: 'wide', label: 'wide canvases' }, { value: 'square', label: 'square ones' }, { value: 'tall', label: 'upright ones' }]" aria-label="For which canvases" @update:value="(v: '' | 'wide' | 'square' | 'tall') => change((s) => (s.shape = v))" /></div>
     <div class="line"><span>Lines</span><NSelect size="tiny" :value="set.colour ? 'own' : ''" :options="[{ value: '', label: 'two tones, seen on any picture' }, { value: 'own', label: 'a colour' }]" aria-label="How lines look" @update:value="(v: string) => change((s) => (s.colour = v ? '#e7a13a' : undefined))" /></div>
     <div v-if="set.colour" class="line"><span /><ColourField label="Colour of the lines" :value="set.colour" @change="(v: string) => change((s) => (s.colour = v.slice(0, 7)))" /></div>
@@ -69,7 +70,7 @@ void useMediaStore().load()
     <h3 class="heading">Lines and zones</h3>
     <div v-for="m in set.marks" :key="m.id" class="mark" :data-guide-mark="m.id">
       <div class="row">
-        <NInput size="tiny" class="name" :key="m.name" :default-value="m.name" :maxlength="120" :title="kindOf[m.kind]" :input-props="{ 'aria-label': `Name of ${m.name}` }" @change="(v: string) => v.trim() && mark(m.id, { name: v.trim() })" />
+        <TextField size="tiny" class="name" :value="m.name" :most="120" needed :title="kindOf[m.kind]" :label="`Name of ${m.name}`" @change="(v) => mark(m.id, { name: v.trim() })" />
         <button v-if="set.moved.includes(m.id)" class="icon-button" :aria-label="`Put ${m.name} back`" title="Back to where it was" :data-guide-reset="m.id" @click="reset(m.id)"><IconArrowBack :size="14" /></button>
         <button class="swatch" :class="{ two: !m.colour && !set.colour }" :style="{ background: m.colour || set.colour || undefined }" :aria-label="`How ${m.name} looks`" :aria-expanded="open === m.id" title="Its own colour and strength" @click="open = open === m.id ? '' : m.id" />
         <button class="icon-button" :aria-label="`Remove ${m.name}`" title="Remove" @click="change((s) => (s.marks = s.marks.filter((x) => x.id !== m.id)))"><IconTrash :size="14" /></button>

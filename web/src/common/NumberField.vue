@@ -1,8 +1,10 @@
 <script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
 import { NPopover } from 'naive-ui'
-import { computed, nextTick, onBeforeUnmount, ref, watch } from 'vue'
+import { computed, nextTick, onBeforeUnmount, onScopeDispose, ref, watch } from 'vue'
 
 import { arithmetic } from './arithmetic'
+import { useDocument } from './document'
 import { useDrag } from './drag'
 import { plain } from './format'
 
@@ -36,6 +38,7 @@ const field = ref<HTMLInputElement>()
 const root = ref<HTMLElement>()
 const shown = computed(() => plain(drafted.value ?? wish.value ?? props.value, props.places))
 
+const doc = useDocument()
 /** What was last asked for, until it is there: the next key goes on from it. */
 const wish = ref<number | null>(null)
 const meant = () => wish.value ?? props.value
@@ -51,7 +54,13 @@ function want(v: number) {
   wish.value = v
   asked.push(v)
   clearTimeout(gone)
-  gone = setTimeout(forget, 3000) // it was refused, or became something else
+  gone = setTimeout(overdue, ANSWERED)
+}
+/** So long after the last change was answered what is shown is what there is, in ms: it was refused, or became something else. */
+const ANSWERED = 3000
+function overdue() {
+  if (doc.saving) gone = setTimeout(overdue, ANSWERED)
+  else forget()
 }
 watch(
   () => props.value,
@@ -71,7 +80,6 @@ const clamp = (v: number) => Math.min(props.max, Math.max(props.min, Number(v.to
 
 /** Lets the number be typed, as it is or from nothing. */
 async function type(anew = false) {
-  clearTimeout(wait)
   if (props.readonly || typing.value) return
   text.value = anew ? '' : shown.value.replace('−', '-')
   typing.value = true
@@ -126,12 +134,25 @@ async function done(e: KeyboardEvent) {
 }
 
 const drag = useDrag()
+/** The whole box is what is pressed and dragged; a second press soon after the first resets. */
 function scrub(e: PointerEvent) {
-  if (props.readonly || typing.value) return
+  if (props.readonly || e.button !== 0) return
+  const second = again()
+  if (second && (props.resets || props.reset !== undefined)) {
+    typing.value = false
+    wrong.value = ''
+    if (props.resets) emit('reset')
+    else if (props.reset !== meant()) mean(props.reset!)
+    void nextTick(() => root.value?.focus())
+    return
+  }
+  if (typing.value) return
+  root.value?.focus({ preventScroll: true })
   const from = meant()
   drag(e, {
     slack: 3,
     move: (d) => {
+      last = -Infinity
       const v = clamp(from + Math.round(d.dx / 2) * props.step * (d.shift ? 10 : d.alt ? 0.1 : 1))
       if (v === drafted.value) return
       drafted.value = v
@@ -141,34 +162,37 @@ function scrub(e: PointerEvent) {
       if (drafted.value !== null) mean(drafted.value)
       drafted.value = null
     },
-    press: pressed,
+    press: () => void type(),
     cancel: () => {
       drafted.value = null
       emit('cancel')
     },
   })
 }
-let last = 0
-let wait: ReturnType<typeof setTimeout> | undefined
-/** A press types, two presses reset; so typing waits a moment for the second. */
-function pressed() {
+/** Beside the digits a press leaves the focus where `scrub` puts it; in them the caret goes where it was pressed. */
+const held = (e: MouseEvent) => !props.readonly && e.target !== field.value && e.preventDefault()
+/** So soon after one press another is the second of two, in ms. */
+const TWICE = 300
+let last = -Infinity
+function again(): boolean {
   const now = performance.now()
-  clearTimeout(wait)
-  const twice = props.resets || props.reset !== undefined
-  if (twice && now - last < 300) {
-    if (props.resets) emit('reset')
-    else if (props.reset !== meant()) mean(props.reset!)
-  } else wait = setTimeout(() => void type(), twice ? 220 : 0)
-  last = now
+  const second = now - last < TWICE
+  last = second ? -Infinity : now
+  return second
 }
+defineExpose({ type })
+/** What was typed and not entered is kept with what it belongs to. */
+onScopeDispose(doc.leaving(typed))
+useEventListener(window, 'pagehide', typed)
+onBeforeUnmount(typed)
 </script>
 
 <template>
-  <div class="field" :class="{ readonly, wrong: !!wrong }" :title="note ?? (readonly ? undefined : 'Drag, type a sum, arrow keys; double-click resets')">
+  <div class="field" :class="{ readonly, wrong: !!wrong, typing }" @pointerdown="scrub" @mousedown="held" :title="note ?? (readonly ? undefined : 'Drag, type a sum, arrow keys; double-click resets')">
     <span class="label">{{ label }}</span>
     <input v-if="typing" ref="field" v-model="text" class="num" :aria-label="name ?? label" :aria-invalid="!!wrong" @input="wrong = ''" @blur="typed" @keydown="done" />
     <span v-else ref="root" class="num value" :role="readonly ? undefined : 'spinbutton'" :tabindex="readonly ? undefined : 0" :aria-label="readonly ? undefined : name ?? label"
-      :aria-valuenow="readonly ? undefined : meant()" :aria-valuetext="readonly ? undefined : `${shown} ${unit}`" @pointerdown="scrub" @keydown="key">{{ shown }}<span v-if="unit" class="unit">{{ unit }}</span></span>
+      :aria-valuenow="readonly ? undefined : meant()" :aria-valuetext="readonly ? undefined : `${shown} ${unit}`" @keydown="key">{{ shown }}<span v-if="unit" class="unit">{{ unit }}</span></span>
     <NPopover v-if="wrong || told" show trigger="manual" placement="bottom-end" :style="{ maxWidth: '250px' }">
       <template #trigger><i class="hook" /></template>
       <span v-if="wrong" role="alert" data-test="why">{{ wrong }}. Escape: as it was.</span>
@@ -185,8 +209,9 @@ function pressed() {
 .field.wrong { border-color: var(--rust); background: var(--rust-wash); }
 .hook { position: absolute; right: 8px; bottom: 0; }
 .label { color: var(--ink-quiet); white-space: nowrap; min-width: 0; overflow: hidden; text-overflow: ellipsis; }
-.value { cursor: ew-resize; user-select: none; touch-action: none; white-space: nowrap; }
-.readonly .value { cursor: default; user-select: text; }
+.field:not(.readonly) { cursor: ew-resize; user-select: none; touch-action: none; }
+.field.typing { cursor: text; }
+.value { white-space: nowrap; }
 .value:focus-visible { outline-offset: 3px; }
 .unit { color: var(--ink-quiet); margin-left: 3px; font-size: 11px; }
 input { width: 84px; border: 0; background: none; text-align: right; outline: none; color: var(--ink); padding: 0; }

@@ -1,6 +1,7 @@
 import { onScopeDispose } from 'vue'
 
 import table from './commands.json'
+import { TEXT } from './held'
 
 /** What a key, a button and the page of keys stand for. The table holds all of them. */
 export type Command = keyof typeof table
@@ -57,22 +58,32 @@ function matches(e: KeyboardEvent, r: Row): boolean {
   })
 }
 
+/** What the pointer gave the focus to: it was pressed, and nobody goes through the controls by keys. */
+let pressed: EventTarget | null = null
+let pointer = false
+/** Whether somebody came to what has the focus by keys. */
+export const byKeys = () => pressed !== document.activeElement
+
 /**
- * Whether a key belongs to what has the focus: to a field, or to a control that goes by arrows. A control says in
- * data-leaves which of its keys it leaves to the commands.
+ * Whether a key belongs to what has the focus: to a field, or to a control that goes by arrows. What a control takes besides, Space and the
+ * ends of a list, is its own only where somebody came to it by keys; after a press they are the commands'. A control says in data-leaves which of
+ * its keys it leaves to the commands.
  */
 function belongs(e: KeyboardEvent): boolean {
+  // A dialog has all keys, also before anything in it has the focus.
+  if (document.querySelector('.n-modal:not([class*="-leave-"])')) return true
   const t = e.target
   if (!(t instanceof Element)) return false
   const on = (what: string) => !!t.closest(what)
-  if (on('input:not([type=radio], [type=checkbox]), textarea, select, [contenteditable], .n-modal, .n-color-picker-panel, .n-base-select-menu, .n-popselect-menu')) return true
+  if (on(`${TEXT}, select, .n-color-picker-panel, .n-base-select-menu, .n-popselect-menu`)) return true
   // A list that dropped down is gone through, and left, by these, until it fades away.
   if (/^(Escape|Enter|Arrow)/.test(e.key) && document.querySelector('.n-dropdown-menu:not([class*="-leave-"])')) return true
   if (e.ctrlKey || e.metaKey || t.closest('[data-leaves]')?.getAttribute('data-leaves') === e.key) return false
-  const arrows = /^(Arrow|Home|End|Page)/.test(e.key)
+  const arrows = /^Arrow/.test(e.key)
+  const ends = /^(Home|End|Page)/.test(e.key) && !e.shiftKey && byKeys()
   if (on('[role=spinbutton]') && (arrows || /^(Enter|[\d(.,+-])$/.test(e.key))) return true
-  if (on('input[type=radio], [role=slider], [role=tab], [role=treeitem], [role=radio], [role=radiogroup], .n-base-selection') && arrows) return true
-  return on('input, button, a, summary, [role=tab], [role=treeitem], [role=radio], [role=checkbox], [role=switch], .n-base-selection') && (e.key === ' ' || e.key === 'Enter')
+  if (on('input[type=radio], [role=slider], [role=tab], [role=treeitem], [role=radio], [role=radiogroup], .n-base-selection') && (arrows || ends)) return true
+  return on('input, button, a, summary, [role=tab], [role=treeitem], [role=radio], [role=checkbox], [role=switch], .n-base-selection') && (e.key === 'Enter' || (e.key === ' ' && byKeys()))
 }
 
 /** What a command returns to leave its key to the next one that has it. */
@@ -82,6 +93,30 @@ type Does = (e: KeyboardEvent) => unknown
 const at: { handlers: Partial<Record<Command, Does>>; when: () => boolean }[] = []
 const order = ['framing', 'bench', 'document', 'everywhere'] as const
 
+/** The key that a command took: what was pressed before does not hear that it is let go. */
+let taken = ''
+function letGo(e: KeyboardEvent) {
+  if (e.code !== taken) return
+  taken = ''
+  e.preventDefault()
+  e.stopImmediatePropagation()
+}
+function pressing(e: PointerEvent) {
+  pointer = true
+  const has = document.activeElement
+  if (has && e.target instanceof Node && has.contains(e.target)) pressed = has
+}
+const typing = () => void (pointer = false)
+const focused = (e: FocusEvent) => void (pressed = pointer ? e.target : null)
+function listen(on: boolean) {
+  const to = on ? window.addEventListener : window.removeEventListener
+  to('keydown', heard as EventListener)
+  to('keydown', typing, true)
+  to('keyup', letGo as EventListener, true)
+  to('pointerdown', pressing as EventListener, true)
+  to('focusin', focused as EventListener, true)
+}
+
 function heard(e: KeyboardEvent) {
   if (e.defaultPrevented || e.isComposing || belongs(e)) return
   for (const where of order) {
@@ -89,10 +124,14 @@ function heard(e: KeyboardEvent) {
       if (r.where !== where || !matches(e, r)) continue
       for (const h of at) {
         const does = h.handlers[id]
-        if (does && h.when() && does(e) !== pass) return e.preventDefault()
+        if (!does || !h.when() || does(e) === pass) continue
+        taken = e.code
+        return e.preventDefault()
       }
     }
   }
+  // Where a picture is worked on, nothing of the page around it is selected by this.
+  if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'a' && document.querySelector('[data-stage]')) e.preventDefault()
 }
 
 /** Whether somebody does something on a command now. */
@@ -109,10 +148,10 @@ export function run(id: Command) {
 /** Says what commands do while the caller is there, and while `when` holds. */
 export function useCommands(handlers: Partial<Record<Command, Does>>, when: () => boolean = () => true) {
   const mine = { handlers, when }
-  if (!at.length) window.addEventListener('keydown', heard)
+  if (!at.length) listen(true)
   at.push(mine)
   onScopeDispose(() => {
     at.splice(at.indexOf(mine), 1)
-    if (!at.length) window.removeEventListener('keydown', heard)
+    if (!at.length) listen(false)
   })
 }

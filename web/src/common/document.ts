@@ -4,6 +4,7 @@ import { computed, ref, shallowRef } from 'vue'
 import { windowId, type Draft, type Failure, type Op, type Piece } from '../api/client'
 import { useNews, type News } from './news/news'
 import { useNotices } from './notices'
+import { outbox } from './outbox'
 import { subject, type Face, type Home, type Kind, type View } from './subjects'
 
 /** The status of what was deleted and can be brought back (RFC 9110, 15.5.11). */
@@ -11,8 +12,10 @@ const GONE = 410
 
 /** The document that is open. Every change of a document goes through `change`. */
 export const useDocument = defineStore('document', () => {
-  const kind = ref<Kind>('piece')
-  const view = shallowRef<View | null>(null)
+  /** What is open: of which kind it is and its view change at once. */
+  const shown = shallowRef<{ kind: Kind; view: View } | null>(null)
+  const kind = computed<Kind>(() => shown.value?.kind ?? 'piece')
+  const view = computed<View | null>(() => shown.value?.view ?? null)
   const failure = ref('')
   /** The document that was asked for was deleted, and can be brought back. */
   const deleted = ref(false)
@@ -21,8 +24,8 @@ export const useDocument = defineStore('document', () => {
   /** Changes on their way to the server. */
   const saving = ref(0)
   const notices = useNotices()
-  /** The layers that a change left selected. */
-  const chosen = shallowRef<string[]>([])
+  /** The layers that a change left selected, and when it was asked for, in ms of the page's clock. */
+  const chosen = shallowRef<{ ids: string[]; asked: number }>({ ids: [], asked: 0 })
 
   const face = computed<Face | null>(() => view.value && subject(kind.value).face(view.value))
   const piece = computed<Piece | null>(() => (kind.value === 'piece' ? (view.value as Piece | null) : null))
@@ -35,21 +38,34 @@ export const useDocument = defineStore('document', () => {
   /** Shows a document as it came from the server, unless a later state of it is shown. */
   function take(k: Kind, v: View) {
     if (open({ kind: k, id: v.id }) && view.value!.revision > v.revision) return
-    kind.value = k
-    view.value = v
+    shown.value = { kind: k, view: v }
   }
 
   /** What was asked for last, whether it is there or not: it may come back. */
   let asked: Home | null = null
   /** Whether it is still what is wanted when its answer comes: somebody may have gone on to another one. */
   const wanted = (h: Home) => asked?.kind === h.kind && asked.id === h.id
+  /** Sends what was on its way when a page was left before it was answered. */
+  async function overdue(h: Home) {
+    for (const a of outbox.of(h)) {
+      try {
+        await subject(h.kind).change(h.id, { id: a.id, base: a.base, op: a.op })
+      } catch (e) {
+        if (!(e as Failure).status) return // nobody answers: it stays
+        notices.say('error', `What was on its way when the page was left could not be kept. ${(e as Failure).message}`)
+      }
+      outbox.drop(a.id)
+    }
+  }
   async function load(h: Home) {
+    const anew = !open(h)
+    if (anew) farewells.forEach((f) => f())
     asked = h
     failure.value = ''
     deleted.value = false
-    const anew = !open(h)
-    if (anew) view.value = null
+    if (anew) shown.value = null
     try {
+      if (anew) await overdue(h)
       const v = await subject(h.kind).load(h.id)
       if (anew && wanted(h)) opened.value = v.revision
       if (wanted(h)) take(h.kind, v)
@@ -59,7 +75,7 @@ export const useDocument = defineStore('document', () => {
       failure.value = message
       deleted.value = status === GONE
       // Nothing can be done with what is not there any more.
-      if ((status === GONE || status === 404) && open(h)) view.value = null
+      if ((status === GONE || status === 404) && open(h)) shown.value = null
     }
   }
 
@@ -94,6 +110,12 @@ export const useDocument = defineStore('document', () => {
   /** The revision of a document that is seen now. */
   const seen = (h: Home | null) => (h && open(h) ? view.value!.revision : undefined)
 
+  const farewells = new Set<() => void>()
+  /** Has something done before another document takes this one's place; what is returned has it done no longer. */
+  function leaving(f: () => void): () => void {
+    farewells.add(f)
+    return () => farewells.delete(f)
+  }
   const hooks: (() => void)[] = []
   /** Has something done before anything is changed, undone or redone. */
   function before(f: () => void) {
@@ -103,12 +125,16 @@ export const useDocument = defineStore('document', () => {
   function change(op: Op | (() => Promise<Op>), of: Home | null = home.value, base = seen(of)): Promise<boolean> {
     hooks.forEach((f) => f())
     const id = crypto.randomUUID()
+    const asked = performance.now()
+    if (typeof op !== 'function' && of && base !== undefined) outbox.put({ id, home: of, base, op: subject(of.kind).wire(op) as Op })
     return queue(of, base, async (h, base) => {
-      const d = await subject(h.kind).change(h.id, { id, base, op: typeof op === 'function' ? await op() : op })
+      const what = typeof op === 'function' ? await op() : op
+      if (typeof op === 'function') outbox.put({ id, home: h, base, op: subject(h.kind).wire(what) as Op })
+      const d = await subject(h.kind).change(h.id, { id, base, op: what }).finally(() => outbox.drop(id))
       if (d.joined && open(h)) notices.say('info', d.joined)
       if (d.chosen && open(h)) {
         take(h.kind, d.view)
-        chosen.value = d.chosen
+        chosen.value = { ids: d.chosen, asked }
       }
       return d.view
     })
@@ -129,7 +155,7 @@ export const useDocument = defineStore('document', () => {
   }
   /** Changes what is known of the document without a new state of it. */
   function amend(v: View) {
-    if (open({ kind: kind.value, id: v.id })) view.value = v
+    if (open({ kind: kind.value, id: v.id })) shown.value = { kind: kind.value, view: v }
   }
 
   useNews().listen((n: News) => {
@@ -137,5 +163,5 @@ export const useDocument = defineStore('document', () => {
     if (h && (n.type === 'lost' || (n.type === h.kind && n.id === h.id && n.window !== windowId))) void load(h)
   })
 
-  return { opened, kind, view, face, piece, draft, chosen, key, home, failure, deleted, saving, load, again, take, change, before, carry, step, amend }
+  return { opened, kind, view, face, piece, draft, chosen, key, home, failure, deleted, saving, load, again, take, change, before, leaving, carry, step, amend }
 })

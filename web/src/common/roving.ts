@@ -1,5 +1,7 @@
 import { nextTick, ref, watch, type Ref } from 'vue'
 
+import { byKeys } from './commands'
+
 /**
  * A list that is one stop for Tab: arrows, Home and End go through it, down or across. `at` is the item that is the stop,
  * by its id; `focus` puts the focus on an item.
@@ -20,6 +22,7 @@ export function useRoving(ids: Readonly<Ref<string[]>>, chosen: Readonly<Ref<str
     const i = all.indexOf(at.value)
     const to = { [on!]: i + 1, [back!]: i - 1, Home: 0, End: all.length - 1 }[e.key]
     if (to === undefined || e.ctrlKey || e.metaKey || e.altKey) return
+    if (/^(Home|End)$/.test(e.key) && (e.shiftKey || !byKeys())) return // they are the commands'
     e.preventDefault()
     e.stopPropagation()
     at.value = all[Math.max(0, Math.min(all.length - 1, to))] ?? ''

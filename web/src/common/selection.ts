@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import { computed, ref, watch } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 
 import type { Format, LayerLine, Property } from '../api/client'
 import { useDocument } from './document'
@@ -9,7 +9,32 @@ export const useSelection = defineStore('selection', () => {
   const doc = useDocument()
   const format = ref('')
   /** The selected layers, the last one last. */
-  const layers = ref<string[]>([])
+  const layers = shallowRef<string[]>([])
+  /** When somebody selected something last, in ms of the page's clock; and whether the selection only follows what was done. */
+  let picked = 0
+  let follows = false
+  /** What a change that is on its way will leave selected; what is asked for before it is answered is about that. Null: nothing is to come. */
+  const coming = shallowRef<Promise<string[]> | null>(null)
+  watch(
+    layers,
+    () => {
+      if (follows) return
+      picked = performance.now()
+      coming.value = null
+    },
+    { flush: 'sync' },
+  )
+  function follow(ids: string[]) {
+    follows = true
+    layers.value = ids
+    follows = false
+  }
+  /** A change was asked for that leaves something else selected. */
+  function awaits(done: Promise<boolean>) {
+    const ids = done.then((ok) => (ok ? doc.chosen.ids : []))
+    coming.value = ids
+    void ids.then(() => coming.value === ids && (coming.value = null))
+  }
   /** The selected layer, the last of several; a view's pocket is selected with it. */
   const layer = computed({
     get: () => layers.value.at(-1) ?? '',
@@ -52,13 +77,14 @@ export const useSelection = defineStore('selection', () => {
     () => doc.face?.layers,
     (lines) => {
       const there = new Set(lines?.map((y) => y.id))
-      if (layers.value.some((id) => !there.has(id))) layers.value = layers.value.filter((id) => there.has(id))
+      if (layers.value.some((id) => !there.has(id))) follow(layers.value.filter((id) => there.has(id)))
       if (doc.face && !doc.face.formats.some((f) => f.id === format.value)) format.value = doc.face.formats[0]?.id ?? ''
     },
   )
   watch(
     () => doc.chosen,
-    (ids) => (layers.value = ids),
+    (c) => c.asked >= picked && follow(c.ids), // who went on to something else stays there
+    { flush: 'sync' },
   )
   watch(
     () => doc.key,
@@ -71,5 +97,5 @@ export const useSelection = defineStore('selection', () => {
     },
     { flush: 'sync', immediate: true },
   )
-  return { ground, format, formatView, alone, layers, layer, line, pocket, framing, writing, apart, where, nextFormat }
+  return { ground, format, formatView, alone, layers, coming, awaits, layer, line, pocket, framing, writing, apart, where, nextFormat }
 })

@@ -66,11 +66,14 @@ function lasts(p: Piece): Face['stretch'] {
   return e ? { shortest: e.min, longest: e.max, own: p.own } : null
 }
 
+/** What is small enough to be sent on while its page is being left is; a browser keeps 64 KiB of it in all (Fetch, 4.6). */
+const outlives = (body: object) => ({ keepalive: JSON.stringify(body).length < 8000 })
+
 const piece: Subject<Piece> = {
   wire: (op) => op,
   load: (id) => ask(api.GET('/api/pieces/{id}', { params: { path: { id } } })),
   change: async (id, body) => {
-    const d = await ask(api.POST('/api/pieces/{id}/operations', { params: { path: { id } }, body: body as { id: string; base: number; op: PieceOp } }))
+    const d = await ask(api.POST('/api/pieces/{id}/operations', { params: { path: { id } }, body: body as { id: string; base: number; op: PieceOp }, ...outlives(body) }))
     return { view: d.piece, joined: d.joined }
   },
   back: async (id, verb, body) => {
@@ -94,7 +97,7 @@ const draft: Subject<Draft> = {
   wire: (op) => (shared.has(op.kind) && !('apart' in op) ? { ...op, apart: !!op.format, pin: heldAt() } : op),
   load: (id) => ask(api.GET('/api/drafts/{id}', { params: { path: { id } } })),
   change: async (id, body) => {
-    const d = await ask(api.POST('/api/drafts/{id}/operations', { params: { path: { id } }, body: { ...body, op: draft.wire(body.op) as Act } }))
+    const d = await ask(api.POST('/api/drafts/{id}/operations', { params: { path: { id } }, body: { ...body, op: draft.wire(body.op) as Act }, ...outlives(body) }))
     return { view: d.draft, joined: d.joined, chosen: d.chosen }
   },
   back: async (id, verb, body) => {

@@ -107,6 +107,7 @@ export const useTransient = defineStore('transient', () => {
   }
 
   document.before(flush)
+  window.addEventListener('pagehide', flush)
   watch(
     () => document.key,
     () => {

@@ -6,6 +6,7 @@ import { computed, ref, watch } from 'vue'
 import type { Medium } from '../api/client'
 import CardDialog from '../common/CardDialog.vue'
 import { bytes, seconds } from '../common/format'
+import { useHeld } from '../common/held'
 import { finder } from '../common/search'
 import { chooseFiles } from './choose'
 import { useMediaStore } from './media'
@@ -16,6 +17,7 @@ const props = defineProps<{ title: string; takes: (kind: string) => boolean; exc
 const show = defineModel<boolean>('show', { required: true })
 const emit = defineEmits<{ use: [Medium]; files: [File[]] }>()
 const media = useMediaStore()
+const held = useHeld()
 const search = ref('')
 const field = ref<InstanceType<typeof NInput>>()
 
@@ -23,6 +25,7 @@ watch(show, (s) => {
   if (!s) return
   search.value = ''
   void media.load()
+  void held.until() // what is looked for is typed at once
   setTimeout(() => field.value?.focus(), 150)
 })
 /** While it fades away it holds what it held. */

@@ -46,7 +46,7 @@ let chosen = false
 async function look() {
   const id = piece.value.id
   const found = await ask(api.GET('/api/pieces/{id}/clear', { params: { path: { id }, query: { format: selection.format } } })).catch(() => null)
-  if (!found || !show.value || piece.value.id !== id) return
+  if (!found || !show.value || doc.piece?.id !== id) return // the piece may be gone by then
   if (found.clear !== clear.value && !chosen) kind.value = found.clear ? 'webm' : 'mp4'
   clear.value = found.clear
 }

@@ -162,8 +162,8 @@ function take(e: PointerEvent, y: LayerLine, way: Way) {
 }
 /** By keys: a bar is slid by arrows, with Alt its end is trimmed, with Alt and Shift its beginning. */
 function key(e: KeyboardEvent, y: LayerLine, i: number) {
-  if (motion.picked.length && e.altKey) return // it is the keys that are moved
   const n = { ArrowLeft: -1, ArrowRight: 1 }[e.key]
+  if (motion.picked.length && n) return // it is the keys that are moved
   const to = { ArrowUp: -1, ArrowDown: 1 }[e.key]
   const ids = selection.layers.includes(y.id) ? selection.layers : [y.id]
   if (n && e.altKey) void does({ kind: 'trim', way: e.shiftKey ? 'in' : 'out', frames: n, layers: ids })

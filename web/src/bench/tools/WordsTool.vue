@@ -3,6 +3,8 @@ import { computed, onScopeDispose } from 'vue'
 
 import type { Words } from '../../api/client'
 import { useDocument } from '../../common/document'
+import { useHeld } from '../../common/held'
+import { useNotices } from '../../common/notices'
 import { useSelection } from '../../common/selection'
 import WordsEditor from '../../common/stage/WordsEditor.vue'
 import { useTransient } from '../../common/transient'
@@ -24,6 +26,17 @@ const list = useWords(() => id)
 const words = computed(() => (props.said?.layer === id ? props.said : list.value[0]))
 const from = tool.writeAt ?? undefined
 tool.writeAt = null
+
+// What is typed while the words are asked for comes into the field, or, where somebody went on elsewhere by then, in place of all that was selected.
+const held = useHeld()
+if (!held.waiting) {
+  const where = `layers/${id}/text`
+  void held.until().left.then((t) => {
+    if (!t) return
+    if (from) useNotices().say('info', `“${t.slice(0, 60)}” was typed before the words were open, and is not in them.`)
+    else void doc.change(act({ kind: 'rest', path: where, value: t, layers: [] }))
+  })
+}
 
 function typed(text: string) {
   const own = layer.view?.properties.find((p) => p.path === words.value?.path)

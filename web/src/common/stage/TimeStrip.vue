@@ -84,6 +84,17 @@ const marks = computed(() => {
   return out
 })
 
+/** The strip's own keys: arrows go by frames, Shift by ten, Home and End to its ends. All others are commands'. */
+function key(e: KeyboardEvent) {
+  if (e.ctrlKey || e.metaKey || e.altKey) return
+  const by = e.shiftKey ? 10 : 1
+  const to = { ArrowLeft: transport.frame - by, ArrowRight: transport.frame + by, ...(e.shiftKey ? {} : { Home: 0, End: frames.value - 1 }) }[e.key]
+  if (to === undefined) return
+  e.preventDefault()
+  e.stopPropagation()
+  go(to)
+}
+
 const drag = useDrag()
 /** The frame at a place on the screen. */
 function frameAt(x: number): number {
@@ -182,6 +193,8 @@ useCommands({
   'loop-all': () => (transport.range = null),
   back: step(-1),
   on: step(1),
+  'step-back': step(-1),
+  'step-on': step(1),
   first: () => go(0),
   last: () => go(frames.value - 1),
   'cue-before': () => go([...face.value.cues].reverse().find((c) => c.frame < transport.frame)?.frame ?? 0),
@@ -191,7 +204,7 @@ useCommands({
 
 <template>
   <footer class="time" :class="{ tall: $slots.bars }" aria-label="Time">
-    <div class="transport">
+    <div class="transport" data-time>
       <slot name="before" />
       <button class="icon-button ends" :title="tip('first', 'First frame')" aria-label="First frame" @click="go(0)"><IconPlayerTrackPrevFilled :size="15" /></button>
       <button class="icon-button" :title="tip('back', 'One frame back')" aria-label="One frame back" @click="go(transport.frame - 1)"><IconPlayerSkipBackFilled :size="15" /></button>
@@ -215,8 +228,7 @@ useCommands({
     <div class="band">
       <slot name="bars" :span="timed" />
       <div id="time-cloth" ref="cloth" class="clothstrip" role="slider" tabindex="0" aria-label="Playhead" :aria-valuemin="0" :aria-valuemax="frames - 1" :aria-valuenow="transport.frame" :aria-valuetext="tc(transport.frame)"
-        @pointerdown="scrub" @wheel="span.wheel($event, cloth!.getBoundingClientRect().left + cloth!.clientLeft)" @keydown.left.prevent.stop="go(transport.frame - ($event.shiftKey ? 10 : 1))" @keydown.right.prevent.stop="go(transport.frame + ($event.shiftKey ? 10 : 1))"
-        @keydown.home.prevent.stop="go(0)" @keydown.end.prevent.stop="go(frames - 1)" @keydown.space.prevent.stop="transport.toggle()">
+        @pointerdown="scrub" @wheel="span.wheel($event, cloth!.getBoundingClientRect().left + cloth!.clientLeft)" @keydown="key">
         <div class="inner">
           <i v-for="c in transport.cached" :key="`c${c.from}`" class="cached" data-test="cached" :style="{ left: `${span.x(c.from)}px`, width: `${(c.to - c.from) * span.px.value}px` }" />
           <i v-for="r in covered" :key="`v${r.from}`" class="covers" data-test="covers" :title="`Frames ${r.from} to ${r.to - 1} cover all of what lies beneath`" :style="{ left: `${span.x(r.from)}px`, width: `${(r.to - r.from) * span.px.value}px` }" />
