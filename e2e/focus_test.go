@@ -14,7 +14,7 @@ func TestKeysWorkWhereverOnePressedLast(t *testing.T) {
 	w, _, _ := atBench(t, t.TempDir(), "Keys")
 	w.op(`{kind: 'batch', ops: [
 		{kind: 'add', into: 'layers', at: 0, part: {id: 'low', name: 'Low', kind: 'shape', fill: '#204060', size: [900, 700]}},
-		{kind: 'add', into: 'layers', at: 1, part: {id: 'a', name: 'A', kind: 'shape', fill: '#c06020', size: [200, 200], motion: {place: {keys: [{id: 'k1', at: '0/25', value: [0, 0]}, {id: 'k2', at: '40/25', value: [100, 0]}]}}}}]}`)
+		{kind: 'add', into: 'layers', at: 1, part: {id: 'a', name: 'A', kind: 'shape', fill: '#c06020', size: [200, 200], motion: {place: {unit: 'canvas', keys: [{id: 'k1', at: '0', value: [0, 0]}, {id: 'k2', at: '40', value: [0.1, 0]}]}}}}]}`)
 	w.until(`document.querySelector('.tree [data-layer=a]')`)
 	frame := func(n string) {
 		t.Helper()
@@ -28,6 +28,8 @@ func TestKeysWorkWhereverOnePressedLast(t *testing.T) {
 
 	// After a layer in the list.
 	w.click(`.tree [data-layer=a]`)
+	w.key(kb.Home)
+	frame("0")
 	w.key("f")
 	w.must(w.Press("F", chromedp.ModifierShift))
 	frame("11")
@@ -72,6 +74,7 @@ func TestKeysWorkWhereverOnePressedLast(t *testing.T) {
 	w.click(`.tree [data-layer=a]`)
 	const box = `[data-property=opacity] .field`
 	w.until(`document.querySelector('` + box + `')`)
+	eval[bool](t, w.Tab, `(document.querySelector('`+box+`').scrollIntoView({ block: 'center' }), true)`)
 	for _, spot := range [][2]float64{{0.08, 0.5}, {0.5, 0.12}} {
 		w.must(w.ClickAt(box, spot[0], spot[1]))
 		w.until(`document.activeElement.matches('` + box + ` input')`)

@@ -49,6 +49,10 @@ func (s *Server) healthRoutes() {
 		Description: "It can't be brought back after that. What undo may need stays."},
 		func(ctx context.Context, _ *struct{}) (*struct{ Body FreedView }, error) {
 			_, before := s.store.Cleared()
+			if since, held := store.HeldSince(s.store.Dir()); held {
+				return nil, huma.Error409Conflict("A database was put back on " + since.Local().Format("2 January 2006") +
+					", and no file is removed until whoever did it says that all is well: ivypocket restore settle. Make room in another way until then.")
+			}
 			gone, err := s.store.Purge(ctx, time.Now())
 			for _, hash := range gone {
 				s.lib.Forget(hash)

@@ -217,28 +217,46 @@ func (s *Server) Run(ctx context.Context) error {
 func (s *Server) keepHouse(ctx context.Context) {
 	hour := time.NewTicker(time.Hour)
 	defer hour.Stop()
-	for {
+	often := time.NewTicker(snapshotLook)
+	defer often.Stop()
+	for start := true; ; start = false {
 		now := time.Now()
 		s.uploads.tidy(now)
-		_, ferr := s.store.Forget(ctx, now.Add(-clearedFor))
-		_, perr := s.store.Purge(ctx, now.Add(-clearedFor))
+		var ferr, perr error
+		since, held := store.HeldSince(s.store.Dir())
+		if !held {
+			_, ferr = s.store.Forget(ctx, now.Add(-clearedFor))
+			_, perr = s.store.Purge(ctx, now.Add(-clearedFor))
+		} else if start {
+			s.log.Warn("a database was put back; no file is removed until somebody says that all is well: ivypocket restore settle", "since", since)
+		}
 		swept, serr := s.store.Sweep(now)
 		if swept > 0 {
 			s.log.Info("removed files that belonged to nothing", "files", swept)
 		}
-		for what, err := range map[string]error{"deleted pieces": ferr, "purge": perr, "sweep": serr, "trials": s.store.SweepTrials(ctx), "access": s.store.TidyAccess(ctx, now), "snapshot": s.store.SnapshotIfDue(ctx, now)} {
+		for what, err := range map[string]error{"deleted pieces": ferr, "purge": perr, "sweep": serr, "trials": s.store.SweepTrials(ctx), "access": s.store.TidyAccess(ctx, now), "snapshot": s.store.SnapshotIfDue(ctx, now, start)} {
 			if err != nil && ctx.Err() == nil {
 				s.log.Error(what, "error", err)
 			}
 		}
-		select {
-		case <-ctx.Done():
-			return
-		case <-hour.C:
-			s.uploads.takeWhole(ctx)
+		for again := false; !again; {
+			select {
+			case <-ctx.Done():
+				return
+			case now := <-often.C:
+				if err := s.store.SnapshotIfDue(ctx, now, false); err != nil && ctx.Err() == nil {
+					s.log.Error("snapshot", "error", err)
+				}
+			case <-hour.C:
+				s.uploads.takeWhole(ctx)
+				again = true
+			}
 		}
 	}
 }
+
+// snapshotLook is how often it is looked whether a snapshot is due: a new folder's first work is not to wait for the hour.
+const snapshotLook = 2 * time.Minute
 
 // Close lets go of what New made. Run must have ended.
 func (s *Server) Close() {

@@ -7,8 +7,10 @@ import (
 	"fmt"
 	"io/fs"
 	"net/url"
+	"os"
 	"path/filepath"
 	"syscall"
+	"time"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/mattn/go-sqlite3"
@@ -49,7 +51,9 @@ func openDB(dir string) (*db, error) {
 	if err == nil {
 		var p *goose.Provider
 		if p, err = goose.NewProvider(goose.DialectSQLite3, w.DB, sub, goose.WithGoMigrations(toPaths, toMembers, toOffered)); err == nil {
-			_, err = p.Up(context.Background())
+			if err = beforeUpgrade(dir, w, p); err == nil {
+				_, err = p.Up(context.Background())
+			}
 		}
 	}
 	var r *sqlx.DB
@@ -65,6 +69,27 @@ func openDB(dir string) (*db, error) {
 	}
 	r.SetMaxIdleConns(readers)
 	return &db{r, w, dsn(path, "")}, nil
+}
+
+// beforeUpgrade takes a snapshot of a database that is about to be brought up to date, so that an older program can have it back.
+func beforeUpgrade(dir string, w *sqlx.DB, p *goose.Provider) error {
+	ctx := context.Background()
+	from, err := p.GetDBVersion(ctx)
+	if err != nil || from == 0 { // it is new
+		return err
+	}
+	if due, err := p.HasPending(ctx); err != nil || !due {
+		return err
+	}
+	at := time.Now()
+	for { // two within a second would have one name
+		path := filepath.Join(dir, "snapshots", at.UTC().Format(snapshotForm))
+		if _, err := os.Stat(path); errors.Is(err, fs.ErrNotExist) {
+			_, err = w.ExecContext(ctx, `VACUUM INTO ?`, path)
+			return err
+		}
+		at = at.Add(time.Second)
+	}
 }
 
 // copyTo copies the database into a new file. It reads by a connection of its own,

@@ -520,7 +520,12 @@ const strayAge = time.Hour
 // Sweep removes files that have no row: a program that was ended after it gave a
 // file its name and before it kept the row leaves one. Uploads that such a
 // program had received whole are still there under their own name.
+//
+// After a database was put back nothing is removed: another one may know the file.
 func (s *Store) Sweep(now time.Time) (swept int, err error) {
+	if _, held := HeldSince(s.dir); held {
+		return 0, nil
+	}
 	for _, pattern := range []string{"media/*/*", "proxies/*.ivyproxy", "proxies/*.ivytimes"} {
 		found, err := filepath.Glob(filepath.Join(s.dir, pattern))
 		if err != nil {

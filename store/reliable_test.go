@@ -129,13 +129,13 @@ func TestSnapshotsAreFewAndPutBack(t *testing.T) {
 	if err != nil || len(list) != 6 || !list[0].At.Equal(at.Add(8*time.Hour)) {
 		t.Fatalf("%v, %v", list, err)
 	}
-	if err := s.SnapshotIfDue(ctx, at.Add(9*time.Hour)); err != nil {
+	if err := s.SnapshotIfDue(ctx, at.Add(9*time.Hour), false); err != nil {
 		t.Error(err)
 	}
 	if now, _ := store.Snapshots(dir); now[0] != list[0] {
 		t.Error("one was taken though the last is young")
 	}
-	if err := s.SnapshotIfDue(ctx, at.Add(13*time.Hour)); err != nil {
+	if err := s.SnapshotIfDue(ctx, at.Add(13*time.Hour), false); err != nil {
 		t.Error(err)
 	}
 	if now, _ := store.Snapshots(dir); now[0] == list[0] {
@@ -171,6 +171,143 @@ func TestSnapshotsAreFewAndPutBack(t *testing.T) {
 	}
 	if err := s.Check(ctx); err != nil {
 		t.Error(err)
+	}
+}
+
+// A restore can be taken back whole: what only the other database knows is not swept, and the other database is put back by its name.
+func TestARestoreCanBeTakenBack(t *testing.T) {
+	dir := t.TempDir()
+	s := open(t, dir)
+	if err := s.TakeSnapshot(ctx, time.Now().Add(-time.Hour)); err != nil { // of the empty folder
+		t.Fatal(err)
+	}
+	_, p := withPiece(t, s)
+	own := filepath.Join(dir, "media", "ab", strings.Repeat("ab", 32)+".png") // a file as the restored database does not know it
+	if err := errors.Join(os.MkdirAll(filepath.Dir(own), 0o755), os.WriteFile(own, []byte("original"), 0o644)); err != nil {
+		t.Fatal(err)
+	}
+	s.Close()
+	list, err := store.Snapshots(dir)
+	if err != nil || len(list) != 1 {
+		t.Fatalf("%v, %v", list, err)
+	}
+	now, ok := store.Contents(ctx, dir, "")
+	then, sound := store.Contents(ctx, dir, list[0].Name)
+	if !ok || !sound || now.Pieces != 1 || then != (store.Held{}) {
+		t.Errorf("the database has %+v, the snapshot %+v", now, then)
+	}
+	_, kept, err := store.Restore(ctx, dir, "latest")
+	if err != nil {
+		t.Fatal(err)
+	}
+	s = open(t, dir)
+	late := time.Now().Add(30 * 24 * time.Hour)
+	if n, err := s.Sweep(late); n != 0 || err != nil {
+		t.Errorf("%d files were swept after a restore, %v", n, err)
+	}
+	s.Close()
+	if err := store.Settle(dir, time.Now().Add(24*time.Hour)); err == nil {
+		t.Error("files may go a day after a restore")
+	}
+	if _, _, err := store.Restore(ctx, dir, filepath.Base(kept)); err != nil {
+		t.Fatal(err)
+	}
+	s = open(t, dir)
+	if got, err := s.Piece(ctx, p.ID); err != nil || got.Content != p.Content {
+		t.Errorf("taken back: %+v, %v", got, err)
+	}
+	if b, err := os.ReadFile(own); err != nil || string(b) != "original" {
+		t.Errorf("the original is %q, %v", b, err)
+	}
+	if err := store.Settle(dir, late); err != nil {
+		t.Error(err)
+	}
+	if n, err := s.Sweep(late); n != 1 || err != nil {
+		t.Errorf("%d files were swept when all was well, %v", n, err)
+	}
+	if err := store.Settle(dir, late); err == nil {
+		t.Error("it was said twice that all is well")
+	}
+}
+
+// Snapshots are due at a start after a change, soon after the first work, and kept for days however often a program starts.
+func TestWhenSnapshotsAreTaken(t *testing.T) {
+	dir := t.TempDir()
+	s := open(t, dir)
+	taken := func(at time.Time, start bool) bool {
+		t.Helper()
+		before, _ := store.Snapshots(dir)
+		if err := s.SnapshotIfDue(ctx, at, start); err != nil {
+			t.Fatal(err)
+		}
+		after, _ := store.Snapshots(dir)
+		return len(after) > len(before)
+	}
+	at := time.Now().Add(-48 * time.Hour)
+	if !taken(at, true) {
+		t.Error("a new folder has none")
+	}
+	withPiece(t, s) // changed now, which is after all of these
+	if taken(at.Add(5*time.Minute), false) || !taken(at.Add(11*time.Minute), false) {
+		t.Error("the first work has its snapshot after ten minutes")
+	}
+	if !taken(at.Add(12*time.Minute), true) {
+		t.Error("a start after a change has none")
+	}
+	if taken(at.Add(3*time.Hour), false) || !taken(at.Add(5*time.Hour), false) {
+		t.Error("later they are four hours apart")
+	}
+	if taken(time.Now().Add(time.Hour), true) && taken(time.Now().Add(2*time.Hour), true) {
+		t.Error("one was taken though nothing changed")
+	}
+	for i := range 20 { // a day of starts
+		if err := s.TakeSnapshot(ctx, time.Now().Add(time.Duration(i+10)*time.Minute)); err != nil {
+			t.Fatal(err)
+		}
+	}
+	list, _ := store.Snapshots(dir)
+	if oldest := list[len(list)-1].At; time.Since(oldest) < 24*time.Hour {
+		t.Errorf("%d are left, the oldest of %s", len(list), oldest)
+	}
+}
+
+// A backup is whole, holds what it is a backup of, and costs only what changed when it is made again; it is made of nothing else's folder.
+func TestABackupIsWholeAndCheapAgain(t *testing.T) {
+	dir, to := t.TempDir(), filepath.Join(t.TempDir(), "safe")
+	s := open(t, dir)
+	_, p := withPiece(t, s)
+	file := func(name, text string) {
+		t.Helper()
+		path := filepath.Join(dir, name)
+		if err := errors.Join(os.MkdirAll(filepath.Dir(path), 0o755), os.WriteFile(path, []byte(text), 0o644)); err != nil {
+			t.Fatal(err)
+		}
+	}
+	file("media/ab/one.png", "one")
+	file("media/ab/.half.png", "half")
+	file("renders/film.mp4", "film")
+	if n, bytes, err := s.Backup(ctx, to); n != 2 || bytes != 7 || err != nil {
+		t.Errorf("%d files of %d bytes, %v", n, bytes, err)
+	}
+	if _, err := s.Do(ctx, p.ID, store.Sent{ID: "afterwards", Author: "ann", Op: border(20)}); err != nil {
+		t.Fatal(err)
+	}
+	file("media/cd/two.png", "second")
+	if n, bytes, err := s.Backup(ctx, to); n != 1 || bytes != 6 || err != nil {
+		t.Errorf("again %d files of %d bytes, %v", n, bytes, err)
+	}
+	copied := open(t, to)
+	got, err := copied.Piece(ctx, p.ID)
+	if err != nil || got.Revision != 1 {
+		t.Errorf("the backup has %+v, %v", got, err)
+	}
+	if err := copied.Check(ctx); err != nil {
+		t.Error(err)
+	}
+	for _, bad := range []string{dir, filepath.Join(dir, "media"), filepath.Dir(dir)} {
+		if _, _, err := s.Backup(ctx, bad); err == nil {
+			t.Errorf("%s was taken for a backup", bad)
+		}
 	}
 }
 

@@ -249,6 +249,9 @@ func (s *Store) Trial(ctx context.Context, piece string) (id, report string, err
 
 // SweepTrials removes the folders of trials that are kept no more.
 func (s *Store) SweepTrials(ctx context.Context) error {
+	if _, held := HeldSince(s.dir); held {
+		return nil
+	}
 	var ids []string
 	if err := s.db.SelectContext(ctx, &ids, `SELECT id FROM trials`); err != nil {
 		return err

@@ -4,7 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"io"
+	"net/url"
 	"os"
 	"path/filepath"
 	"sort"
@@ -61,26 +61,55 @@ type Snapshot struct {
 
 const (
 	snapshotForm = "ivypocket-20060102T150405Z.db"
-	// snapshotsKept is how many are kept, and snapshotEvery how old the newest may
-	// become while something changes: together more than a day of work.
+	// replacedForm is the name of the folder of a database that a snapshot took the place of.
+	replacedForm = "replaced-20060102T150405Z"
+	// snapshotsKept is how many of the newest are kept; of each of the daysKept days before the newest is kept, too, so that a program
+	// that is started again and again does not lose what was yesterday.
 	snapshotsKept = 6
-	snapshotEvery = 4 * time.Hour
+	daysKept      = 7
 )
+
+// snapshotEvery is how old the newest of so many snapshots may become while something changes: a new folder's first work has one soon.
+func snapshotEvery(have int) time.Duration {
+	switch have {
+	case 0:
+		return 0
+	case 1:
+		return 10 * time.Minute
+	case 2:
+		return time.Hour
+	}
+	return 4 * time.Hour
+}
 
 // Snapshots lists the snapshots in a folder, the newest first.
 func Snapshots(dir string) ([]Snapshot, error) {
-	entries, err := os.ReadDir(filepath.Join(dir, "snapshots"))
+	return copies(filepath.Join(dir, "snapshots"), snapshotForm, func(e os.FileInfo) int64 { return e.Size() })
+}
+
+// Replaced lists the databases that snapshots took the place of, the newest first. Each can be put back like a snapshot.
+func Replaced(dir string) ([]Snapshot, error) {
+	return copies(dir, replacedForm, func(e os.FileInfo) int64 {
+		st, err := os.Stat(filepath.Join(dir, e.Name(), databaseFile))
+		if err != nil {
+			return 0
+		}
+		return st.Size()
+	})
+}
+
+func copies(in, form string, size func(os.FileInfo) int64) (out []Snapshot, err error) {
+	entries, err := os.ReadDir(in)
 	if err != nil && !errors.Is(err, os.ErrNotExist) {
 		return nil, err
 	}
-	var out []Snapshot
 	for _, e := range entries {
-		at, err := time.Parse(snapshotForm, e.Name())
+		at, err := time.Parse(form, e.Name())
 		if err != nil {
 			continue
 		}
 		if st, err := e.Info(); err == nil {
-			out = append(out, Snapshot{e.Name(), at, st.Size()})
+			out = append(out, Snapshot{e.Name(), at, size(st)})
 		}
 	}
 	sort.Slice(out, func(i, k int) bool { return out[i].At.After(out[k].At) })
@@ -88,16 +117,30 @@ func Snapshots(dir string) ([]Snapshot, error) {
 }
 
 // SnapshotIfDue takes a snapshot when the newest one is old, or there is none,
-// and something has changed since; the oldest beyond a few go.
-func (s *Store) SnapshotIfDue(ctx context.Context, now time.Time) error {
+// and something has changed since; the oldest beyond a few go. At the start of a program it is due whenever something has
+// changed.
+func (s *Store) SnapshotIfDue(ctx context.Context, now time.Time, start bool) error {
 	list, err := Snapshots(s.dir)
 	if err != nil {
 		return err
 	}
-	if len(list) > 0 && (now.Sub(list[0].At) < snapshotEvery || !s.changedSince(list[0].At)) {
+	if len(list) > 0 && (!start && now.Sub(list[0].At) < snapshotEvery(len(list)) || !s.changedSince(list[0].At)) {
 		return nil
 	}
 	return s.TakeSnapshot(ctx, now)
+}
+
+// spare are the snapshots of a list, the newest first, that need not be kept.
+func spare(list []Snapshot) (out []Snapshot) {
+	days := map[string]bool{}
+	for i, one := range list {
+		day := one.At.Format(time.DateOnly)
+		if i >= snapshotsKept && (days[day] || list[0].At.Sub(one.At) > daysKept*24*time.Hour) {
+			out = append(out, one)
+		}
+		days[day] = true
+	}
+	return out
 }
 
 // changedSince reports whether the database's files were written to.
@@ -132,7 +175,7 @@ func (s *Store) TakeSnapshot(ctx context.Context, now time.Time) error {
 	if err != nil {
 		return err
 	}
-	for _, old := range list[min(len(list), snapshotsKept):] {
+	for _, old := range spare(list) {
 		if err := os.Remove(filepath.Join(dir, old.Name)); err != nil {
 			return err
 		}
@@ -140,38 +183,142 @@ func (s *Store) TakeSnapshot(ctx context.Context, now time.Time) error {
 	return nil
 }
 
-// Restore puts a snapshot, or for "latest" the newest that is sound, in the
+// Restore puts a snapshot, or for "latest" the newest that is sound, or a database that was replaced before, in the
 // place of a folder's database, and keeps that one in a folder beside it, whose
-// path it returns. Nobody may serve the folder, and nobody have it open.
+// path it returns. Files that only the other database knows are kept, too, until Settle. Nobody may serve the folder, and nobody have it
+// open.
 func Restore(ctx context.Context, dir, name string) (taken Snapshot, kept string, err error) {
+	taken, path, err := sound(ctx, dir, name)
+	if err != nil {
+		return taken, "", err
+	}
+	// Before anything is put in another's place: nothing is swept from now on.
+	if err := hold(dir, time.Now()); err != nil {
+		return taken, "", err
+	}
+	kept, err = putBack(ctx, dir, path)
+	return taken, kept, err
+}
+
+// sound finds what is to be put back, and where it lies.
+func sound(ctx context.Context, dir, name string) (taken Snapshot, path string, err error) {
 	list, err := Snapshots(dir)
 	if err != nil {
 		return taken, "", err
 	}
+	before, err := Replaced(dir)
+	if err != nil {
+		return taken, "", err
+	}
 	var why []string
-	for _, c := range list {
-		if name != "latest" && name != c.Name {
-			continue
-		}
-		bad, err := checkFile(ctx, filepath.Join(dir, "snapshots", c.Name))
+	try := func(c Snapshot, at string) bool {
+		bad, err := checkFile(ctx, at)
 		if err != nil {
 			bad = err.Error()
 		}
 		if bad != "" {
 			why = append(why, c.Name+" is damaged itself: "+bad)
-			continue
+			return false
 		}
-		kept, err = putBack(dir, c.Name)
-		return c, kept, err
+		taken, path = c, at
+		return true
+	}
+	for _, c := range list {
+		if (name == "latest" || name == c.Name) && try(c, filepath.Join(dir, "snapshots", c.Name)) {
+			return taken, path, nil
+		}
+	}
+	for _, c := range before {
+		if name == c.Name && try(c, filepath.Join(dir, c.Name, databaseFile)) {
+			return taken, path, nil
+		}
 	}
 	if len(why) > 0 {
 		return taken, "", errors.New(strings.Join(why, "; "))
 	}
-	return taken, "", fmt.Errorf("there is no snapshot %q in %s", name, filepath.Join(dir, "snapshots"))
+	return taken, "", fmt.Errorf("there is no snapshot %q, and no database of that name was replaced", name)
+}
+
+// Held is what a database holds, in numbers.
+type Held struct{ Templates, Releases, Drafts, Pieces, Media int }
+
+// Contents tells what the database of a folder holds, or, with a name, what Restore would put in its place. ok is false where it can't be
+// read.
+func Contents(ctx context.Context, dir, name string) (h Held, ok bool) {
+	path := filepath.Join(dir, databaseFile)
+	if name != "" {
+		var err error
+		if _, path, err = sound(ctx, dir, name); err != nil {
+			return h, false
+		}
+	}
+	if _, err := os.Stat(path); err != nil {
+		return h, false
+	}
+	db, err := toRead(path)
+	if err != nil {
+		return h, false
+	}
+	defer db.Close()
+	count := func(n *int, query string) bool { return db.GetContext(ctx, n, `SELECT COUNT(*) FROM `+query) == nil }
+	if !count(&h.Templates, `templates`) || !count(&h.Releases, `releases`) || !count(&h.Media, `media`) {
+		return h, false
+	}
+	// Older databases had a table for pieces alone.
+	if !count(&h.Drafts, `documents WHERE kind = 'draft'`) || !count(&h.Pieces, `documents WHERE kind = 'piece'`) {
+		return h, count(&h.Pieces, `pieces`)
+	}
+	return h, true
+}
+
+const (
+	// heldFile says since when nothing is swept in a folder, by its content, a time.
+	heldFile = "sweeping-held"
+	// heldFor is how long that is so at the least after a database was put back.
+	heldFor = 7 * 24 * time.Hour
+)
+
+// hold has nothing removed from the folder that only another database than its own knows.
+func hold(dir string, now time.Time) error {
+	return os.WriteFile(filepath.Join(dir, heldFile), []byte(now.UTC().Format(time.RFC3339)), 0o644)
+}
+
+// HeldSince tells since when nothing is swept, because a database was put back and nobody has said since that all is well.
+func HeldSince(dir string) (since time.Time, held bool) {
+	b, err := os.ReadFile(filepath.Join(dir, heldFile))
+	if err != nil {
+		return since, !errors.Is(err, os.ErrNotExist)
+	}
+	since, err = time.Parse(time.RFC3339, strings.TrimSpace(string(b)))
+	if err != nil {
+		since = time.Now()
+	}
+	return since, true
+}
+
+// Settle ends that nothing is swept, once that has been so for seven days. What only replaced databases know may be removed then.
+func Settle(dir string, now time.Time) error {
+	since, held := HeldSince(dir)
+	if !held {
+		return errors.New("nothing is held back: no database was put back")
+	}
+	if end := since.Add(heldFor); now.Before(end) {
+		return fmt.Errorf("all files are kept until %s, in case the other database is wanted back; say so again then", end.Local().Format("2 Jan 2006 15:04"))
+	}
+	return os.Remove(filepath.Join(dir, heldFile))
+}
+
+// toRead opens a database of any of the places where one lies. One with a log is read along with it.
+func toRead(path string) (*sqlx.DB, error) {
+	u := url.URL{Scheme: "file", OmitHost: true, Path: path}
+	if _, err := os.Stat(path + "-wal"); err != nil {
+		u.RawQuery = "mode=ro&immutable=1"
+	}
+	return sqlx.Open("sqlite3", u.String())
 }
 
 func checkFile(ctx context.Context, path string) (why string, err error) {
-	db, err := sqlx.Open("sqlite3", "file:"+path+"?mode=ro&immutable=1")
+	db, err := toRead(path)
 	if err != nil {
 		return "", err
 	}
@@ -179,24 +326,29 @@ func checkFile(ctx context.Context, path string) (why string, err error) {
 	return quickCheck(ctx, db)
 }
 
-func putBack(dir, name string) (kept string, err error) {
-	from, err := os.Open(filepath.Join(dir, "snapshots", name))
+func putBack(ctx context.Context, dir, path string) (kept string, err error) {
+	part := filepath.Join(dir, databaseFile+".restored")
+	_ = os.Remove(part)
+	// By SQLite, since a database that was replaced may have had more in its log than in its file.
+	from, err := toRead(path)
 	if err != nil {
 		return "", err
 	}
-	defer from.Close()
-	part := filepath.Join(dir, databaseFile+".restored")
-	to, err := os.Create(part)
+	_, err = from.ExecContext(ctx, `VACUUM INTO ?`, part)
+	if err = errors.Join(err, from.Close()); err == nil {
+		err = disk.Sync(part)
+	}
 	if err != nil {
-		return "", full(err)
-	}
-	_, err = io.Copy(to, from)
-	if err = errors.Join(err, to.Sync(), to.Close()); err != nil {
 		_ = os.Remove(part)
-		return "", full(err)
+		return "", told(err)
 	}
-	kept = filepath.Join(dir, "replaced-"+time.Now().UTC().Format("20060102T150405Z"))
-	if err := os.Mkdir(kept, 0o755); err != nil {
+	for at := time.Now().UTC(); ; at = at.Add(time.Second) { // two within a second would have one name
+		kept = filepath.Join(dir, at.Format(replacedForm))
+		if err = os.Mkdir(kept, 0o755); !errors.Is(err, os.ErrExist) {
+			break
+		}
+	}
+	if err != nil {
 		return "", err
 	}
 	for _, ext := range []string{"", "-wal", "-shm"} {

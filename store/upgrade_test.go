@@ -66,6 +66,14 @@ func TestOlderDatabasesAreUpgraded(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer s.Close()
+	// It can be had as it was before.
+	list, err := Snapshots(dir)
+	if err != nil || len(list) != 1 {
+		t.Fatalf("%d snapshots were taken before the upgrade: %v", len(list), err)
+	}
+	if before, ok := Contents(ctx, dir, list[0].Name); !ok || before.Pieces != 2 || before.Releases != 1 {
+		t.Errorf("the snapshot has %+v", before)
+	}
 	p, err := s.Piece(ctx, "p")
 	if err != nil {
 		t.Fatal(err)

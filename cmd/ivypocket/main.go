@@ -67,12 +67,13 @@ reveals and transitions around pockets whose media anybody may swap.
   ivypocket codes     makes, lists and withdraws access codes
   ivypocket render    makes a picture or a film from a template
   ivypocket check     says what is wrong with a template document
-  ivypocket restore   puts a snapshot in the place of a damaged database`,
+  ivypocket backup    copies everything into another folder
+  ivypocket restore   puts a snapshot in the place of the database, or takes that back`,
 		SilenceUsage:  true,
 		SilenceErrors: true,
 	}
 	c.PersistentFlags().String("data", defaultData(), "folder that everything is kept in")
-	c.AddCommand(serveCommand(), demoCommand(), codesCommand(), renderCommand(), explainCommand(), checkCommand(), restoreCommand(), openapiCommand(), schemaCommand(), referenceCommand(), decodeCommand())
+	c.AddCommand(serveCommand(), demoCommand(), codesCommand(), renderCommand(), explainCommand(), checkCommand(), restoreCommand(), backupCommand(), openapiCommand(), schemaCommand(), referenceCommand(), decodeCommand())
 	return c
 }
 

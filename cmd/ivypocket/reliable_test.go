@@ -2,14 +2,18 @@ package main
 
 import (
 	"bytes"
+	"crypto/sha256"
+	"errors"
 	"fmt"
 	"net/http"
 	"os"
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"ivypocket/media/mediatest"
+	"ivypocket/store"
 )
 
 // Two servers on one folder would take each other's uploads and renders. The
@@ -108,5 +112,64 @@ func TestValuesAreReadStrictly(t *testing.T) {
 		if _, err := ivypocket(t, "--data", data, "render", "two-tides", "--values", values, "--size", "64x36", "-o", filepath.Join(t.TempDir(), "a.png")); err == nil || !strings.Contains(err.Error(), words) {
 			t.Errorf("%s: %v", text, err)
 		}
+	}
+}
+
+// A backup is a data folder of its own and draws the same pictures, also one that is made while a server works; a restore that
+// would miss something says what, and is taken back by name.
+func TestABackupServesTheSamePictures(t *testing.T) {
+	data, safe := filepath.Join(t.TempDir(), "data"), filepath.Join(t.TempDir(), "safe")
+	empty, err := store.Open(data)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := errors.Join(empty.TakeSnapshot(t.Context(), time.Now().Add(-time.Hour)), empty.Close()); err != nil {
+		t.Fatal(err)
+	}
+	shelve(t, data)
+	cmd, _ := program(t, data)
+	if out, err := ivypocket(t, "--data", data, "backup", safe); err != nil || !strings.Contains(out, "holds everything") {
+		t.Fatalf("%v %s", err, out)
+	}
+	_ = cmd.Process.Kill()
+	_ = cmd.Wait()
+	drawn := func(folder string) [sha256.Size]byte {
+		t.Helper()
+		path := filepath.Join(t.TempDir(), "a.png")
+		if _, err := ivypocket(t, "--data", folder, "render", "two-tides", "--size", "192x108", "--frame", "20", "-o", path); err != nil {
+			t.Fatal(err)
+		}
+		b, err := os.ReadFile(path)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return sha256.Sum256(b)
+	}
+	if drawn(data) != drawn(safe) {
+		t.Error("the backup draws something else")
+	}
+	list, err := store.Snapshots(data)
+	if err != nil || len(list) == 0 {
+		t.Fatal(err)
+	}
+	first := list[len(list)-1].Name
+	if _, err := ivypocket(t, "--data", data, "restore", first); err == nil || !strings.Contains(err.Error(), "0 templates; the database now has 1") {
+		t.Errorf("%v", err)
+	}
+	if _, err := ivypocket(t, "--data", data, "restore", first, "--yes"); err != nil {
+		t.Fatal(err)
+	}
+	before, err := store.Replaced(data)
+	if err != nil || len(before) != 1 {
+		t.Fatalf("%v, %v", before, err)
+	}
+	if _, err := ivypocket(t, "--data", data, "restore", before[0].Name); err != nil {
+		t.Fatal(err)
+	}
+	if drawn(data) != drawn(safe) {
+		t.Error("taken back, it draws something else")
+	}
+	if _, err := ivypocket(t, "--data", data, "restore", "settle"); err == nil {
+		t.Error("files may go on the day of a restore")
 	}
 }

@@ -124,6 +124,7 @@ function key(e: KeyboardEvent) {
 }
 async function done(e: KeyboardEvent) {
   e.stopPropagation()
+  last = -Infinity // a press after it is a first one
   if (e.key === 'Escape') {
     typing.value = false
     wrong.value = ''
