@@ -84,6 +84,10 @@ func TestAPieceIsFilledFromAList(t *testing.T) {
 	w.until(`document.querySelector('[data-test=keep-row]')`)
 	w.click("[data-test=keep-row]")
 	w.until(`document.querySelectorAll('[data-row]').length === 1`)
+	// Another pocket is filled that the file has no column for: no row of it empties that.
+	eval[bool](t, w.Tab, `(async () => { const id = location.pathname.split('/').pop(), p = await (await fetch('/api/pieces/' + id)).json(), m = (await (await fetch('/api/media')).json()).find(m => m.name === 'Dawn.jpg')
+		return (await fetch('/api/pieces/' + id + '/operations', {method: 'POST', headers: {'Content-Type': 'application/json'}, body: JSON.stringify({id: 'fill-the-other', base: p.revision, op: {kind: 'fill', pocket: 'north-east', media: m.hash}})})).ok })()`)
+	w.until(`document.querySelector('[data-rail-pocket=north-east]').innerText.includes('Dawn')`)
 	csv := "Name,North-west sky,Gutter\nMonday,Noon.jpg,24\nTuesday,Nowhere.jpg,9000\n"
 	eval[bool](t, w.Tab, fmt.Sprintf(`(() => { const f = document.querySelector('[data-test=csv-file]'), d = new DataTransfer(); d.items.add(new File([%q], 'week.csv')); f.files = d.files; f.dispatchEvent(new Event('change')); return true })()`, csv))
 	w.until(`document.querySelectorAll('[data-row]').length === 3 && document.querySelector('[data-test=done]').innerText.includes('week.csv was read')`)
@@ -102,9 +106,17 @@ func TestAPieceIsFilledFromAList(t *testing.T) {
 	w.click(`[data-pick="Dusk.jpg"]`)
 	w.until(`!document.querySelector('[data-row=Tuesday] .bad')`)
 	w.click("[data-row=Tuesday] [data-test=fill-row]")
-	w.until(`document.querySelector('[data-entry=gutter] [role=spinbutton]').ariaValueNow === '30' && document.querySelector('[data-rail-pocket=north-west]').innerText.includes('Dusk')`)
+	w.until(`document.querySelector('[data-entry=gutter] [role=spinbutton]').ariaValueNow === '30' && document.querySelector('[data-rail-pocket=north-west]').innerText.includes('Dusk') && document.querySelector('[data-rail-pocket=north-east]').innerText.includes('Dawn')`)
 	w.click("[aria-label=Undo]")
 	w.until(`document.querySelector('[data-entry=gutter] [role=spinbutton]').ariaValueNow !== '30'`)
+	// The first row was kept while that pocket was empty: what it empties is said before it does.
+	w.click("[data-test=open-list]")
+	w.click("[data-row]:first-child [data-test=fill-row]")
+	w.until(`document.querySelector('[data-test=row-empties]')?.innerText.includes('(Dawn.jpg)')`)
+	w.until(`document.querySelector('[data-rail-pocket=north-east]').innerText.includes('Dawn')`)
+	w.click("[data-test=row-fill]")
+	w.until(`!document.querySelector('[data-rail-pocket=north-east]').innerText.includes('Dawn')`)
+	w.click("[aria-label=Undo]")
 	// What was taken off comes back.
 	w.click("[data-test=open-list]")
 	w.click("[data-row=Monday] [data-test=remove-row]")

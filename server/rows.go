@@ -49,6 +49,8 @@ type RowView struct {
 	ID    string    `json:"id"`
 	Name  string    `json:"name"`
 	Cells []RowCell `json:"cells"`
+	// Leaves are the columns that an empty cell leaves as they are.
+	Leaves []string `json:"leaves"`
 }
 
 // RowCell is a cell of a list.
@@ -56,6 +58,18 @@ type RowCell struct {
 	Text  string `json:"text"`
 	Media string `json:"media,omitempty" doc:"The hash of the media that it speaks of"`
 	Why   string `json:"why,omitempty" doc:"Why it can't be used; empty is that it can"`
+}
+
+// RowChangeView is what a row does to an entry of a piece.
+type RowChangeView struct {
+	Label  string `json:"label"`
+	Before string `json:"before" doc:"Empty is the template's own"`
+	After  string `json:"after" doc:"Empty is the template's own again"`
+}
+
+// RowLook is what filling a piece from a row would do.
+type RowLook struct {
+	Changes []RowChangeView `json:"changes"`
 }
 
 // shelfOf finds media for cells, by hash or by name; of several of one name it is the one
@@ -130,7 +144,7 @@ func (s *Server) listView(d *template.Document, l store.KeptList) ListView {
 	}
 	shelf := s.shelfOf()
 	for _, r := range l.Rows {
-		row := RowView{ID: r.ID, Name: r.Name, Cells: []RowCell{}}
+		row := RowView{ID: r.ID, Name: r.Name, Cells: []RowCell{}, Leaves: append([]string{}, r.Leaves...)}
 		for i, text := range r.Cells {
 			c := RowCell{Text: text}
 			if of[i] != nil {
@@ -285,9 +299,37 @@ func (s *Server) listRoutes() {
 			})
 			return &listOut{v}, s.apiError(err)
 		})
+	add(s, access.Fill, huma.Operation{OperationID: "look-at-row", Method: http.MethodGet, Path: "/api/pieces/{id}/row",
+		Summary: "What filling a piece from a row would change, and what it would empty"},
+		func(ctx context.Context, in *struct {
+			ID  string `path:"id"`
+			Row string `query:"row" required:"true" maxLength:"64"`
+		}) (*struct{ Body RowLook }, error) {
+			p, err := s.piece(ctx, in.ID)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			l, err := s.store.ListOf(ctx, p.row.Template)
+			if err != nil {
+				return nil, s.apiError(err)
+			}
+			named := func(text string) string {
+				if md, ok := s.store.Medium(text); ok {
+					return md.Name
+				}
+				return text
+			}
+			v := RowLook{Changes: []RowChangeView{}}
+			for _, c := range edit.RowChanges(p.doc, &l.List, in.Row, p.piece) {
+				if before, after := named(c.Before), named(c.After); before != after {
+					v.Changes = append(v.Changes, RowChangeView{c.Label, before, after})
+				}
+			}
+			return &struct{ Body RowLook }{v}, nil
+		})
 	add(s, access.Fill, huma.Operation{OperationID: "fill-from-row", Method: http.MethodPost, Path: "/api/pieces/{id}/row",
 		Summary:     "Fill a piece from a row of its template's list",
-		Description: "One change. Each column is taken, an empty cell leaves its entry as the template has it; a cell that can't be used is told, and then nothing is filled."},
+		Description: "One change. Each column is taken, an empty cell leaves its entry as the template has it, or, where the row came without the column, as it is; a cell that can't be used is told, and then nothing is filled."},
 		func(ctx context.Context, in *struct {
 			Who
 			ID   string `path:"id"`

@@ -110,7 +110,7 @@ func TestMediaGoesWhereATemplateIsMadeForIt(t *testing.T) {
 		t.Errorf("%+v", row)
 	}
 	// A row fills with the clip and its measure; one with no clip leaves neither.
-	rows := &List{Columns: []string{"ebb-tide"}, Rows: []Row{{"a", "Gulls", []string{mediaA}}, {"b", "Nobody", []string{""}}}}
+	rows := &List{Columns: []string{"ebb-tide"}, Rows: []Row{{"a", "Gulls", []string{mediaA}, nil}, {"b", "Nobody", []string{""}, nil}}}
 	shelf := func(string) (Given, bool) { return clip, true }
 	by := func(p Piece, id string) Piece {
 		t.Helper()

@@ -11,6 +11,9 @@ import (
 	"strings"
 	"unicode/utf8"
 
+	"golang.org/x/text/encoding/unicode"
+	"golang.org/x/text/transform"
+
 	"ivypocket/core/scheme"
 	"ivypocket/core/template"
 	"ivypocket/core/timing"
@@ -30,6 +33,14 @@ type Row struct {
 	ID    string   `json:"id"`
 	Name  string   `json:"name"`
 	Cells []string `json:"cells"`
+	// Leaves are the columns that it says nothing of, as the file that it came from had none for them: where its cell is empty, what is
+	// filled from it leaves their entries as they are.
+	Leaves []string `json:"leaves,omitempty" required:"false"`
+}
+
+// leaves reports whether a row leaves alone what a column is for.
+func (r Row) leaves(column, cell string) bool {
+	return strings.TrimSpace(cell) == "" && slices.Contains(r.Leaves, column)
 }
 
 // Limits of a list.
@@ -191,6 +202,9 @@ func FromRow(d *template.Document, l *List, id string, shelf Shelf) (Op, error) 
 		if e == nil {
 			continue
 		}
+		if r.leaves(c, r.Cells[j]) {
+			continue
+		}
 		o, g, err := Cell(d, e, r.Cells[j], shelf)
 		if err != nil {
 			wrong = append(wrong, fmt.Errorf("%s, %s: %w", r.Name, e.Label, err))
@@ -206,9 +220,38 @@ func FromRow(d *template.Document, l *List, id string, shelf Shelf) (Op, error) 
 		}
 	}
 	if len(op.Ops) == 0 && wrong == nil {
-		return op, errors.New("no column of the list is for anything that the sheet asks for")
+		return op, errors.New("the row says nothing of what the sheet asks for")
 	}
 	return op, errors.Join(wrong...)
+}
+
+// RowChange is what filling a piece from a row does to one entry: the texts of its cell before and after. Without an After the entry is
+// the template's own again.
+type RowChange struct{ Label, Before, After string }
+
+// RowChanges tells what FromRow would change of a piece, before anything is done.
+func RowChanges(d *template.Document, l *List, id string, p Piece) (out []RowChange) {
+	i := slices.IndexFunc(l.Rows, func(r Row) bool { return r.ID == id })
+	if i < 0 {
+		return nil
+	}
+	r, now := l.Rows[i], RowOf(d, l, p, "")
+	for j, c := range l.Columns {
+		e := columnOf(d, c)
+		if e == nil || r.leaves(c, r.Cells[j]) {
+			continue
+		}
+		after := strings.TrimSpace(r.Cells[j])
+		if after != "" && e.Kind != template.MediaEntry && e.Kind != template.DurationEntry {
+			if v, err := e.Reads(after); err == nil {
+				after = e.Writes(v) // 3.0 is 3
+			}
+		}
+		if after != now.Cells[j] {
+			out = append(out, RowChange{e.Label, now.Cells[j], after})
+		}
+	}
+	return out
 }
 
 // RowOf is a piece as a row of a list: what was given, by the texts that Cell reads.
@@ -248,19 +291,24 @@ func (l *List) Widen(d *template.Document, p Piece) {
 		l.Columns = append(l.Columns, c.Data)
 		for i := range l.Rows {
 			l.Rows[i].Cells = append(slices.Clone(l.Rows[i].Cells), "")
+			l.Rows[i].Leaves = append(slices.Clone(l.Rows[i].Leaves), c.Data)
 		}
 	}
 }
 
 // Append puts the rows of another list after those that are there, each under the columns
-// of its own; columns that are new come after.
+// of its own; columns that are new come after. What a list has no column for its rows leave alone.
 func (l *List) Append(o *List) {
+	was := l.Columns
+	var fresh []string
 	for _, c := range o.Columns {
 		if !slices.Contains(l.Columns, c) {
 			l.Columns = append(slices.Clone(l.Columns), c)
+			fresh = append(fresh, c)
 		}
 	}
 	for i := range l.Rows {
+		l.Rows[i].Leaves = append(slices.Clone(l.Rows[i].Leaves), fresh...)
 		l.Rows[i].Cells = append(slices.Clone(l.Rows[i].Cells), make([]string, len(l.Columns)-len(l.Rows[i].Cells))...)
 	}
 	for _, r := range o.Rows {
@@ -269,6 +317,12 @@ func (l *List) Append(o *List) {
 			cells[slices.Index(l.Columns, c)] = r.Cells[i]
 		}
 		r.Cells = cells
+		r.Leaves = slices.Clone(r.Leaves)
+		for _, c := range was {
+			if !slices.Contains(o.Columns, c) {
+				r.Leaves = append(r.Leaves, c)
+			}
+		}
 		l.Rows = append(l.Rows, r)
 	}
 }
@@ -278,23 +332,47 @@ const MaxCSV = 4 << 20
 
 // ReadCSV reads a list as spreadsheets save it (RFC 4180): a line of names for data, or of
 // labels, and a line for each row. Commas, semicolons or tabs are told apart by the first
-// line; a mark of the byte order is left out.
+// line, or by a line sep=; before it. UTF-8 and, by its byte order mark, UTF-16 are read, lines of any system, and a quotation mark
+// within a cell that has none around it. Columns that are no entries are kept; a list with none that is one is refused.
 func ReadCSV(d *template.Document, b []byte, id func() string) (*List, error) {
-	b = bytes.TrimPrefix(b, []byte("\xef\xbb\xbf"))
 	if len(b) > MaxCSV {
 		return nil, fmt.Errorf("the file has more than %d MB", MaxCSV>>20)
 	}
-	if !utf8.Valid(b) || bytes.ContainsRune(b, 0) {
-		return nil, errors.New("the file is not text in UTF-8; save it as CSV in UTF-8")
+	// A byte order mark says what it is; without one it is UTF-8.
+	b, _, err := transform.Bytes(unicode.BOMOverride(transform.Nop), b)
+	if err != nil || !utf8.Valid(b) || bytes.ContainsRune(b, 0) {
+		return nil, errors.New("the file can't be read as text: it is neither UTF-8 nor UTF-16. Save it as CSV in UTF-8")
 	}
-	head, _, _ := bytes.Cut(b, []byte("\n"))
-	r := csv.NewReader(bytes.NewReader(b))
-	for _, comma := range []rune{',', ';', '\t'} {
-		if bytes.Count(head, []byte(string(comma))) > bytes.Count(head, []byte(string(r.Comma))) {
-			r.Comma = comma
+	b = bytes.ReplaceAll(bytes.ReplaceAll(b, []byte("\r\n"), []byte("\n")), []byte("\r"), []byte("\n"))
+	comma, above := ',', 0
+	head, rest, _ := bytes.Cut(b, []byte("\n"))
+	if said, ok := bytes.CutPrefix(bytes.ToLower(bytes.Trim(head, "\" ")), []byte("sep=")); ok && len(said) == 1 && strings.ContainsRune(",;\t|", rune(said[0])) {
+		comma, b, above = rune(said[0]), rest, 1
+	} else {
+		for _, c := range []rune{';', '\t'} {
+			if bytes.Count(head, []byte(string(c))) > bytes.Count(head, []byte(string(comma))) {
+				comma = c
+			}
 		}
 	}
-	r.FieldsPerRecord, r.TrimLeadingSpace = -1, r.Comma != '\t'
+	l, err := readLines(d, b, comma, false, above, id)
+	if errors.Is(err, csv.ErrBareQuote) {
+		l, err = readLines(d, b, comma, true, above, id)
+	}
+	if p := (*csv.ParseError)(nil); errors.As(err, &p) {
+		if errors.Is(err, csv.ErrQuote) {
+			return nil, fmt.Errorf("line %d: a quotation mark is opened and not closed before the file ends, or something follows where it closes; within quotation marks one is written twice", p.StartLine+above)
+		}
+		return nil, fmt.Errorf("line %d can't be read as cells", p.Line+above)
+	}
+	return l, err
+}
+
+// readLines reads the lines of a list, of which above stood before. Lazy lets quotation marks stand within cells.
+func readLines(d *template.Document, b []byte, comma rune, lazy bool, above int, id func() string) (*List, error) {
+	r := csv.NewReader(bytes.NewReader(b))
+	r.Comma, r.LazyQuotes = comma, lazy
+	r.FieldsPerRecord, r.TrimLeadingSpace = -1, comma != '\t'
 	names, err := r.Read()
 	if errors.Is(err, io.EOF) {
 		return nil, errors.New("the file is empty; its first line names the columns")
@@ -321,13 +399,20 @@ func ReadCSV(d *template.Document, b []byte, id func() string) (*List, error) {
 			nameAt = i
 			continue
 		case slices.Contains(l.Columns, data):
-			return nil, fmt.Errorf("line 1: %q is there twice", n)
+			return nil, fmt.Errorf("line %d: the column %s is there twice", 1+above, n)
 		}
 		columns[i] = len(l.Columns)
 		l.Columns = append(l.Columns, data)
 	}
-	if len(l.Columns) == 0 {
-		return nil, errors.New("line 1: names no column; it has the entries' names for data, or their labels")
+	if !slices.ContainsFunc(l.Columns, func(c string) bool { return columnOf(d, c) != nil }) {
+		var has []string
+		for _, c := range ColumnsOf(d) {
+			has = append(has, c.Data)
+		}
+		if len(has) == 0 {
+			return nil, errors.New("the template's sheet asks for nothing that a list could fill")
+		}
+		return nil, fmt.Errorf("line %d: none of its columns is one of this template's. They are called %s, or by their labels", 1+above, short(strings.Join(has, ", ")))
 	}
 	for {
 		fields, err := r.Read()
@@ -339,7 +424,7 @@ func ReadCSV(d *template.Document, b []byte, id func() string) (*List, error) {
 		}
 		line, _ := r.FieldPos(0)
 		if len(fields) > len(names) {
-			return nil, fmt.Errorf("line %d: has %d cells for %d columns", line, len(fields), len(names))
+			return nil, fmt.Errorf("line %d has %d cells, and there are %d columns", line+above, len(fields), len(names))
 		}
 		row := Row{Cells: make([]string, len(l.Columns))}
 		for i, f := range fields {

@@ -167,16 +167,31 @@ func TestCSVAsSpreadsheetsSaveIt(t *testing.T) {
 		columns    []string
 		rows       []Row
 	}{
-		{"by names for data", "name,border,sailcloth\r\nMonday,24,Box kite\r\n", []string{"border", "sailcloth"}, []Row{{"row-1", "Monday", []string{"24", "Box kite"}}}},
-		{"by labels, in another order", "Sail,Name,Border colour\nBox kite,Monday,#102030", []string{"sailcloth", "border-colour"}, []Row{{"row-1", "Monday", []string{"Box kite", "#102030"}}}},
-		{"quotes, commas, line ends", "name,border\r\n\"Fenn, \"\"Odalys\"\"\r\nof Brinewell\",24\r\n", []string{"border"}, []Row{{"row-1", "Fenn, \"Odalys\"\nof Brinewell", []string{"24"}}}},
-		{"a mark and semicolons", "\xef\xbb\xbfname;border;colour of day\r\nMonday;24,5;red\r\n", []string{"border", "colour of day"}, []Row{{"row-1", "Monday", []string{"24,5", "red"}}}},
-		{"tabs, blank lines, short lines", "name\tborder\tshown\n\nMonday\t24\n\t\t\n\t12\ton\n", []string{"border", "shown"}, []Row{{"row-1", "Monday", []string{"24", ""}}, {"row-2", "Row 2", []string{"12", "on"}}}},
+		{"by names for data", "name,border,sailcloth\r\nMonday,24,Box kite\r\n", []string{"border", "sailcloth"}, []Row{{"row-1", "Monday", []string{"24", "Box kite"}, nil}}},
+		{"by labels, in another order", "Sail,Name,Border colour\nBox kite,Monday,#102030", []string{"sailcloth", "border-colour"}, []Row{{"row-1", "Monday", []string{"Box kite", "#102030"}, nil}}},
+		{"quotes, commas, line ends", "name,border\r\n\"Fenn, \"\"Odalys\"\"\r\nof Brinewell\",24\r\n", []string{"border"}, []Row{{"row-1", "Fenn, \"Odalys\"\nof Brinewell", []string{"24"}, nil}}},
+		{"a mark and semicolons", "\xef\xbb\xbfname;border;colour of day\r\nMonday;24,5;red\r\n", []string{"border", "colour of day"}, []Row{{"row-1", "Monday", []string{"24,5", "red"}, nil}}},
+		{"tabs, blank lines, short lines", "name\tborder\tshown\n\nMonday\t24\n\t\t\n\t12\ton\n", []string{"border", "shown"}, []Row{{"row-1", "Monday", []string{"24", ""}, nil}, {"row-2", "Row 2", []string{"12", "on"}, nil}}},
 	} {
 		l, err := ReadCSV(d, []byte(c.text), numbers())
 		if err != nil || !slices.Equal(l.Columns, c.columns) || !reflect.DeepEqual(l.Rows, c.rows) {
 			t.Errorf("%s: %v\n%q", c.what, err, l)
 		}
+	}
+	// What else comes: a line that names the separator, UTF-16, line ends of old systems, a quotation mark in a cell.
+	for what, text := range map[string]string{
+		"a line that names the separator": "sep=;\r\nname;border\r\nMonday;24\r\n",
+		"UTF-16, little end first":        "\xff\xfen\x00a\x00m\x00e\x00,\x00b\x00o\x00r\x00d\x00e\x00r\x00\n\x00M\x00o\x00n\x00d\x00a\x00y\x00,\x002\x004\x00",
+		"UTF-16, big end first":           "\xfe\xff\x00n\x00a\x00m\x00e\x00;\x00b\x00o\x00r\x00d\x00e\x00r\x00\n\x00M\x00o\x00n\x00d\x00a\x00y\x00;\x002\x004",
+		"CR alone":                        "name,border\rMonday,24\r",
+	} {
+		l, err := ReadCSV(d, []byte(text), numbers())
+		if err != nil || !slices.Equal(l.Columns, []string{"border"}) || len(l.Rows) != 1 || l.Rows[0].Name != "Monday" || l.Rows[0].Cells[0] != "24" {
+			t.Errorf("%s: %v %+v", what, err, l)
+		}
+	}
+	if l, err := ReadCSV(d, []byte("name,sailcloth\n5\" nail,\"Box, kite\"\n"), numbers()); err != nil || l.Rows[0].Name != "5\" nail" || l.Rows[0].Cells[0] != "Box, kite" {
+		t.Errorf("a quotation mark in a cell: %v %+v", err, l)
 	}
 	// An entry that is called "name" has its column, and the row's name one of its own.
 	called := changed(t, func(d *template.Document) {
@@ -187,14 +202,15 @@ func TestCSVAsSpreadsheetsSaveIt(t *testing.T) {
 		t.Errorf("%v %+v", err, l)
 	}
 	for want, text := range map[string]string{
-		"empty":           "",
-		"names no column": "name\nMonday\n",
-		"twice":           "border,Border\n1,2\n",
-		"for 2 columns":   "name,border\nMonday,24,9\n",
-		"UTF-8":           "name,border\nM\xfcrz,24\n",
-		"quote":           "name,border\n\"Monday,24\n",
-		"bytes":           "name,border\nMonday," + strings.Repeat("9", MaxCell+1) + "\n",
-		"rows of":         "border\n" + strings.Repeat("1\n", MaxRows+1),
+		"empty": "",
+		"none of its columns is one of this template's. They are called": "name,tent\nMonday,4\n",
+
+		"twice":                      "border,Border\n1,2\n",
+		"there are 2 columns":        "name,border\nMonday,24,9\n",
+		"UTF-8":                      "name,border\nM\xfcrz,24\n",
+		"a quotation mark is opened": "name,border\n\"Monday,24\n",
+		"bytes":                      "name,border\nMonday," + strings.Repeat("9", MaxCell+1) + "\n",
+		"rows of":                    "border\n" + strings.Repeat("1\n", MaxRows+1),
 	} {
 		if _, err := ReadCSV(d, []byte(text), numbers()); err == nil || !strings.Contains(err.Error(), want) {
 			t.Errorf("%.40q: %v, want %q", text, err, want)
@@ -202,10 +218,60 @@ func TestCSVAsSpreadsheetsSaveIt(t *testing.T) {
 	}
 }
 
+// A row says nothing of columns that its file did not have: filling from it leaves their entries as they are, where an empty cell of a column
+// that it had is the template's own. What it would change is told before.
+func TestARowLeavesAloneWhatItDoesNotSpeakOf(t *testing.T) {
+	d := everyKind(t)
+	l := &List{Columns: []string{"border", "sailcloth"}, Rows: []Row{{ID: "one", Name: "One", Cells: []string{"24", ""}}}}
+	read, err := ReadCSV(d, []byte("name,border\nMonday,12\n"), func() string { return "two" })
+	if err != nil {
+		t.Fatal(err)
+	}
+	l.Append(read)
+	p := Piece{}
+	v, err := columnOf(d, "sailcloth").Reads("Box kite")
+	if err != nil {
+		t.Fatal(err)
+	}
+	p.Values.Entries = map[string]scheme.Value{columnOf(d, "sailcloth").ID: v}
+	changes := func(id string) (said []string) {
+		for _, c := range RowChanges(d, l, id, p) {
+			said = append(said, c.Label+": "+c.Before+" > "+c.After)
+		}
+		return said
+	}
+	kinds := func(id string) (n int) {
+		op, err := FromRow(d, l, id, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return len(op.Ops)
+	}
+	if got := changes("two"); len(got) != 1 || kinds("two") != 1 {
+		t.Errorf("a row without the column changes %q", got)
+	}
+	if got := changes("one"); len(got) != 2 || !strings.HasSuffix(got[1], "Box kite > ") || kinds("one") != 2 {
+		t.Errorf("a row with an empty cell changes %q", got)
+	}
+	l.Rows[1].Cells[1] = "Box kite" // somebody typed it
+	if kinds("two") != 2 {
+		t.Error("what was typed is left out")
+	}
+	// The other way round: a column that comes with a file is nothing to the rows that were there.
+	more, err := ReadCSV(d, []byte("name,border-colour\nTuesday,#102030\n"), func() string { return "three" })
+	if err != nil {
+		t.Fatal(err)
+	}
+	l.Append(more)
+	if n := kinds("one"); n != 2 {
+		t.Errorf("a row that was there before fills %d", n)
+	}
+}
+
 // A row with a cell that can't be used fills nothing, and says which.
 func TestARowThatCantBeUsed(t *testing.T) {
 	d := everyKind(t)
-	l := &List{Columns: []string{"flood-tide", "border", "gone", "shown"}, Rows: []Row{{"a", "Monday", []string{"Gull.jpg", "99", "x", ""}}, {"b", "Tuesday", []string{"", "", "x", "off"}}}}
+	l := &List{Columns: []string{"flood-tide", "border", "gone", "shown"}, Rows: []Row{{"a", "Monday", []string{"Gull.jpg", "99", "x", ""}, nil}, {"b", "Tuesday", []string{"", "", "x", "off"}, nil}}}
 	if _, err := FromRow(d, l, "a", shelfWith()); err == nil || !strings.Contains(err.Error(), "Monday, Flood tide: Gull.jpg") || !strings.Contains(err.Error(), "Monday, Border") {
 		t.Errorf("%v", err)
 	}
@@ -215,11 +281,11 @@ func TestARowThatCantBeUsed(t *testing.T) {
 	if _, err := FromRow(d, l, "c", shelfWith()); err == nil {
 		t.Error("a row that is not there")
 	}
-	if _, err := FromRow(sample.Lasting(t), &List{Columns: []string{"gone"}, Rows: []Row{{"a", "Monday", []string{"x"}}}}, "a", shelfWith()); err == nil {
+	if _, err := FromRow(sample.Lasting(t), &List{Columns: []string{"gone"}, Rows: []Row{{"a", "Monday", []string{"x"}, nil}}}, "a", shelfWith()); err == nil {
 		t.Error("no column is for anything")
 	}
-	for _, bad := range []*List{{Columns: []string{"a", "a"}}, {Columns: []string{""}}, {Columns: []string{"row"}}, {Columns: []string{"a"}, Rows: []Row{{"x", "", nil}}},
-		{Rows: []Row{{"x", "", nil}, {"x", "", nil}}}, {Rows: []Row{{"", "", nil}}}, {Columns: []string{"a"}, Rows: []Row{{"x", "", []string{"\x00"}}}}} {
+	for _, bad := range []*List{{Columns: []string{"a", "a"}}, {Columns: []string{""}}, {Columns: []string{"row"}}, {Columns: []string{"a"}, Rows: []Row{{"x", "", nil, nil}}},
+		{Rows: []Row{{"x", "", nil, nil}, {"x", "", nil, nil}}}, {Rows: []Row{{"", "", nil, nil}}}, {Columns: []string{"a"}, Rows: []Row{{"x", "", []string{"\x00"}, nil}}}} {
 		if bad.Check() == nil {
 			t.Errorf("%+v is a list", bad)
 		}
@@ -235,7 +301,7 @@ func TestARowThatCantBeUsed(t *testing.T) {
 		t.Errorf("%v", err)
 	}
 	// Another list after it keeps each cell in its column.
-	l.Append(&List{Columns: []string{"shown", "spot"}, Rows: []Row{{"z", "Sunday", []string{"on", "1 2"}}}})
+	l.Append(&List{Columns: []string{"shown", "spot"}, Rows: []Row{{"z", "Sunday", []string{"on", "1 2"}, nil}}})
 	if err := l.Check(); err != nil || !slices.Equal(l.Columns, []string{"flood-tide", "border", "gone", "shown", "spot"}) || !slices.Equal(l.Rows[2].Cells, []string{"", "", "", "on", "1 2"}) || len(l.Rows[0].Cells) != 5 {
 		t.Errorf("%v %+v", err, l)
 	}

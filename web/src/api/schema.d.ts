@@ -1122,11 +1122,12 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** What filling a piece from a row would change, and what it would empty */
+        get: operations["look-at-row"];
         put?: never;
         /**
          * Fill a piece from a row of its template's list
-         * @description One change. Each column is taken, an empty cell leaves its entry as the template has it; a cell that can't be used is told, and then nothing is filled.
+         * @description One change. Each column is taken, an empty cell leaves its entry as the template has it, or, where the row came without the column, as it is; a cell that can't be used is told, and then nothing is filled.
          */
         post: operations["fill-from-row"];
         delete?: never;
@@ -3385,6 +3386,7 @@ export interface components {
         Row: {
             cells: string[];
             id: string;
+            leaves?: string[];
             name: string;
         };
         RowCell: {
@@ -3394,9 +3396,20 @@ export interface components {
             /** @description Why it can't be used; empty is that it can */
             why?: string;
         };
+        RowChangeView: {
+            /** @description Empty is the template's own again */
+            after: string;
+            /** @description Empty is the template's own */
+            before: string;
+            label: string;
+        };
+        RowLook: {
+            changes: components["schemas"]["RowChangeView"][];
+        };
         RowView: {
             cells: components["schemas"]["RowCell"][];
             id: string;
+            leaves: string[];
             name: string;
         };
         Run: {
@@ -6070,6 +6083,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DoneView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "look-at-row": {
+        parameters: {
+            query: {
+                row: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RowLook"];
                 };
             };
             /** @description Error */

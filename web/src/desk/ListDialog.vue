@@ -18,12 +18,30 @@ const doc = useDocument()
 const rows = useRows()
 const uploads = useUploads()
 const list = computed(() => rows.list)
-watch(show, (on) => on && void rows.open(doc.piece!.template.id))
+/** A row that would empty something is looked at before it fills the piece. */
+const asked = ref<{ id: string; name: string; sets: string[]; empties: string[] } | null>(null)
+watch(show, (on) => {
+  asked.value = null
+  if (on) void rows.open(doc.piece!.template.id)
+})
 
-async function fill(id: string) {
+async function fill(id: string, name: string) {
+  const changes = await rows.look(id).catch(() => [])
+  const empties = changes.filter((c) => c.before && !c.after).map((c) => `${c.label} (${c.before})`)
+  if (empties.length) asked.value = { id, name, sets: changes.filter((c) => c.after).map((c) => `${c.label}: ${c.after}`), empties }
+  else await filled(id)
+}
+async function filled(id: string) {
+  asked.value = null
   if (await rows.fill(id)) show.value = false
 }
-const set = (row: number, col: number, text: string) => void rows.change((l) => (l.rows[row]!.cells[col] = text))
+/** What was typed is meant, also when it is nothing. */
+const set = (row: number, col: number, text: string) =>
+  void rows.change((l) => {
+    const r = l.rows[row]!
+    r.cells[col] = text
+    r.leaves = r.leaves.filter((c) => c !== l.columns[col])
+  })
 /** A cell is taken when it is left or Enter is pressed; Escape leaves it as it was. */
 function typed(e: Event, was: string, take: (text: string) => void) {
   const text = (e.target as HTMLInputElement).value.trim()
@@ -34,13 +52,16 @@ function escape(e: KeyboardEvent, was: string) {
   ;(e.target as HTMLInputElement).blur()
   e.stopPropagation()
 }
-const add = () => void rows.change((l) => l.rows.push({ id: crypto.randomUUID(), name: `Row ${l.rows.length + 1}`, cells: l.columns.map(() => '') }))
+const add = () => void rows.change((l) => l.rows.push({ id: crypto.randomUUID(), name: `Row ${l.rows.length + 1}`, cells: l.columns.map(() => ''), leaves: [] }))
 const remove = (i: number, name: string) => void rows.change((l) => l.rows.splice(i, 1), `${name || 'The row'} was taken off the list.`)
 const more = computed(() => (list.value?.more ?? []).map((c) => ({ key: c.data, label: c.label })))
 const widen = (data: string) =>
   void rows.change((l) => {
     l.columns.push(data)
-    l.rows.forEach((r) => r.cells.push(''))
+    for (const r of l.rows) {
+      r.cells.push('')
+      r.leaves.push(data)
+    }
   })
 function narrow(i: number, label: string) {
   void rows.change((l) => {
@@ -48,6 +69,9 @@ function narrow(i: number, label: string) {
     l.rows.forEach((r) => r.cells.splice(i, 1))
   }, `The column ${label} was taken off the list.`)
 }
+
+/** How a cell reads that says nothing. */
+const nothing = (r: { leaves: string[] }, column: string) => (r.leaves.includes(column) ? 'as it is' : '—')
 
 /** The cell that media is chosen for. */
 const picking = ref<{ row: number; col: number } | null>(null)
@@ -78,6 +102,10 @@ function read() {
   <CardDialog v-model:show="show" :title="`List of ${doc.piece?.template.name ?? ''}`" :width="980">
     <DoneBar v-model="rows.done" class="bar" />
     <p v-if="rows.failure" class="wrong" role="alert">{{ rows.failure }}</p>
+    <div v-if="asked" class="asked" role="alertdialog" aria-label="What the row empties" data-test="row-empties">
+      <p><strong>{{ asked.name }}</strong> has nothing for {{ asked.empties.join(', ') }}: the template’s own comes in {{ asked.empties.length === 1 ? 'its' : 'their' }} place.<template v-if="asked.sets.length"> It sets {{ asked.sets.join('; ') }}.</template></p>
+      <NButton size="small" type="primary" data-test="row-fill" @click="filled(asked.id)">Fill</NButton><NButton size="small" @click="asked = null">Not now</NButton>
+    </div>
     <NSkeleton v-if="!list" height="120px" />
     <template v-else>
       <p v-if="!list.rows.length"
@@ -97,7 +125,7 @@ function read() {
           <tbody>
             <tr v-for="(r, n) in list.rows" :key="r.id" :data-row="r.name">
               <td><NButton size="tiny" type="primary" :aria-label="`Fill from ${r.name}`" data-test="fill-row"
-                @click="fill(r.id)">Fill</NButton></td>
+                @click="fill(r.id, r.name)">Fill</NButton></td>
               <th scope="row"><input :value="r.name" maxlength="180" :aria-label="`Name of row ${n + 1}`"
                 @change="typed($event, r.name, (text) => rows.change((l) => (l.rows[n]!.name = text)))"
                 @keydown.enter="($event.target as HTMLInputElement).blur()" @keydown.esc="escape($event, r.name)" /></th>
@@ -107,17 +135,17 @@ function read() {
                   @click="picking = { row: n, col: i }">
                   <span v-if="r.cells[i]!.media && list.media[r.cells[i]!.media!]" class="view"><MediaThumb
                     :medium="list.media[r.cells[i]!.media!]!" :side="96" /></span>
-                  <span class="name">{{ list.media[r.cells[i]!.media ?? '']?.name ?? (r.cells[i]!.text || '—') }}</span>
+                  <span class="name">{{ list.media[r.cells[i]!.media ?? '']?.name ?? (r.cells[i]!.text || nothing(r, c.data)) }}</span>
                 </button>
                 <select v-else-if="c.options.length && (!r.cells[i]!.text || c.options.includes(r.cells[i]!.text))"
                   :value="r.cells[i]!.text" :aria-label="`${c.label} of ${r.name}`"
                   @change="set(n, i, ($event.target as HTMLSelectElement).value)">
-                  <option value="">—</option><option v-for="o in c.options" :key="o">{{ o }}</option>
+                  <option value="">{{ nothing(r, c.data) }}</option><option v-for="o in c.options" :key="o">{{ o }}</option>
                 </select>
                 <span v-else class="field">
                   <i v-if="c.kind === 'colour' && /^#[0-9a-f]{6}/i.test(r.cells[i]!.text)" class="swatch"
                     :style="{ background: r.cells[i]!.text }" />
-                  <input :value="r.cells[i]!.text" maxlength="900" placeholder="—" :aria-label="`${c.label} of ${r.name}`"
+                  <input :value="r.cells[i]!.text" maxlength="900" :placeholder="nothing(r, c.data)" :aria-label="`${c.label} of ${r.name}`"
                     :aria-invalid="!!r.cells[i]!.why" @change="typed($event, r.cells[i]!.text, (text) => set(n, i, text))"
                     @keydown.enter="($event.target as HTMLInputElement).blur()" @keydown.esc="escape($event, r.cells[i]!.text)" />
                 </span>
@@ -129,7 +157,7 @@ function read() {
           </tbody>
         </table>
       </div>
-      <p class="quiet about">A row sets each of its columns; an empty cell leaves the template's own.</p>
+      <p class="quiet about">A row sets each of its columns. An empty cell — brings the template’s own back; where it says “as it is”, nothing is changed.</p>
     </template>
     <input ref="file" type="file" accept=".csv,.tsv,.txt,text/csv" hidden data-test="csv-file" @change="read" />
     <template #acts>
@@ -175,4 +203,6 @@ input:focus, select:focus { border-color: var(--ivy); background: #fffefa; outli
 .bad { background: var(--rust-wash); }
 .why { display: block; color: #8c3518; font-size: 11px; line-height: 1.3; max-width: 190px; padding: 0 5px 2px; overflow-wrap: anywhere; }
 .about { font-size: 12px; margin-top: 8px; }
+.asked { display: flex; align-items: center; gap: 8px; padding: 8px 12px; margin-bottom: 10px; border: 1px solid var(--amber); border-radius: 8px; background: #fdf4e3; }
+.asked p { flex: 1; margin: 0; overflow-wrap: anywhere; }
 </style>

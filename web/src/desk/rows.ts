@@ -9,10 +9,10 @@ import { useNews } from '../common/news/news'
 /** A list as it is sent: names for data, and a text for each cell. */
 interface Plain {
   columns: string[]
-  rows: { id: string; name: string; cells: string[] }[]
+  rows: { id: string; name: string; cells: string[]; leaves: string[] }[]
 }
 
-const plainOf = (l: KeptList): Plain => ({ columns: l.columns.map((c) => c.data), rows: l.rows.map((r) => ({ id: r.id, name: r.name, cells: r.cells.map((c) => c.text) })) })
+const plainOf = (l: KeptList): Plain => ({ columns: l.columns.map((c) => c.data), rows: l.rows.map((r) => ({ id: r.id, name: r.name, cells: r.cells.map((c) => c.text), leaves: [...r.leaves] })) })
 
 /** The list that is kept with the template of the open piece. */
 export const useRows = defineStore('rows', () => {
@@ -65,8 +65,13 @@ export const useRows = defineStore('rows', () => {
       if (!r.ok) throw new Failure(r.status, `${file.name}: ${detail(body, r.status)}`)
       return body
     })
-    if (ok) done.value = { text: `${file.name} was read, ${list.value!.rows.length} rows now.`, undo: () => back(before) }
+    if (!ok) return
+    const foreign = list.value!.columns.filter((c) => !c.kind && !before.columns.includes(c.data)).map((c) => c.label)
+    const aside = foreign.length ? ` ${foreign.length === 1 ? `The column ${foreign[0]} is` : `The columns ${foreign.join(', ')} are`} for nothing that the sheet asks for.` : ''
+    done.value = { text: `${file.name} was read, ${list.value!.rows.length} rows now.${aside}`, undo: () => back(before) }
   }
+  /** What filling the open piece from a row would do. */
+  const look = (row: string) => ask(api.GET('/api/pieces/{id}/row', { params: { path: { id: doc.piece!.id }, query: { row } } })).then((l) => l.changes)
   /** Fills the open piece from a row. */
   async function fill(row: string): Promise<boolean> {
     const id = crypto.randomUUID()
@@ -75,5 +80,5 @@ export const useRows = defineStore('rows', () => {
   useNews().listen((n) => {
     if (of && list.value && (n.type === 'lost' || (n.type === 'list' && n.id === of && n.revision !== list.value.revision))) void open(of)
   })
-  return { list, failure, done, open, change, keep, read, fill, csv: () => `/api/templates/${of}/list.csv` }
+  return { list, failure, done, open, change, keep, read, look, fill, csv: () => `/api/templates/${of}/list.csv` }
 })
