@@ -30,6 +30,16 @@ func TestPiecesAreFoundRenamedDuplicatedAndBroughtBack(t *testing.T) {
 	t.Cleanup(list.Close)
 	l := walker{t, list}
 	l.must(list.Go(url))
+	// A press on a template's picture asks whether the last piece is meant or a new one, and changes nothing before.
+	pieces := `fetch('/api/pieces').then(r => r.json()).then(l => l.filter(p => p.template === 'gust').length)`
+	l.click("[data-template=gust] .picture")
+	l.until(`document.querySelector('[data-test=choose-last]')?.innerText.includes('Go on with Harbour 10')`)
+	if n := eval[int](t, list, pieces); n != 1 {
+		t.Errorf("there are %d pieces before anything was chosen", n)
+	}
+	l.click("[data-test=choose-last]")
+	l.until(`document.querySelector('.bar .name')?.innerText === 'Harbour 10'`)
+	l.must(list.Go(url))
 	l.click("[data-test=all-pieces]")
 	l.until(`document.querySelectorAll('[data-piece]').length === 6 && document.querySelector('.only')`)
 	l.must(list.Go(url))

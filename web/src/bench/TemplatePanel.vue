@@ -93,7 +93,7 @@ async function addColour() {
     </section>
     <section>
       <h3 class="heading">Named colours</h3>
-      <div v-for="c in draft.colours" :key="c.id" class="colour">
+      <div v-for="c in draft.colours" :key="c.id" class="shade">
       <div class="row">
         <TextField size="tiny" class="called" :value="c.name" :most="120" needed :label="`Name of the colour ${c.name}`" @change="(n) => does({ kind: 'colour', id: c.id, name: n.trim() })" />
         <button class="uses num" :disabled="!c.uses" :title="c.uses ? 'Find its uses in the ledger' : 'Nothing has it'" :data-uses="c.id" @click="find(c.name)">{{ c.uses }}×</button>
@@ -162,7 +162,7 @@ button.uses { border: 0; background: none; padding: 0; cursor: pointer; color: v
 button.uses:disabled { color: var(--ink-quiet); text-decoration: none; cursor: default; }
 .called { flex: 1; min-width: 0; }
 
-.colour { display: grid; gap: 4px; grid-template-columns: minmax(0, 1fr); }
+.shade { display: grid; gap: 4px; grid-template-columns: minmax(0, 1fr); }
 .paint { width: 134px; flex: none; }
 .row .icon-button { width: 24px; height: 24px; flex: none; }
 .small { font-size: 12px; }

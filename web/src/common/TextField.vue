@@ -31,7 +31,7 @@ const told = () => sent.at(-1) ?? props.value
 watch(
   () => props.value,
   (v) => {
-    if (v === text.value) return void (touched.value ||= false)
+    if (v === text.value) return void (sent = sent.length ? [v] : []) // all answers have come
     // An answer to what was typed before is behind what is typed now.
     if (here.value && touched.value && (sent.includes(v) || !props.live)) return
     if (!here.value && sent.includes(v) && v !== told()) return

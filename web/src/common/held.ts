@@ -51,6 +51,7 @@ export const useHeld = defineStore('held', () => {
       function key(e: KeyboardEvent) {
         if (e.isComposing || (e.target instanceof Element && e.target.closest(TEXT))) return
         if (e.key === 'Tab') return seal()
+        if (e.key === 'Escape') return stop(null) // what was opened hears it, too
         const command = (e.ctrlKey || e.metaKey) && !e.getModifierState('AltGraph')
         if (command && e.key.toLowerCase() === 'v') return // it comes as a paste
         e.stopImmediatePropagation()
@@ -58,7 +59,6 @@ export const useHeld = defineStore('held', () => {
         if (/^F\d/.test(e.key) || (command && !/^[adg]$/i.test(e.key))) return
         e.preventDefault()
         if (command) return
-        if (e.key === 'Escape') return stop(null)
         if (e.key === 'Backspace') say([...typed].slice(0, -1).join(''))
         else if (e.key === 'Enter') say(typed + '\n')
         else if ([...e.key].length === 1) say(typed + e.key)

@@ -6,6 +6,7 @@ import { RouterLink, useRouter } from 'vue-router'
 
 import { api, ask, Failure, type Shelf } from '../api/client'
 import { useAccess } from '../common/access'
+import CardDialog from '../common/CardDialog.vue'
 import DoneBar from '../common/DoneBar.vue'
 import { useDocument } from '../common/document'
 import { ago, plain } from '../common/format'
@@ -63,6 +64,20 @@ async function open(t: Shelf, fresh: boolean) {
     opening.value = ''
   }
 }
+/** A template of which there are pieces: whether a new one is wanted, or the last one, is asked before anything is changed. */
+const choosing = ref<Shelf | null>(null)
+const asks = computed({ get: () => !!choosing.value, set: (on) => !on && (choosing.value = null) })
+/** It fades away with what it held. */
+const chosenOf = computed<Shelf | null>((was) => choosing.value ?? was ?? null)
+function press(t: Shelf) {
+  if (t.pieces.length) choosing.value = t
+  else void open(t, true)
+}
+function chose(fresh: boolean) {
+  const t = choosing.value
+  choosing.value = null
+  if (t) void open(t, fresh)
+}
 const drafts = useDrafts()
 /** A copy of a template to build on. */
 async function build(t: Shelf) {
@@ -115,7 +130,7 @@ const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t
     <p v-else-if="loaded && !found.length && !failure" class="empty quiet">No template matches “{{ search }}”.</p>
     <div v-else-if="loaded" class="cards">
         <article v-for="t in found" :key="t.id" class="card" :data-template="t.id">
-          <button class="picture" :aria-label="`Open ${t.name}`" :disabled="!!opening" @click="open(t, false)">
+          <button class="picture" :aria-label="`Open ${t.name}`" :disabled="!!opening" @click="press(t)">
             <img :src="poster(t)" :alt="`${t.name}, its poster`" />
           </button>
           <div class="body">
@@ -139,13 +154,19 @@ const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t
               <button class="piece new" :disabled="!!opening" data-test="new-piece" @click="open(t, true)"><IconPlus :size="16" />New piece</button>
             </div>
             <div class="acts">
-              <NButton type="primary" :loading="opening === t.id" @click="open(t, false)">{{ t.pieces.length ? 'Go on filling' : 'Fill it' }}</NButton>
+              <NButton type="primary" :loading="opening === t.id" :title="t.pieces.length ? `Go on with ${t.pieces[0]!.name}` : undefined" @click="open(t, false)">{{ t.pieces.length ? 'Go on filling' : 'Fill it' }}</NButton>
               <NButton v-if="access.builds" quaternary :disabled="!!opening" title="A copy of it as a draft" data-test="to-bench" @click="build(t)">Open on the bench</NButton>
               <NDropdown v-if="access.builds" trigger="click" :options="more" @select="(key: string) => act(t, key)"><button class="icon-button dots" :aria-label="`More for ${t.name}`" title="Rename, file, copy, bin" :data-more="t.id"><IconDots :size="18" /></button></NDropdown>
             </div>
           </div>
         </article>
     </div>
+    <CardDialog v-if="chosenOf?.pieces.length" v-model:show="asks" :title="chosenOf.name" :width="460">
+      <div class="choice">
+        <button data-test="choose-new" @click="chose(true)"><IconPlus :size="26" /><span><b>A new piece</b><small class="quiet">As the template comes</small></span></button>
+        <button data-test="choose-last" @click="chose(false)"><img :src="`/api/pieces/${chosenOf.pieces[0]!.id}/poster?side=96&rev=${chosenOf.pieces[0]!.revision}`" alt="" /><span><b>Go on with {{ chosenOf.pieces[0]!.name }}</b><small class="quiet">Changed {{ ago(chosenOf.pieces[0]!.changed) }}</small></span></button>
+      </div>
+    </CardDialog>
     <FileDialog :of="filing" :categories="names('category')" :families="names('family')" @keep="(as) => void templates.shelve(filing!, as)" @close="filing = null" />
   </div>
 </template>
@@ -187,4 +208,9 @@ const poster = (t: Shelf) => `/api/templates/${t.id}/poster?side=720&release=${t
 }
 .empty { display: grid; justify-items: center; gap: 10px; padding: 90px 0; text-align: center; }
 .failure { background: var(--rust-wash); color: #8c3518; border-radius: 8px; padding: 9px 14px; margin-bottom: 16px; display: flex; gap: 12px; align-items: center; justify-content: space-between; }
+.choice { display: grid; gap: 10px; }
+.choice button { display: flex; align-items: center; gap: 14px; min-height: 76px; padding: 10px 14px; border: 1px solid var(--rule); border-radius: 10px; background: #fffefa; text-align: left; cursor: pointer; color: var(--ink); }
+.choice button:hover, .choice button:focus-visible { border-color: var(--ivy); background: var(--ivy-wash); }
+.choice svg, .choice img { flex: none; width: 64px; max-height: 56px; object-fit: contain; color: var(--ivy); border-radius: 4px; }
+.choice span { display: grid; min-width: 0; overflow-wrap: anywhere; }
 </style>

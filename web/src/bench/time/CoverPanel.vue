@@ -52,7 +52,7 @@ async function go(frame: number, format = '') {
         <p v-if="found.cue" class="small">The cue: <button class="link num" data-test="cut-cue" @click="go(found.cue.frame)">frame {{ found.cue.frame }}</button>, <span class="num">{{ found.cue.timecode }}</span>, <span class="num">{{ found.cue.milliseconds }} ms</span></p>
       </div>
       <p v-if="found.cue && !found.cue.holds" class="caution small" data-test="cut-seen">A cut at the cue is seen: what lies beneath is not all hidden there.</p>
-      <p v-for="l in seen" :key="l.frames" class="caution small">At {{ l.frames }} frames {{ l.runs.length ? `a cut there is seen; covered are ${runs(l.runs)}` : 'it never covers' }}.</p>
+      <p v-for="l in seen" :key="l.frames" class="caution small">At {{ l.frames }} {{ l.frames === 1 ? 'frame' : 'frames' }} {{ l.runs.length ? `a cut there is seen; covered are ${runs(l.runs)}` : 'it never covers' }}.</p>
       <p v-if="cut && !seen.length && found.lengths.length > 1" class="quiet small" data-test="cut-lengths">Hidden at every length from {{ found.lengths[0]!.frames }} to {{ found.lengths.at(-1)!.frames }} frames that was tried.</p>
     </template>
     <p v-if="cover.failure" class="failure small" role="alert">{{ cover.failure }}</p>
