@@ -229,12 +229,7 @@ func (c *Contours) Part(dst *Contours, from, to float64) {
 	}
 }
 
-// crumb is how much of a line, in shares of its length, is taken for nothing: a place that was reckoned along the line is as near to a
-// corner as that when it is meant to be there.
-const crumb = 1e-11
-
-// cut appends the part of a line between two lengths as an open line; of a closed one it may go on beyond the end, round
-// from the beginning.
+// cut appends the part of a line between two lengths as an open line.
 func (c *Contours) cut(line []Point, closed bool, a, b float64) {
 	at := 0.0
 	n := len(line)
@@ -242,26 +237,17 @@ func (c *Contours) cut(line []Point, closed bool, a, b float64) {
 	if closed {
 		last = n
 	}
-	whole := lineLength(line, closed)
-	tiny := whole * crumb
-	var end *Point
-	for i := 0; at < b && (i < last || closed && b > whole); i++ {
-		p, q := line[i%n], line[(i+1)%n]
+	for i := 0; i < last; i++ {
+		p, q := line[i], line[(i+1)%n]
 		d := dist(p, q)
-		from, to := math.Max(0, a-at), math.Min(d, b-at)
+		if at+d >= a && at <= b && d > 0 {
+			if s := math.Max(0, (a-at)/d); s <= 1 {
+				c.add(Point{p.X + (q.X-p.X)*s, p.Y + (q.Y-p.Y)*s})
+			}
+			e := math.Min(1, (b-at)/d)
+			c.add(Point{p.X + (q.X-p.X)*e, p.Y + (q.Y-p.Y)*e})
+		}
 		at += d
-		// What is left of a piece by rounding alone points anywhere; a dash that is a point is one on purpose.
-		if d == 0 || to < from || to-from <= tiny && b-a > tiny {
-			continue
-		}
-		if end == nil {
-			c.add(Point{p.X + (q.X-p.X)*from/d, p.Y + (q.Y-p.Y)*from/d})
-		}
-		end = &Point{p.X + (q.X-p.X)*to/d, p.Y + (q.Y-p.Y)*to/d}
-		c.add(*end)
-		if b-a <= tiny {
-			break
-		}
 	}
 	c.end(false)
 }
@@ -269,8 +255,7 @@ func (c *Contours) cut(line []Point, closed bool, a, b float64) {
 // Dash returns the lines cut into dashes: lengths of line and gap in turn,
 // beginning at an offset into the pattern, anew for every line, as SVG 2's
 // stroke-dasharray and stroke-dashoffset say. A pattern that sums to nothing
-// leaves the lines whole. Where a closed line ends within a dash that begins it, both are one, as
-// browsers draw it.
+// leaves the lines whole.
 func (c *Contours) Dash(dst *Contours, pattern []float64, offset float64) {
 	dst.Reset()
 	sum := 0.0
@@ -294,29 +279,12 @@ func (c *Contours) Dash(dst *Contours, pattern []float64, offset float64) {
 		if at > 0 {
 			at -= sum
 		}
-		first := 0.0 // how long the dash is that the line begins with
 		for k := 0; at < n; k++ {
 			d := math.Max(0, pattern[k%len(pattern)])
-			if on := k%2 == 0 && at+d > 0 && (d > 0 || at >= 0); on && closed && at <= 0 && d > 0 && at+d < n {
-				first = at + d
-			} else if on {
-				to := math.Min(n, at+d)
-				if at+d >= n {
-					to, first = n+first, 0
-				}
-				if closed && at <= 0 && to >= n {
-					for _, p := range line {
-						dst.add(p)
-					}
-					dst.end(true)
-				} else {
-					dst.cut(line, closed, math.Max(0, at), to)
-				}
+			if k%2 == 0 && at+d > 0 && (d > 0 || at >= 0) {
+				dst.cut(line, closed, math.Max(0, at), math.Min(n, at+d))
 			}
 			at += d
-		}
-		if first > 0 {
-			dst.cut(line, closed, 0, first)
 		}
 	}
 }
