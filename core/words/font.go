@@ -77,6 +77,8 @@ type Font struct {
 	shaping sync.Mutex
 	hb      *harfbuzz.Font
 	face    *font.Face // hb's
+	buf     *harfbuzz.Buffer
+	planned map[string]bool // the properties and features that buf has plans for
 }
 
 // Name is what people know the face by, such as Figtree Bold.
@@ -185,6 +187,7 @@ func (f *Font) ready() {
 	}
 	f.hb.XScale = int32(f.upem) * unit
 	f.hb.YScale = f.hb.XScale
+	f.buf = harfbuzz.NewBuffer()
 }
 
 // checkFile looks at the file's directory before anything is unpacked.
@@ -368,9 +371,6 @@ type instance struct {
 	// rounding is what brings a glyph's advance to whole units of the font, guarded by
 	// the font's shaping: browsers take them so, of variable faces, too.
 	rounding map[font.GID]float64
-	// buf is what is shaped in, guarded by the font's shaping, too. It keeps HarfBuzz's plans of shaping, which hold for one
-	// position alone: which lookups they have depends on it (OpenType, FeatureVariations).
-	buf *harfbuzz.Buffer
 }
 
 // round is what brings a glyph's advance to whole units.
@@ -422,7 +422,7 @@ func (f *Font) at(axes []AxisValue) *instance {
 		}
 		delete(f.instances, oldest)
 	}
-	in := &instance{of: f, face: font.NewFace(f.ft), paths: map[font.GID][]geom.Path{}, edges: map[font.GID][]geom.Path{}, turn: f.turn, key: key, buf: harfbuzz.NewBuffer()}
+	in := &instance{of: f, face: font.NewFace(f.ft), paths: map[font.GID][]geom.Path{}, edges: map[font.GID][]geom.Path{}, turn: f.turn, key: key}
 	if len(coords) > 0 {
 		in.face.SetCoords(coords)
 	}

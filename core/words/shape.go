@@ -1,6 +1,7 @@
 package words
 
 import (
+	"fmt"
 	"reflect"
 	"slices"
 	"strings"
@@ -418,20 +419,32 @@ func (in *instance) shape(runes []rune, from, n int, rtl bool, script language.S
 	f := in.of
 	defer func() {
 		if recover() != nil {
-			in.buf, ok = harfbuzz.NewBuffer(), false
+			f.buf, f.planned, ok = harfbuzz.NewBuffer(), nil, false
 		}
 	}()
-	f.face.SetCoords(in.face.Coords())
-	in.buf.Clear()
-	in.buf.AddRunes(runes, from, n)
-	in.buf.Props.Direction = harfbuzz.LeftToRight
+	props := harfbuzz.SegmentProperties{Direction: harfbuzz.LeftToRight, Script: script, Language: language.NewLanguage(lang)}
 	if rtl {
-		in.buf.Props.Direction = harfbuzz.RightToLeft
+		props.Direction = harfbuzz.RightToLeft
 	}
-	in.buf.Props.Script = script
-	in.buf.Props.Language = language.NewLanguage(lang)
-	in.buf.Shape(f.hb, features)
-	return in.buf.Info, in.buf.Pos, true
+	// The module keeps one plan of shaping for all positions on the axes, that of whichever came first. It is always made where
+	// the face rests, so that words look alike whatever was set before; that is also how Chromium sets them (fonts, TestAdvancesAgreeWithChromium).
+	if key := fmt.Sprint(props, features); !f.planned[key] {
+		f.face.SetCoords(nil)
+		f.buf.Clear()
+		f.buf.AddRunes([]rune{' '}, 0, 1)
+		f.buf.Props = props
+		f.buf.Shape(f.hb, features)
+		if f.planned == nil {
+			f.planned = map[string]bool{}
+		}
+		f.planned[key] = true
+	}
+	f.face.SetCoords(in.face.Coords())
+	f.buf.Clear()
+	f.buf.AddRunes(runes, from, n)
+	f.buf.Props = props
+	f.buf.Shape(f.hb, features)
+	return f.buf.Info, f.buf.Pos, true
 }
 
 // tabulate gives all digits the width of the widest, in a face that has no figures
