@@ -78,7 +78,6 @@ type Font struct {
 	hb      *harfbuzz.Font
 	face    *font.Face // hb's
 	buf     *harfbuzz.Buffer
-	planned map[string]bool // the properties and features that buf has plans for
 }
 
 // Name is what people know the face by, such as Figtree Bold.

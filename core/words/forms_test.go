@@ -9,30 +9,6 @@ import (
 // long is how wide the first line of a setting is, in px.
 func long(v *Setting) float64 { return v.Lines[0].Right - v.Lines[0].Left }
 
-// What words look like does not depend on what was set before: every weight of variable faces whose lookups differ by it, in
-// many orders, is as wide as in a font that has set nothing else.
-func TestOrderDoesNotMatter(t *testing.T) {
-	for _, name := range []string{"rubik-latin", "unbounded-latin", "bitter-latin"} {
-		weights := []float64{300, 400, 500, 700, 900}
-		width := func(f *Font, w float64) float64 {
-			sp := Spec{Text: "office fjord 1/2", Style: Style{Family: &Family{Fonts: []*Font{f}}, Weight: w}, Size: 100, Leading: 1.2}
-			return long(NewSetter().Set(&sp))
-		}
-		alone := map[float64]float64{}
-		for _, w := range weights {
-			alone[w] = width(shipped(t, name), w)
-		}
-		for turn := range weights {
-			f := shipped(t, name)
-			for _, w := range slices.Concat(weights[turn:], weights[:turn]) {
-				if got := width(f, w); math.Abs(got-alone[w]) > 1e-9 {
-					t.Errorf("%s at %g after others, beginning with %g: %g wide, alone %g", name, w, weights[turn], got, alone[w])
-				}
-			}
-		}
-	}
-}
-
 // A letter and a mark are what Unicode has as one letter (UAX #15): both spellings are set alike, at the places where they were typed;
 // a mark that no face has is told.
 func TestLettersAndMarksAreComposed(t *testing.T) {

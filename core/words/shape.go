@@ -1,7 +1,6 @@
 package words
 
 import (
-	"fmt"
 	"reflect"
 	"slices"
 	"strings"
@@ -419,25 +418,12 @@ func (in *instance) shape(runes []rune, from, n int, rtl bool, script language.S
 	f := in.of
 	defer func() {
 		if recover() != nil {
-			f.buf, f.planned, ok = harfbuzz.NewBuffer(), nil, false
+			f.buf, ok = harfbuzz.NewBuffer(), false
 		}
 	}()
 	props := harfbuzz.SegmentProperties{Direction: harfbuzz.LeftToRight, Script: script, Language: language.NewLanguage(lang)}
 	if rtl {
 		props.Direction = harfbuzz.RightToLeft
-	}
-	// The module keeps one plan of shaping for all positions on the axes, that of whichever came first. It is always made where
-	// the face rests, so that words look alike whatever was set before; that is also how Chromium sets them (fonts, TestAdvancesAgreeWithChromium).
-	if key := fmt.Sprint(props, features); !f.planned[key] {
-		f.face.SetCoords(nil)
-		f.buf.Clear()
-		f.buf.AddRunes([]rune{' '}, 0, 1)
-		f.buf.Props = props
-		f.buf.Shape(f.hb, features)
-		if f.planned == nil {
-			f.planned = map[string]bool{}
-		}
-		f.planned[key] = true
 	}
 	f.face.SetCoords(in.face.Coords())
 	f.buf.Clear()
