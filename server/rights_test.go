@@ -28,7 +28,7 @@ import (
 // media and own renders. What is not here is the designers'.
 var told = map[access.Right]string{
 	access.Open: `GET /* GET /api/session POST /api/session DELETE /api/session`,
-	access.Fill: `GET /api/shelf GET /api/faces POST /api/words/tidy GET /api/fonts/{name} GET /api/pieces/{id}/words GET /api/guides GET /api/templates/{id}/list PUT /api/templates/{id}/list GET /api/templates/{id}/list.csv POST /api/templates/{id}/list.csv POST /api/pieces/{id}/keep POST /api/pieces/{id}/row GET /api/fits POST /api/templates/{id}/fill POST /api/pieces/{id}/measure POST /api/templates/{id}/open GET /api/templates/{id}/poster GET /api/templates/{id}/releases
+	access.Fill: `GET /api/shelf GET /api/faces POST /api/words/tidy GET /api/fonts/{name} GET /api/pieces/{id}/words GET /api/guides GET /api/templates/{id}/list PUT /api/templates/{id}/list GET /api/templates/{id}/list.csv POST /api/templates/{id}/list.csv POST /api/pieces/{id}/keep GET /api/pieces/{id}/row POST /api/pieces/{id}/row GET /api/fits POST /api/templates/{id}/fill POST /api/pieces/{id}/measure POST /api/templates/{id}/open GET /api/templates/{id}/poster GET /api/templates/{id}/releases
 		GET /api/templates/{id}/releases/{number}/schema GET /api/pieces POST /api/pieces/delete POST /api/pieces/move POST /api/pieces/{id}/duplicate
 		GET /api/pieces/{id} POST /api/pieces/{id}/operations POST /api/pieces/{id}/undo POST /api/pieces/{id}/redo POST /api/pieces/{id}/preview
 		GET /api/pieces/{id}/frames GET /api/pieces/{id}/time GET /api/pieces/{id}/seen GET /api/pieces/{id}/under GET /api/pieces/{id}/best GET /api/pieces/{id}/clear
