@@ -11,8 +11,8 @@ import { pasteClean } from './paste'
  * the field, the document or the page keeps it, and undo is the field's own until nothing that was typed is left.
  *
  * With `live`, `press` tells of it on the way and whoever listens keeps it in time; `change` tells of what is meant when the field is left.
- * `lines` is how many it may have, `most` how many letters, in code points. What is `needed` is not kept while it is empty. `escapes`: Escape
- * gives up what was typed.
+ * `lines` is how many it may have, `most` how many letters, in code points. What is `needed` is not kept while it is empty. Escape gives
+ * up what was typed, unless it was told of already.
  */
 const props = withDefaults(
   defineProps<{ value: string; label: string; lines?: number; rows?: { minRows: number; maxRows: number }; most?: number; placeholder?: string; size?: 'tiny' | 'small' | 'medium'; needed?: boolean; live?: boolean; disabled?: boolean; plain?: boolean; tidy?: boolean }>(),
