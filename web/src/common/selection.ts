@@ -4,9 +4,6 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import type { Format, LayerLine, Property } from '../api/client'
 import { useDocument } from './document'
 
-/** A change and the wish to await it come within this, in ms. */
-const SAME = 5
-
 /** What is looked at and worked on in the open document. */
 export const useSelection = defineStore('selection', () => {
   const doc = useDocument()
@@ -34,9 +31,9 @@ export const useSelection = defineStore('selection', () => {
   }
   /** A change was asked for that leaves something else selected. */
   function awaits(done: Promise<boolean>) {
-    const [begun, before] = [performance.now(), layers.value]
-    // One that selected nothing, after all, leaves what was selected; `chosen` is then an older change's.
-    const ids = done.then((ok) => (!ok ? [] : doc.chosen.asked >= begun - SAME ? doc.chosen.ids : before))
+    const [older, before] = [doc.chosen, layers.value]
+    // One that selected nothing, after all, leaves what was selected.
+    const ids = done.then((ok) => (!ok ? [] : doc.chosen !== older ? doc.chosen.ids : before))
     coming.value = ids
     void ids.then(() => coming.value === ids && (coming.value = null))
   }
